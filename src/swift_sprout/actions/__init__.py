@@ -1,0 +1,1 @@
+"""What each command does, without arguments and without printing: takes plain values, returns results."""

@@ -1,0 +1,61 @@
+"""Opening the host that a command works on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..core.errors import WrongUse
+from ..disk.journal import Journal
+from ..disk.lock import DEFAULT_WAIT_SECONDS
+from ..hosts.protocol import Host, HostOptions, Kit
+from ..hosts.registry import kits, recognise
+
+
+@dataclass(frozen=True)
+class HostChoice:
+    """Which host to work on and how: what the common options say.
+
+    path -- a folder in or above which the host lies; None for the working folder
+    """
+
+    path: str | None = None
+    kit: str | None = None
+    python: str | None = None
+    limit_seconds: float = 60.0
+    wait_seconds: float = DEFAULT_WAIT_SECONDS
+    on_wait: Callable[[str], None] = lambda sentence: None
+
+
+@dataclass
+class OpenHost:
+    """A host that is open for a command, with its kit and its journal."""
+
+    kit: Kit
+    host: Host
+    journal: Journal
+    choice: HostChoice
+
+
+def open_host(choice: HostChoice) -> OpenHost:
+    """Find and open the host; a change set that a killed run left half-written is taken back first.
+
+    Raises WrongUse when there is no host at the path or above it.
+    """
+    start = Path(choice.path).expanduser() if choice.path else Path.cwd()
+    if not start.exists():
+        raise WrongUse("path-absent", f"--host {choice.path}: there is no such folder.", "Give the host's folder.")
+    start = start.resolve()
+    found = recognise(start if start.is_dir() else start.parent, choice.kit)
+    if found is None:
+        known = ", ".join(f"{kit.data.title} ({kit.data.raw['recognise']['file']})" for kit in kits().values())
+        raise WrongUse(
+            "no-host",
+            f"There is no host at {start} or above it.",
+            f"Go into a host's folder or name it with --host PATH. Known kinds: {known}.",
+        )
+    kit, root = found
+    journal = Journal(root)
+    journal.recover(choice.wait_seconds)
+    return OpenHost(kit, kit.open(root, HostOptions(choice.python, choice.limit_seconds)), journal, choice)

@@ -1,0 +1,148 @@
+"""``new``: from what was given to a brief, and from the brief to a module on disk."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from ..core.brief import BRIEF_FILE, Brief, Page, Record, brief_from_toml, contradictions, make_page
+from ..core.changes import ChangeSet
+from ..core.errors import Problem, WrongUse
+from ..core.fields import parse_record_line, split_outside
+from ..core.names import NameFamily, name_family
+from ..core.nearest import did_you_mean
+from ..core.results import Place
+from .hosting import OpenHost
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What the options of ``new`` say; texts are empty where an option was not given."""
+
+    name: str = ""
+    internal: str = ""
+    owner: str = ""
+    summary: str = ""
+    version: str = ""
+    author: str = ""
+    group: str = ""
+    licence: str = ""
+    needs: tuple[str, ...] = ()
+    pages: tuple[str, ...] = ()
+    records: tuple[str, ...] = ()
+    no_page: bool = False
+    brief: str = ""
+    place: str = ""
+
+
+@dataclass
+class Made:
+    """A module that was made, or would be: its brief, its place, the change set and the next commands."""
+
+    brief: Brief
+    place: Place
+    changes: ChangeSet
+    folder: str
+    next_steps: list[str] = field(default_factory=list)
+
+
+def brief_of(wanted: Wanted) -> Brief:
+    """Make the brief from options, or from a brief file with options on top; raises WrongUse."""
+    if wanted.brief:
+        return _from_file(wanted)
+    name = name_family(wanted.name, internal=wanted.internal, owner=wanted.owner)
+    records = tuple(_record(text) for text in wanted.records)
+    pages = tuple(parse_page_line(text) for text in wanted.pages)
+    if not pages and not wanted.no_page:
+        pages = _default_pages(name, records, wanted.summary)
+    brief = Brief(
+        name,
+        wanted.summary,
+        wanted.version or "0.1.0",
+        wanted.author,
+        wanted.group,
+        wanted.licence,
+        wanted.needs,
+        records,
+        pages,
+    )
+    _refuse_contradictions(brief)
+    return brief
+
+
+def _refuse_contradictions(brief: Brief) -> None:
+    found = [Problem("/".join(str(part) for part in path), what, remedy) for path, what, remedy in contradictions(brief)]
+    if found:
+        raise WrongUse("options-contradict", "The options contradict each other.", "Mend what is listed.", tuple(found))
+
+
+def _from_file(wanted: Wanted) -> Brief:
+    path = Path(wanted.brief)
+    try:
+        text = path.read_text("utf-8")
+    except OSError as error:
+        reason = (error.strerror or str(error)).lower()
+        raise WrongUse("brief-unreadable", f"--brief {path}: {reason}.", "Give the path of a brief.") from None
+    except UnicodeDecodeError:
+        raise WrongUse("brief-unreadable", f"--brief {path}: it is not UTF-8 text.", "Save it as UTF-8.") from None
+    brief = brief_from_toml(text, str(path))
+    if wanted.name or wanted.pages or wanted.records:
+        given = "a name" if wanted.name else "parts"
+        raise WrongUse("brief-and-options", f"--brief and {given} were both given.", "Say it in the brief.")
+    return brief
+
+
+def _record(text: str) -> Record:
+    name, fields = parse_record_line(text)
+    return Record(name_family(name, what="record"), tuple(fields))
+
+
+def parse_page_line(text: str) -> Page:
+    """Read ``PATH[: TITLE][, shows RECORD][, access WHO]``; raises WrongUse."""
+    first, *rest = [piece.strip() for piece in split_outside(text, ",")]
+    path, _, title = first.partition(":")
+    said = {"shows": "", "access": "anyone", "text": ""}
+    for piece in rest:
+        word, _, value = piece.partition(" ")
+        if word not in said or not value.strip():
+            raise WrongUse("page-option", f"The page {path!r} has the unknown option {piece!r}.", did_you_mean(word, said))
+        said[word] = value.strip().strip('"')
+    return make_page(path, title.strip().strip('"'), said["text"], said["shows"], said["access"])
+
+
+def _default_pages(name: NameFamily, records: tuple[Record, ...], summary: str) -> tuple[Page, ...]:
+    if not records:
+        return (Page(f"/{name.kebab}", name.title, summary),)
+    return tuple(Page(f"/{record.plural.kebab}", record.plural.title, "", record.name.title) for record in records)
+
+
+def plan(opened: OpenHost, wanted: Wanted) -> Made:
+    """Work out the module that ``new`` would make; nothing is written. Raises SproutError when it cannot be made."""
+    brief = brief_of(wanted)
+    opened.host.check_name(brief.name)
+    place = _place(opened, wanted.place)
+    changes = opened.host.compose(brief, place)
+    label = brief.name.snake
+    folder = next(change.path for change in changes.changes if change.path.endswith(BRIEF_FILE)).rpartition("/")[0]
+    steps = [f"swift-sprout enable {label}", f"swift-sprout check {label}", f"swift-sprout serve {label}"]
+    return Made(brief, place, changes, folder, steps)
+
+
+def _place(opened: OpenHost, wanted: str) -> Place:
+    places = opened.host.places()
+    if not wanted:
+        return places[0]
+    plain = wanted.strip("/").removeprefix("./") or "."
+    for place in places:
+        if place.folder == plain:
+            return place
+    known = [place.folder for place in places]
+    raise WrongUse("place-unknown", f"--in {wanted}: the host looks for no modules there.", did_you_mean(plain, known))
+
+
+def make(opened: OpenHost, wanted: Wanted) -> Made:
+    """Make the module on disk, all or nothing."""
+    with opened.journal.writing(f"new {wanted.name or wanted.brief}", opened.choice.wait_seconds, opened.choice.on_wait):
+        made = plan(opened, wanted)
+        opened.journal.apply(made.changes)
+    return made

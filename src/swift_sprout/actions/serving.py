@@ -1,0 +1,67 @@
+"""``serve``: the host on loopback until it is interrupted."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+
+from ..core.errors import HostFailed, WrongUse
+from ..running import loopback, process
+from .hosting import OpenHost
+
+
+@dataclass
+class Served:
+    """A host that is being served: its port, the addresses to open, and its process."""
+
+    port: int
+    addresses: list[tuple[str, list[str]]]
+    running: object
+
+    def wait(self) -> int:
+        """Wait until the host ends by itself; returns its status."""
+        import subprocess
+
+        assert isinstance(self.running, subprocess.Popen)
+        return self.running.wait()
+
+
+@contextmanager
+def serving(opened: OpenHost, names: Sequence[str], port: int | None) -> Iterator[Served]:
+    """Run the host on a loopback port while the block runs; at its end nothing of it is left.
+
+    Raises WrongUse when the port is taken and HostFailed when the host does not come up in time.
+    """
+    modules = [opened.host.find(name) for name in names] or [one.name for one in opened.host.modules() if one.registered]
+    if port is not None and not loopback.port_is_free(port):
+        raise WrongUse("port-taken", f"--port {port}: something listens there.", "Name another, or leave --port out.")
+    port = port or loopback.free_port()
+    command = opened.host.serve_command(port)
+    addresses = [(module, opened.host.addresses(module)) for module in modules]
+    running = process.start(command, opened.host.root)
+    assert running.stdout is not None
+    output = process.TailReader(running.stdout)
+    try:
+        if not _comes_up(running, port, opened.choice.limit_seconds):
+            process.end(running)
+            lines = [line for line in output.text().splitlines() if line.strip()]
+            raise HostFailed(
+                "host-not-up",
+                f"The host did not come up on port {port}: {lines[-1][:300] if lines else 'it printed nothing'}",
+                "`swift-sprout check` tells where and why.",
+            )
+        yield Served(port, addresses, running)
+    finally:
+        process.end(running)
+        running.stdout.close()
+
+
+def _comes_up(running, port: int, limit_seconds: float) -> bool:  # type: ignore[no-untyped-def]
+    import time
+
+    deadline = time.monotonic() + limit_seconds
+    while time.monotonic() < deadline and running.poll() is None:
+        if loopback.wait_until_answering(port, 0.2):
+            return True
+    return False

@@ -1,0 +1,78 @@
+"""``enable``, ``disable`` and ``settle``."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from ..core.changes import ChangeSet
+from ..core.errors import HostFailed
+from ..core.results import StepRun
+from ..hosts.protocol import Edit
+from .hosting import OpenHost
+
+
+@dataclass
+class Switched:
+    """What switching a module on or off did, or would do."""
+
+    module: str
+    changes: ChangeSet
+    already: list[str] = field(default_factory=list)
+    stays: list[str] = field(default_factory=list)
+    steps: list[StepRun] = field(default_factory=list)
+
+
+def enable(opened: OpenHost, name: str, at: str | None, preview: bool) -> Switched:
+    """Register a module and carry out the refresh steps that are due.
+
+    When the host does not start with it, the edits are taken back. Raises Refused where the files leave a doubt, and
+    HostFailed when there is no interpreter or the host stops.
+    """
+    module = opened.host.find(name)
+    if preview:
+        return _switched(module, opened.host.switch_on(module, at))
+    with _writing(opened, f"enable {module}"):
+        edit = opened.host.switch_on(module, at)
+        number = opened.journal.apply(edit.changes) if edit.changes else None
+        result = _switched(module, edit)
+        try:
+            result.steps = opened.host.settle([module])
+        except HostFailed as error:
+            if number is None or error.code == "no-interpreter":
+                raise
+            opened.journal.undo(number)
+            raise HostFailed(
+                error.code, f"{error.sentence} The entries for {module} were taken back.", error.remedy
+            ) from None
+        if number is not None:
+            for step in result.steps:
+                opened.journal.note(number, f"{step.title} (stays in the database)")
+    return result
+
+
+def disable(opened: OpenHost, name: str, preview: bool) -> Switched:
+    """Take a module out of the registration; its files and data stay. Raises Refused where the files leave a doubt."""
+    module = opened.host.find(name)
+    if preview:
+        return _switched(module, opened.host.switch_off(module))
+    with _writing(opened, f"disable {module}"):
+        edit = opened.host.switch_off(module)
+        if edit.changes:
+            opened.journal.apply(edit.changes)
+    return _switched(module, edit)
+
+
+def settle(opened: OpenHost, names: Sequence[str]) -> list[StepRun]:
+    """Carry out the refresh steps that are due; for all modules when none is named."""
+    modules = [opened.host.find(name) for name in names]
+    with _writing(opened, "settle"):
+        return opened.host.settle(modules)
+
+
+def _writing(opened: OpenHost, purpose: str):  # type: ignore[no-untyped-def]
+    return opened.journal.writing(purpose, opened.choice.wait_seconds, opened.choice.on_wait)
+
+
+def _switched(module: str, edit: Edit) -> Switched:
+    return Switched(module, edit.changes, edit.already, edit.stays)

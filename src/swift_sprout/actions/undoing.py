@@ -1,0 +1,35 @@
+"""``undo``: take back the last change set."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..core.changes import ChangeSet
+from ..core.errors import Refused
+from .hosting import OpenHost
+
+
+@dataclass
+class Undone:
+    """The change set that was taken back, the files that changed by it, and what undoing does not reach."""
+
+    title: str
+    changes: ChangeSet
+    notes: list[str]
+
+
+def undo(opened: OpenHost, preview: bool) -> Undone:
+    """Take back the last change set of this host; raises Refused when there is none or later work would be lost."""
+    if preview:
+        return _look(opened)[1]
+    with opened.journal.writing("undo", opened.choice.wait_seconds, opened.choice.on_wait):
+        number, undone = _look(opened)
+        opened.journal.undo(number)
+    return undone
+
+
+def _look(opened: OpenHost) -> tuple[str, Undone]:
+    last = opened.journal.last()
+    if last is None:
+        raise Refused("nothing-to-undo", "There is no change set of swift-sprout on this host.", "Nothing was changed.")
+    return last.number, Undone(last.title, opened.journal.inverse(last.number), last.notes)

@@ -1,0 +1,1 @@
+"""Arguments and prompts; everything else is called from here and lives elsewhere."""

@@ -1,0 +1,1 @@
+"""One file per command: EXAMPLE, arguments(parser), run(options)."""

@@ -1,0 +1,38 @@
+"""``swift-sprout disable``."""
+
+from __future__ import annotations
+
+import argparse
+
+from ...actions.hosting import open_host
+from ...actions.switching import disable
+from ...reports import text
+from .. import options as shared
+from .. import output
+from .enable import switched_document
+
+EXAMPLE = "example:\n  swift-sprout disable tide_board --preview"
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """Add the command's arguments."""
+    parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
+    shared.runs_host(parser)
+    shared.writes(parser)
+    shared.common(parser)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run the command."""
+    done = disable(open_host(shared.host_choice(options)), options.module, options.preview)
+    if output.wants_json(options):
+        output.document(switched_document("swift-sprout/disable/1", done, options.preview))
+        return 0
+    out = output.terminal(options)
+    out.line(f"{'Would disable' if options.preview else 'Disabled'} {out.style(done.module, 'strong')}:")
+    text.changes(out, done.changes, with_diff=not out.quiet)
+    for sentence in [*done.already, *done.stays]:
+        out.line(f"  – {sentence}")
+    if not out.quiet and done.changes:
+        out.line("  – its files stay; a host that is running must be restarted")
+    return 0

@@ -1,0 +1,52 @@
+"""``swift-sprout enable``."""
+
+from __future__ import annotations
+
+import argparse
+
+from ...actions.hosting import open_host
+from ...actions.switching import Switched, enable
+from ...reports import documents, text
+from .. import options as shared
+from .. import output
+
+EXAMPLE = "examples:\n  swift-sprout enable tide_board\n  swift-sprout enable pilots --at /pilots --preview"
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """Add the command's arguments."""
+    parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
+    parser.add_argument("--at", metavar="PATH", help="the address under which its pages go")
+    shared.runs_host(parser)
+    shared.writes(parser)
+    shared.common(parser)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run the command."""
+    done = enable(open_host(shared.host_choice(options)), options.module, options.at, options.preview)
+    if output.wants_json(options):
+        output.document(switched_document("swift-sprout/enable/1", done, options.preview))
+        return 0
+    out = output.terminal(options)
+    out.line(f"{'Would enable' if options.preview else 'Enabled'} {out.style(done.module, 'strong')}:")
+    text.changes(out, done.changes, with_diff=not out.quiet)
+    for sentence in done.already:
+        out.line(f"  – {sentence}")
+    text.steps(out, done.steps)
+    if not options.preview and not out.quiet:
+        text.next_steps(out, [f"swift-sprout check {done.module}", f"swift-sprout serve {done.module}"])
+    return 0
+
+
+def switched_document(form: str, done: Switched, preview: bool) -> dict[str, object]:
+    """Return the document of a switched module."""
+    return {
+        "format": form,
+        "module": done.module,
+        "written": not preview,
+        "files": documents.changes(done.changes),
+        "already": done.already,
+        "stays": done.stays,
+        "steps": documents.steps(done.steps),
+    }

@@ -1,0 +1,50 @@
+"""``swift-sprout kits``."""
+
+from __future__ import annotations
+
+import argparse
+
+from ...hosts.registry import kits
+from .. import options as shared
+from .. import output
+
+EXAMPLE = "example:\n  swift-sprout kits --format json"
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """Add the command's arguments."""
+    shared.common(parser)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run the command."""
+    known = [kit.data for kit in kits().values() if options.kit in (None, kit.data.id)]
+    if output.wants_json(options):
+        output.document(
+            {
+                "format": "swift-sprout/kits/1",
+                "kits": [
+                    {
+                        "kit": data.id,
+                        "title": data.title,
+                        "sort": data.raw["sort"],
+                        "checked": data.checked,
+                        "works": data.raw["works"],
+                        "needs": data.raw["needs"],
+                        "parts": data.parts,
+                        "rules": len(data.rules),
+                    }
+                    for data in known
+                ],
+            }
+        )
+        return 0
+    out = output.terminal(options)
+    for data in known:
+        out.line(f"{out.style(data.id, 'strong')}  {data.title}, {data.raw['sort']}")
+        out.line(f"  versions  checked on {', '.join(data.checked)}; works for {data.raw['works']}")
+        out.line(f"  needs     {', '.join(data.raw['needs'])}")
+        out.line(f"  rules     {len(data.rules)} causes known")
+        for index, (part, what) in enumerate(data.parts.items()):
+            out.wrapped(f"{part}: {what}", " " * 14, "  parts     " if index == 0 else " " * 12)
+    return 0

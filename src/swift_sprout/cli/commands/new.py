@@ -1,0 +1,148 @@
+"""``swift-sprout new``."""
+
+from __future__ import annotations
+
+import argparse
+from dataclasses import replace
+
+from ...actions.hosting import open_host
+from ...actions.making import Made, Wanted, make, parse_page_line, plan
+from ...core.fields import parse_record_line
+from ...core.names import name_family
+from ...reports import documents, text
+from .. import options as shared
+from .. import output, prompts
+
+EXAMPLE = """examples:
+  swift-sprout new "Tide board" --page "/tides: Tides today"
+  swift-sprout new "Berth register" --record "Berth: name text(40), depth_m decimal(4,1)" \\
+      --record "Booking: berth -> Berth (bookings), vessel text(60), state choice(asked, granted)" \\
+      --page "/berths: Berths, shows Berth" --summary "Who lies where" --preview
+  swift-sprout new --brief berth_register.toml
+
+a brief:
+  format = "swift-sprout/brief/1"
+
+  [module]
+  name = "Tide board"
+  summary = "High and low water at the harbour's stations"
+  group = "Harbour office"
+  needs = ["berth_register"]
+
+  [[record]]
+  name = "Tide"
+  fields = ["station: text(80)", "high_at: datetime", "height_m: decimal(4,2)", "note: long text, optional"]
+
+  [[page]]
+  path = "/tides"
+  title = "Tides today"
+  shows = "Tide"
+  access = "anyone"
+
+field types: text(80), long text, integer, decimal(6,2), number, yes/no, date, time, datetime, duration, email, link,
+slug, uuid, json, file, choice(a, b), -> Record, ->> Record (many); options: optional, unique, default …, help "…"
+"""
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """Add the command's arguments."""
+    parser.add_argument("name", metavar="NAME", nargs="?", default="", help="the module's name, as people read it")
+    parser.add_argument("--internal", metavar="NAME", default="", help="the internal name (default: made from NAME)")
+    parser.add_argument("--owner", default="", help="who owns it, where a host wants a name of two parts")
+    parser.add_argument("--summary", default="", help="one sentence")
+    parser.add_argument("--version", default="", help="the module's version (default: 0.1.0)")
+    parser.add_argument("--author", default="", help="who wrote it")
+    parser.add_argument("--group", default="", help="the group in the host's list of modules")
+    parser.add_argument("--licence", default="", help="its licence, such as MIT")
+    parser.add_argument("--needs", metavar="MODULE", action="append", default=[], help="another module it needs")
+    parser.add_argument("--record", metavar='"NAME: FIELDS"', action="append", default=[], help="a record type")
+    parser.add_argument(
+        "--page", metavar='"PATH: TITLE"', action="append", default=[], help="a page; also: , shows RECORD, access WHO"
+    )
+    parser.add_argument("--no-page", action="store_true", help="no page (default: one, or one for each record)")
+    parser.add_argument("--brief", metavar="FILE", default="", help="read all of this from a brief")
+    parser.add_argument("--in", dest="place", metavar="FOLDER", default="", help="where in the host (see survey)")
+    parser.add_argument("--python", metavar="PATH", help="the host's interpreter, to know which names are taken")
+    shared.writes(parser)
+    shared.common(parser)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run the command."""
+    opened = open_host(shared.host_choice(options))
+    wanted = _wanted(options)
+    if not wanted.name and not wanted.brief:
+        if not prompts.can_ask():
+            raise prompts.missing("swift-sprout new", {"NAME": "the module's name", "or --brief FILE": "a brief"})
+        wanted = _asked(wanted)
+    made = plan(opened, wanted) if options.preview else make(opened, wanted)
+    if output.wants_json(options):
+        output.document(_document(made, options.preview))
+    else:
+        _text(made, options)
+    return 0
+
+
+def _wanted(options: argparse.Namespace) -> Wanted:
+    return Wanted(
+        options.name,
+        options.internal,
+        options.owner,
+        options.summary,
+        options.version,
+        options.author,
+        options.group,
+        options.licence,
+        tuple(options.needs),
+        tuple(options.page),
+        tuple(options.record),
+        options.no_page,
+        options.brief,
+        options.place,
+    )
+
+
+def _asked(wanted: Wanted) -> Wanted:
+    name = prompts.ask("Name of the module", check=name_family)
+    summary = wanted.summary or prompts.ask("Summary, one sentence (may stay empty)")
+    records = list(wanted.records)
+    while not wanted.records:
+        line = prompts.ask(
+            'A record as "Name: field, field" (empty: none)' if not records else "Another record (empty: done)",
+            check=lambda text: text and parse_record_line(text),
+        )
+        if not line:
+            break
+        records.append(line)
+    pages = wanted.pages
+    if not pages and not records and not wanted.no_page:
+        family = name_family(name)
+        pages = (prompts.ask("Page as PATH: TITLE", f"/{family.kebab}: {family.title}", check=parse_page_line),)
+    return replace(wanted, name=name, summary=summary, records=tuple(records), pages=tuple(pages))
+
+
+def _document(made: Made, preview: bool) -> dict[str, object]:
+    return {
+        "format": "swift-sprout/new/1",
+        "module": made.brief.name.snake,
+        "folder": made.folder,
+        "names": made.brief.name.spellings(),
+        "written": not preview,
+        "files": documents.changes(made.changes),
+        "next": made.next_steps,
+    }
+
+
+def _text(made: Made, options: argparse.Namespace) -> None:
+    out = output.terminal(options)
+    count = len(made.changes.changes)
+    if options.preview:
+        text.names(out, made.brief)
+        out.line()
+        out.line(f"Would make {made.folder}/ with {count} files:")
+        text.changes(out, made.changes, with_diff=True)
+        return
+    out.line(f"Made {out.style(made.brief.name.title, 'strong')} in {made.folder}/, {count} files:")
+    if not out.quiet:
+        text.changes(out, made.changes, with_diff=options.verbose)
+        text.next_steps(out, made.next_steps)

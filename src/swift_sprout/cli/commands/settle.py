@@ -1,0 +1,34 @@
+"""``swift-sprout settle``."""
+
+from __future__ import annotations
+
+import argparse
+
+from ...actions.hosting import open_host
+from ...actions.switching import settle
+from ...reports import documents, text
+from .. import options as shared
+from .. import output
+
+EXAMPLE = "example:\n  swift-sprout settle tide_board"
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """Add the command's arguments."""
+    parser.add_argument("modules", metavar="MODULE", nargs="*", help="which modules (default: all of the host)")
+    shared.runs_host(parser)
+    shared.waits(parser)
+    shared.common(parser)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run the command."""
+    runs = settle(open_host(shared.host_choice(options)), options.modules)
+    if output.wants_json(options):
+        output.document({"format": "swift-sprout/settle/1", "steps": documents.steps(runs)})
+        return 0
+    out = output.terminal(options)
+    if not runs:
+        out.line("Nothing is due: none of them has migrations.")
+    text.steps(out, runs)
+    return 0

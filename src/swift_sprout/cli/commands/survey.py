@@ -1,0 +1,30 @@
+"""``swift-sprout survey``."""
+
+from __future__ import annotations
+
+import argparse
+
+from ...actions.hosting import open_host
+from ...reports import documents, text
+from .. import options as shared
+from .. import output
+
+EXAMPLE = "example:\n  swift-sprout survey --host ~/sites/brindle-quay"
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """Add the command's arguments."""
+    parser.add_argument("--static", action="store_true", help="read files only; run nothing of the host")
+    shared.runs_host(parser)
+    shared.common(parser)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run the command."""
+    opened = open_host(shared.host_choice(options))
+    facts = opened.host.facts(live=not options.static)
+    if output.wants_json(options):
+        output.document(documents.survey(facts))
+    else:
+        text.survey(output.terminal(options), facts)
+    return 1 if facts.missing else 0

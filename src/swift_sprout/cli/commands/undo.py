@@ -1,0 +1,41 @@
+"""``swift-sprout undo``."""
+
+from __future__ import annotations
+
+import argparse
+
+from ...actions.hosting import open_host
+from ...actions.undoing import undo
+from ...reports import documents, text
+from .. import options as shared
+from .. import output
+
+EXAMPLE = "example:\n  swift-sprout undo --preview"
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """Add the command's arguments."""
+    shared.writes(parser)
+    shared.common(parser)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run the command."""
+    done = undo(open_host(shared.host_choice(options)), options.preview)
+    if output.wants_json(options):
+        output.document(
+            {
+                "format": "swift-sprout/undo/1",
+                "undone": done.title,
+                "written": not options.preview,
+                "files": documents.changes(done.changes),
+                "stays": done.notes,
+            }
+        )
+        return 0
+    out = output.terminal(options)
+    out.line(f"{'Would take back' if options.preview else 'Took back'}: {out.style(done.title, 'strong')}")
+    text.changes(out, done.changes, with_diff=options.preview)
+    for note in done.notes:
+        out.line(f"  – {note}")
+    return 0

@@ -1,0 +1,87 @@
+"""The program: finds the command, runs it, and turns every error into a sentence and an exit status."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Sequence
+from importlib import import_module
+
+from .. import __version__
+from ..core.errors import SproutError
+
+COMMANDS: dict[str, tuple[str, str]] = {
+    "kits": ("kits", "the host kinds known, and what their modules can carry"),
+    "survey": ("survey", "this host: kind, version, modules, what is missing to work here"),
+    "new": ("new", "make a module"),
+    "check": ("check", "how far modules have come on the way to being served, and why no further"),
+    "enable": ("enable", "switch a module on"),
+    "disable": ("disable", "switch a module off; its files and data stay"),
+    "settle": ("settle", "carry out the refresh steps that are due"),
+    "serve": ("serve", "run the host on loopback and print the modules' addresses"),
+    "undo": ("undo", "take back the last change set"),
+    "demo": ("demo", "the whole story on demo data"),
+}
+
+
+def main(argv: Sequence[str]) -> int:
+    """Run one command; returns the exit status (0 well, 1 findings, 2 wrong use, 3 host failed, 4 refused, 130)."""
+    from . import output
+
+    try:
+        name = next((word for word in argv if not word.startswith("-")), None)
+        if not argv or argv[0] in ("-h", "--help") or name is None:
+            return _help(argv)
+        if argv[0].startswith("-"):
+            _Parser(prog="swift-sprout").error(f"{argv[0]}: options come after the command")
+        if name not in COMMANDS:
+            from ..core.nearest import did_you_mean
+
+            _Parser(prog="swift-sprout").error(f"there is no command {name!r}. {did_you_mean(name, COMMANDS)}")
+        module_name, summary = COMMANDS[name]
+        command = import_module(f".commands.{module_name}", __package__)
+        parser = _Parser(
+            prog=f"swift-sprout {name}",
+            description=summary[0].upper() + summary[1:] + ".",
+            epilog=command.EXAMPLE,
+            formatter_class=argparse.RawDescriptionHelpFormatter,
+        )
+        command.arguments(parser)
+        options = parser.parse_args(list(argv[1:]))
+        status: int = command.run(options)
+        sys.stdout.flush()
+        return status
+    except SproutError as error:
+        output.error(error, argv)
+        return error.exit_status
+    except KeyboardInterrupt:
+        print("interrupted; nothing is half-written", file=sys.stderr)
+        return 130
+    except BrokenPipeError:
+        sys.stderr.close()
+        return 0
+
+
+class _Parser(argparse.ArgumentParser):
+    """argparse with our form of errors: a sentence, a remedy, exit status 2."""
+
+    def error(self, message: str):  # type: ignore[no-untyped-def]
+        from ..core.errors import WrongUse
+
+        sentence = message[0].upper() + message[1:]
+        raise WrongUse("arguments", sentence.rstrip(".") + ".", f"See: {self.prog} --help")
+
+
+def _help(argv: Sequence[str]) -> int:
+    if "--version" in argv:
+        print(f"swift-sprout {__version__}")
+        return 0
+    if argv and argv[0] not in ("-h", "--help"):
+        _Parser(prog="swift-sprout").error(f"unknown option {argv[0]}")
+    print("usage: swift-sprout COMMAND [options]\n")
+    print("Makes extension modules for web hosts and proves that the host serves them.\n\ncommands:")
+    for name, (_, summary) in COMMANDS.items():
+        print(f"  {name:<9} {summary}")
+    print("\nswift-sprout COMMAND --help tells a command's options, with an example.")
+    print("exit status: 0 well, 1 findings, 2 wrong use, 3 host could not be run, 4 refused, 130 interrupted")
+    return 0 if argv else 2

@@ -1,0 +1,62 @@
+"""Options that commands share."""
+
+from __future__ import annotations
+
+import argparse
+from typing import Any
+
+from ..actions.hosting import HostChoice
+from .output import waiting
+
+
+def common(parser: argparse.ArgumentParser) -> None:
+    """Add the options that every command takes."""
+    group = parser.add_argument_group("common options")
+    group.add_argument("--host", metavar="PATH", help="the host's folder (default: the nearest host above this folder)")
+    group.add_argument("--kit", metavar="ID", help="take the host for this kind, whatever it looks like")
+    group.add_argument("--format", choices=("text", "json"), default="text", help="form of the output (default: text)")
+    group.add_argument("-q", "--quiet", action="store_true", help="say only what was asked for and what went wrong")
+    group.add_argument("-v", "--verbose", action="store_true", help="say more")
+    group.add_argument("--no-color", action="store_true", help="no colour (NO_COLOR in the environment does the same)")
+
+
+def runs_host(parser: argparse.ArgumentParser) -> None:
+    """Add the options of commands that run the host."""
+    parser.add_argument("--python", metavar="PATH", help="the host's interpreter or its environment's folder")
+    parser.add_argument(
+        "--time-limit", metavar="SECONDS", type=seconds, default=60.0, help="how long the host may take (default: 60)"
+    )
+
+
+def writes(parser: argparse.ArgumentParser) -> None:
+    """Add the options of commands that write into the host."""
+    parser.add_argument("--preview", action="store_true", help="show the tree and the diff, write nothing")
+    waits(parser)
+
+
+def waits(parser: argparse.ArgumentParser) -> None:
+    """Add the option that says how long to wait for another run."""
+    parser.add_argument(
+        "--wait", metavar="SECONDS", type=seconds, default=60.0, help="how long to wait for another run (default: 60)"
+    )
+
+
+def seconds(text: str) -> float:
+    """Read a number of seconds."""
+    value = float(text)
+    if not 0 <= value <= 86400:
+        raise argparse.ArgumentTypeError("give seconds from 0 to 86400")
+    return value
+
+
+def host_choice(options: argparse.Namespace) -> HostChoice:
+    """Return which host the options say."""
+    known: dict[str, Any] = vars(options)
+    return HostChoice(
+        options.host,
+        options.kit,
+        known.get("python"),
+        known.get("time_limit", 60.0),
+        known.get("wait", 60.0),
+        waiting,
+    )

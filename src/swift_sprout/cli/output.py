@@ -1,0 +1,44 @@
+"""Where results go: text or JSON, as the options say."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Sequence
+from typing import Any
+
+from ..core.errors import SproutError
+from ..reports.terminal import Terminal
+
+
+def terminal(options: argparse.Namespace) -> Terminal:
+    """Return the terminal that a command writes its text to."""
+    return Terminal(colour=False if options.no_color else None, quiet=options.quiet)
+
+
+def wants_json(options: argparse.Namespace) -> bool:
+    """True when the result shall be a JSON document."""
+    return bool(options.format == "json")
+
+
+def document(value: dict[str, Any]) -> None:
+    """Write a JSON document."""
+    from ..reports.documents import dump
+
+    print(dump(value))
+
+
+def waiting(sentence: str) -> None:
+    """Tell that this run waits for another one."""
+    print(sentence, file=sys.stderr, flush=True)
+
+
+def error(problem: SproutError, argv: Sequence[str]) -> None:
+    """Write an error: as text to the error stream, as a document where JSON was asked for."""
+    from ..reports import documents, text
+
+    asked = list(argv)
+    if "--format=json" in asked or ("--format" in asked and "json" in asked[asked.index("--format") + 1 :][:1]):
+        document(documents.error(problem))
+        return
+    text.error(Terminal(sys.stderr, colour=False if "--no-color" in asked else None), problem)

@@ -1,0 +1,341 @@
+"""The field grammar: one line says a record's field, in a brief and on the command line alike.
+
+    station: text(80)
+    note: long text, optional
+    state: choice(asked, granted, refused), default asked
+    berth -> Berth (bookings)
+    crew ->> harbour_office.Clerk, optional
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from datetime import date, datetime, time
+from decimal import Decimal, InvalidOperation
+
+from .errors import WrongUse
+from .names import words_of
+from .nearest import did_you_mean
+
+TYPES: dict[str, str] = {
+    "text": "one line of text, text(80) for at most 80 characters",
+    "long text": "text of any length",
+    "integer": "a whole number",
+    "decimal": "an exact number, decimal(6,2) for 6 digits of which 2 after the point",
+    "number": "a number with a floating point",
+    "yes/no": "true or false",
+    "date": "a day",
+    "time": "a time of day",
+    "datetime": "a day with a time",
+    "duration": "a length of time",
+    "choice": "one of a few words, choice(asked, granted) or choice(a=Asked, g=\"Granted, paid\")",
+    "email": "an e-mail address",
+    "link": "a web address",
+    "slug": "a short label for addresses",
+    "uuid": "a universally unique identifier",
+    "json": "structured data",
+    "file": "an uploaded file",
+}
+_SAME_AS = {
+    "string": "text",
+    "longtext": "long text",
+    "int": "integer",
+    "whole number": "integer",
+    "float": "number",
+    "bool": "yes/no",
+    "boolean": "yes/no",
+    "url": "link",
+    "web address": "link",
+    "e-mail": "email",
+}
+OPTIONS = ("optional", "unique", "default", "help")
+_NAME = re.compile(r"[a-z][a-z0-9_]*\Z")
+_TARGET = re.compile(r"(?:[a-z][a-z0-9_]*\.)?[A-Za-z][A-Za-z0-9 ]*\Z")
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One choice of a choice field: the stored value and the label people see."""
+
+    value: str
+    label: str
+
+
+@dataclass(frozen=True)
+class Field:
+    """One field of a record.
+
+    type    -- a key of TYPES, or ``one`` / ``many`` for a relation
+    length, digits, places -- sizes where the type has them, else None
+    target  -- the record a relation points at: ``Berth``, ``other_module.Berth`` or ``user``
+    reverse -- the name under which the target reaches back; empty for the host's own
+    default -- the default as text that fits the type; None when there is none
+    """
+
+    name: str
+    type: str
+    label: str
+    length: int | None = None
+    digits: int | None = None
+    places: int | None = None
+    choices: tuple[Choice, ...] = ()
+    target: str = ""
+    reverse: str = ""
+    optional: bool = False
+    unique: bool = False
+    default: str | None = None
+    help: str = ""
+
+    @property
+    def is_relation(self) -> bool:
+        """True for a field that points at other records."""
+        return self.type in ("one", "many")
+
+
+def parse_field(text: str) -> Field:
+    """Read one field from its line; raises WrongUse that says what cannot be read."""
+    first, *options = [piece.strip() for piece in split_outside(text, ",")]
+    return _with_options(_declared(first), options)
+
+
+def parse_record_line(text: str) -> tuple[str, list[Field]]:
+    """Read ``Name: field, field, …``; returns the record's name and its fields.
+
+    A piece that begins with an option word (optional, unique, default, help) belongs to the field before it.
+    """
+    name, colon, rest = text.partition(":")
+    if not colon or not name.strip():
+        raise WrongUse(
+            "record-line",
+            f"The record {text!r} has no name before a colon.",
+            'Write it as "Berth: name text(40), depth_m decimal(4,1)".',
+        )
+    groups: list[list[str]] = []
+    for piece in (piece.strip() for piece in split_outside(rest, ",")):
+        if not piece:
+            continue
+        if groups and piece.split()[0] in OPTIONS and ":" not in piece.split("(")[0]:
+            groups[-1].append(piece)
+        else:
+            groups.append([piece])
+    if not groups:
+        raise WrongUse(
+            "record-empty",
+            f"The record {name.strip()!r} has no fields.",
+            'Name at least one, such as "name text(40)".',
+        )
+    return name.strip(), [_with_options(_declared(group[0]), group[1:]) for group in groups]
+
+
+def split_outside(text: str, separator: str) -> list[str]:
+    """Split at a one-letter separator that stands outside parentheses and double quotes."""
+    pieces, depth, quoted, start = [], 0, False, 0
+    for index, letter in enumerate(text):
+        if letter == '"':
+            quoted = not quoted
+        elif not quoted:
+            depth += {"(": 1, ")": -1}.get(letter, 0)
+            if letter == separator and depth == 0:
+                pieces.append(text[start:index])
+                start = index + 1
+    if quoted or depth:
+        raise WrongUse(
+            "field-unbalanced",
+            f"In {text.strip()!r} a {'quote' if quoted else 'parenthesis'} is not closed.",
+            "Close it.",
+        )
+    return [*pieces, text[start:]]
+
+
+def _declared(text: str) -> Field:
+    relation = re.match(r"(?P<name>[^:>-]+?)\s*:?\s*(?P<arrow>->>?)\s*(?P<rest>.+)\Z", text)
+    if relation:
+        return _relation(text, *relation.group("name", "arrow", "rest"))
+    if ":" in text.split("(")[0]:
+        name, _, rest = text.partition(":")
+    else:
+        name, _, rest = text.partition(" ")
+    rest = rest.strip()
+    if not rest:
+        raise WrongUse("field-without-type", f"The field {text!r} has no type.", "Write it as \"name text(40)\".")
+    word, parenthesis, inside = rest.partition("(")
+    given = " ".join(word.split()).lower()
+    kind = _SAME_AS.get(given, given)
+    if kind not in TYPES:
+        raise WrongUse(
+            "field-type",
+            f"The field {name.strip()!r} has the unknown type {given!r}.",
+            did_you_mean(given, [*TYPES, *_SAME_AS]),
+        )
+    if parenthesis and not inside.rstrip().endswith(")"):
+        raise WrongUse(
+            "field-syntax",
+            f"The field {name.strip()!r} has text after its type: {rest!r}.",
+            "Put a comma between the type and each option.",
+        )
+    arguments = inside.rstrip()[:-1] if parenthesis else ""
+    field_name, label = _field_name(name)
+    return Field(field_name, kind, label, **_sizes(field_name, kind, arguments))  # type: ignore[arg-type]
+
+
+def _relation(text: str, name: str, arrow: str, rest: str) -> Field:
+    target, parenthesis, inside = rest.partition("(")
+    target = " ".join(target.split())
+    if not _TARGET.match(target):
+        raise WrongUse(
+            "field-target",
+            f"The field {text!r} points at {target!r}, which is no record's name.",
+            'Name a record, such as "berth -> Berth", "berth -> berth_register.Berth" or "clerk -> user".',
+        )
+    field_name, label = _field_name(name)
+    reverse = inside.rstrip().removesuffix(")").strip() if parenthesis else ""
+    if reverse:
+        reverse = _field_name(reverse)[0]
+    return Field(field_name, "many" if arrow == "->>" else "one", label, target=target, reverse=reverse)
+
+
+def _field_name(text: str) -> tuple[str, str]:
+    words, foreign = words_of(text)
+    name = "_".join(words)
+    if foreign or not _NAME.match(name):
+        raise WrongUse(
+            "field-name",
+            f"A field cannot be named {text.strip()!r}.",
+            "Use Latin letters, digits and underscores, and begin with a letter.",
+        )
+    if text.strip() == text.strip().lower() and re.fullmatch(r"[a-z0-9_]+", text.strip()):
+        name = text.strip()
+    return name, " ".join(words).capitalize()
+
+
+def _sizes(name: str, kind: str, arguments: str) -> dict[str, object]:
+    pieces = [piece.strip() for piece in split_outside(arguments, ",")] if arguments.strip() else []
+    if kind == "text":
+        return {"length": _whole(name, pieces[0], 1, 10_000) if pieces else 200}
+    if kind == "decimal":
+        if len(pieces) not in (0, 2):
+            raise WrongUse("field-size", f"The field {name!r} wants two sizes.", "Write it as decimal(6,2).")
+        digits = _whole(name, pieces[0], 1, 60) if pieces else 10
+        places = _whole(name, pieces[1], 0, 60) if pieces else 2
+        if places > digits:
+            raise WrongUse(
+                "field-size",
+                f"The field {name!r} has more places after the point ({places}) than digits ({digits}).",
+                "The first number counts all digits.",
+            )
+        return {"digits": digits, "places": places}
+    if kind == "choice":
+        return {"choices": _choices(name, pieces)}
+    if pieces:
+        raise WrongUse("field-size", f"The field {name!r} of type {kind} takes no size.", "Leave it out.")
+    return {}
+
+
+def _whole(name: str, text: str, least: int, most: int) -> int:
+    if not text.isascii() or not text.isdigit() or not least <= int(text) <= most:
+        raise WrongUse(
+            "field-size", f"The field {name!r} has the size {text!r}.", f"Give a number from {least} to {most}."
+        )
+    return int(text)
+
+
+def _choices(name: str, pieces: list[str]) -> tuple[Choice, ...]:
+    choices: list[Choice] = []
+    for piece in pieces:
+        value, equals, label = piece.partition("=")
+        label = (label if equals else value).strip().strip('"').strip()
+        words, foreign = words_of(value)
+        if foreign or not words or not label:
+            raise WrongUse(
+                "field-choice",
+                f"The field {name!r} has the choice {piece!r}, from which no stored value can be made.",
+                'Say value and label: choice(asked="…", granted="…").',
+            )
+        choices.append(Choice("_".join(words), label if equals or " " in label else label[:1].upper() + label[1:]))
+    if len({choice.value for choice in choices}) != len(choices) or not choices:
+        raise WrongUse(
+            "field-choice",
+            f"The field {name!r} has {'the same choice twice' if choices else 'no choices'}.",
+            "Write it as choice(asked, granted, refused).",
+        )
+    return tuple(choices)
+
+
+def _with_options(field: Field, options: list[str]) -> Field:
+    changes: dict[str, object] = {}
+    for option in options:
+        word, _, value = option.partition(" ")
+        value = value.strip()
+        if word in ("optional", "unique") and not value:
+            changes[word] = True
+        elif word == "default" and value:
+            changes["default"] = _checked_default(field, value)
+        elif word == "help" and value:
+            changes["help"] = value.removeprefix('"').removesuffix('"')
+        elif word in ("default", "help"):
+            raise WrongUse(
+                "field-option", f"The field {field.name!r} has {word!r} without a value.", f'Write "{word} …".'
+            )
+        else:
+            raise WrongUse(
+                "field-option",
+                f"The field {field.name!r} has the unknown option {option!r}.",
+                did_you_mean(word, OPTIONS),
+            )
+    from dataclasses import replace
+
+    return replace(field, **changes)  # type: ignore[arg-type]
+
+
+def _checked_default(field: Field, text: str) -> str:
+    plain = text.removeprefix('"').removesuffix('"')
+    try:
+        if _fits(field, plain):
+            return plain
+    except (ValueError, InvalidOperation):
+        pass
+    raise WrongUse(
+        "field-default",
+        f"The field {field.name!r} of type {field.type} cannot have the default {text!r}.",
+        _DEFAULT_HELP.get(field.type, "Give a value that fits the type, or leave the default out."),
+    )
+
+
+_DEFAULT_HELP = {
+    "yes/no": "Say yes or no.",
+    "date": "Say today, or a day as 2026-11-23.",
+    "time": "Say a time as 06:30.",
+    "datetime": "Say now, or a moment as 2026-11-23 06:30.",
+    "choice": "Name one of its choices.",
+}
+
+
+def _fits(field: Field, text: str) -> bool:
+    kind = field.type
+    if kind in ("text", "slug", "email", "link"):
+        return field.length is None or len(text) <= field.length
+    if kind == "long text":
+        return True
+    if kind == "integer":
+        return abs(int(text)) < 2**31
+    if kind == "number":
+        return float(text) == float(text)
+    if kind == "decimal":
+        value = Decimal(text)
+        assert field.digits is not None and field.places is not None
+        exponent = value.as_tuple().exponent
+        if not isinstance(exponent, int) or -exponent > field.places:
+            return False
+        return abs(value) < Decimal(10) ** (field.digits - field.places)
+    if kind == "yes/no":
+        return text.lower() in ("yes", "no", "true", "false")
+    if kind == "date":
+        return text == "today" or bool(date.fromisoformat(text))
+    if kind == "time":
+        return time.fromisoformat(text) is not None
+    if kind == "datetime":
+        return text == "now" or bool(datetime.fromisoformat(text))
+    if kind == "choice":
+        return text in {choice.value for choice in field.choices}
+    return False

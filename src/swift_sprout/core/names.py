@@ -1,0 +1,175 @@
+"""One name in, the whole name family out."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from dataclasses import dataclass
+
+from .errors import WrongUse
+from .plurals import plural_of, singular_of
+
+LONGEST_TITLE = 100
+_FOLDED = {"ß": "ss", "æ": "ae", "œ": "oe", "ø": "o", "ł": "l", "đ": "d", "ð": "d", "þ": "th", "ı": "i"}
+_WORD = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[0-9]+")
+
+
+@dataclass(frozen=True)
+class NameFamily:
+    """Every spelling derived from one name.
+
+    title -- the name as people read it, e.g. ``Tide board``
+    words -- its lower-case Latin words, e.g. ``("tide", "board")``
+    owner -- the part before the module's own in hosts with two-part names, as words; may be empty
+    """
+
+    title: str
+    words: tuple[str, ...]
+    owner: tuple[str, ...] = ()
+
+    @property
+    def snake(self) -> str:
+        """``tide_board``."""
+        return "_".join(self.words)
+
+    @property
+    def kebab(self) -> str:
+        """``tide-board``."""
+        return "-".join(self.words)
+
+    @property
+    def dotted(self) -> str:
+        """``tide.board``."""
+        return ".".join(self.words)
+
+    @property
+    def camel(self) -> str:
+        """``TideBoard``."""
+        return "".join(word.capitalize() for word in self.words)
+
+    @property
+    def lower_camel(self) -> str:
+        """``tideBoard``."""
+        return self.camel[:1].lower() + self.camel[1:]
+
+    @property
+    def constant(self) -> str:
+        """``TIDE_BOARD``."""
+        return self.snake.upper()
+
+    @property
+    def singular(self) -> NameFamily:
+        """The family whose last word is singular."""
+        return self._last_word(singular_of(self.words[-1]))
+
+    @property
+    def plural(self) -> NameFamily:
+        """The family whose last word is plural."""
+        return self._last_word(plural_of(singular_of(self.words[-1])))
+
+    @property
+    def with_owner(self) -> NameFamily:
+        """The family with the owner's words in front (``brindle_quay_tide_board``)."""
+        return NameFamily(self.title, self.owner + self.words)
+
+    def spellings(self) -> dict[str, str]:
+        """Return every spelling by its name, for tables."""
+        family = {
+            "title": self.title,
+            "snake": self.snake,
+            "kebab": self.kebab,
+            "dotted": self.dotted,
+            "joined capitals": self.camel,
+            "first letter lower": self.lower_camel,
+            "constant": self.constant,
+            "singular": self.singular.snake,
+            "plural": self.plural.snake,
+        }
+        if self.owner:
+            family["with owner"] = self.with_owner.snake
+        return family
+
+    def _last_word(self, word: str) -> NameFamily:
+        if word == self.words[-1]:
+            return self
+        stem = self.title.rstrip()
+        old = self.words[-1]
+        if stem.lower().endswith(old):
+            kept = stem[: len(stem) - len(old)]
+            cased = word.capitalize() if stem[len(kept)].isupper() else word
+            title = kept + cased
+        else:
+            title = " ".join((*self.words[:-1], word)).capitalize()
+        return NameFamily(title, (*self.words[:-1], word), self.owner)
+
+
+def words_of(text: str) -> tuple[tuple[str, ...], str]:
+    """Split a name into lower-case Latin words; also return the letters that have no Latin spelling."""
+    plain: list[str] = []
+    foreign: list[str] = []
+    for letter in text:
+        folded = _FOLDED.get(letter.lower())
+        if folded is not None:
+            plain.append(folded.capitalize() if letter.isupper() else folded)
+            continue
+        for piece in unicodedata.normalize("NFKD", letter):
+            if piece.isascii():
+                plain.append(piece)
+            elif unicodedata.category(piece).startswith("L"):
+                foreign.append(letter)
+                plain.append(" ")
+            elif unicodedata.category(piece) != "Mn":
+                plain.append(" ")
+    cleaned = re.sub(r"['’]", "", "".join(plain))
+    return tuple(word.lower() for word in _WORD.findall(cleaned)), "".join(foreign)
+
+
+def name_family(text: str, *, internal: str = "", owner: str = "", what: str = "module") -> NameFamily:
+    """Derive the family of a name.
+
+    text     -- the name as typed: ``Tide board``, ``tide_board`` or ``TideBoard``
+    internal -- the internal name when it cannot or shall not be derived from ``text``
+    what     -- the sort of thing named, for messages
+
+    Raises WrongUse when no usable spelling can be derived.
+    """
+    title = " ".join(text.split()) if text.strip() else ""
+    if not title:
+        raise WrongUse("name-empty", f"The {what} has no name.", "Give a name, such as \"Tide board\".")
+    if len(title) > LONGEST_TITLE:
+        raise WrongUse(
+            "name-too-long",
+            f"The {what}'s name has {len(title)} characters; the longest allowed is {LONGEST_TITLE}.",
+            "Give a short name and put the rest into the summary.",
+        )
+    if any(unicodedata.category(letter).startswith("C") and letter != "\u200d" for letter in title):
+        raise WrongUse(
+            "name-control-character",
+            f"The {what}'s name holds a control character.",
+            "Type the name again, as plain text.",
+        )
+    words, foreign = words_of(internal or title)
+    if foreign or not words:
+        held = f"letters with no Latin spelling ({foreign[:20]})" if foreign else "no letters"
+        given = internal or title
+        remedy = (
+            "Give a name in Latin letters."
+            if internal
+            else f"Keep the title and say the internal name as well: --internal {_example(what)}"
+            if what == "module"
+            else "Give the name in Latin letters; titles and help may be in any script."
+        )
+        raise WrongUse("name-not-latin", f"The {what}'s name {given!r} holds {held}.", remedy)
+    if words[0][0].isdigit():
+        raise WrongUse(
+            "name-starts-with-digit",
+            f"The {what}'s name {title!r} begins with a digit.",
+            "Begin it with a letter; spell the number out or move it to the end.",
+        )
+    if re.fullmatch(r"[a-z0-9_]+|[A-Za-z0-9]+", title) and words_of(title)[0]:
+        title = " ".join(words_of(title)[0]).capitalize()
+    return NameFamily(title, words, words_of(owner)[0])
+
+
+def _example(what: str) -> str:
+    return "tide_board" if what == "module" else "Tide"

@@ -1,0 +1,23 @@
+"""The nearest known spelling of an unknown word."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+
+def nearest(word: str, known: Iterable[str]) -> str | None:
+    """Return the known word most like ``word``, or None when none is like it."""
+    from difflib import get_close_matches
+
+    choices = {choice.lower(): choice for choice in known}
+    found = get_close_matches(word.lower(), list(choices), n=1, cutoff=0.6)
+    return choices[found[0]] if found else None
+
+
+def did_you_mean(word: str, known: Iterable[str]) -> str:
+    """Return a remedy: the nearest known word, else the list of them."""
+    choices = sorted(set(known))
+    match = nearest(word, choices)
+    if match is not None:
+        return f"Nearest known: {match}."
+    return f"Known: {', '.join(choices)}." if choices else "None is known here."

@@ -1,0 +1,327 @@
+"""Applying a change set all or nothing, taking back what a killed run left, and undoing the last one.
+
+A change set lives in ``.swift-sprout/changes/NNNNNN.open`` while it is applied: ``plan.json``, the staged new files
+``new.N`` and the old ones ``old.N``. Renaming that folder to ``NNNNNN`` is the one moment at which it counts as done;
+until then a later run takes it back. Nothing is ever written into a user's file in place: a staged file is linked or
+renamed onto the path.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import shutil
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from ..core.changes import ChangeSet, FileChange
+from ..core.errors import Problem, Refused
+from .lock import DEFAULT_WAIT_SECONDS, writer_lock
+
+STATE_FOLDER = ".swift-sprout"
+KEPT_CHANGES = 50
+
+
+@dataclass
+class Done:
+    """A change set that was applied, as its journal tells it."""
+
+    number: str
+    title: str
+    paths: list[str]
+    notes: list[str] = field(default_factory=list)
+
+
+class Journal:
+    """The change sets of one host; ``root`` is the host's folder."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root
+        self.state = root / STATE_FOLDER
+        self.folder = self.state / "changes"
+        self._held = False
+
+    @contextmanager
+    def writing(
+        self,
+        purpose: str,
+        wait_seconds: float = DEFAULT_WAIT_SECONDS,
+        on_wait: Callable[[str], None] = lambda sentence: None,
+    ) -> Iterator[None]:
+        """Hold the host's writer lock; on entry, take back what a killed run left half-written."""
+        if self._held:
+            yield
+            return
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+            ignore = self.state / ".gitignore"
+            if not ignore.exists():
+                ignore.write_text("*\n", "utf-8")
+        except OSError as error:
+            raise _cannot_write(self.root, error) from None
+        with writer_lock(self.state, purpose, wait_seconds, on_wait):
+            self._held = True
+            try:
+                self._tidy()
+                yield
+            finally:
+                self._held = False
+
+    def half_written(self) -> bool:
+        """True when a run was killed while it applied a change set (or is applying one now)."""
+        return self.folder.is_dir() and any(name.endswith(".open") for name in os.listdir(self.folder))
+
+    def recover(self, wait_seconds: float = DEFAULT_WAIT_SECONDS) -> None:
+        """Take back what a killed run left; does nothing when there is nothing to take back."""
+        if self.half_written():
+            with self.writing("taking back an interrupted change", wait_seconds):
+                pass
+
+    def apply(self, changes: ChangeSet) -> str:
+        """Apply a change set all or nothing and return its number; the lock must be held.
+
+        Raises Refused, with everything as before, when a file is not as the change set expects it, a path leads out
+        of the host, or the disk does not take it.
+        """
+        assert self._held, "apply needs the writer lock"
+        for change in changes.changes:
+            self._safe(change.path)
+        number = f"{self._next_number():06d}"
+        work = self.folder / f"{number}.open"
+        try:
+            self._stage(work, changes)
+            self._carry_out(work, changes.changes)
+            os.rename(work, self.folder / number)
+        except BaseException as error:
+            self._take_back(work)
+            if isinstance(error, OSError):
+                raise _cannot_write(self.root, error) from None
+            raise
+        self._prune()
+        return number
+
+    def note(self, number: str, text: str) -> None:
+        """Keep one more sentence with a change set, for whoever undoes it."""
+        with open(self.folder / number / "notes", "a", encoding="utf-8") as handle:
+            handle.write(text.replace("\n", " ") + "\n")
+
+    def last(self) -> Done | None:
+        """Return the newest change set that was applied and not undone, or None."""
+        numbers = self._numbers()
+        if not numbers:
+            return None
+        plan = self._plan(self.folder / numbers[-1])
+        notes = self.folder / numbers[-1] / "notes"
+        return Done(
+            numbers[-1],
+            plan["title"],
+            [entry["path"] for entry in plan["files"]],
+            notes.read_text("utf-8").splitlines() if notes.exists() else [],
+        )
+
+    def inverse(self, number: str) -> ChangeSet:
+        """Return the change set that takes one back; raises Refused when files were changed since."""
+        folder = self.folder / number
+        plan = self._plan(folder)
+        inverse = ChangeSet(f"undo {plan['title']}")
+        problems = []
+        for index, entry in enumerate(plan["files"]):
+            path = self.root / entry["path"]
+            now = path.read_bytes() if path.is_file() else None
+            if _digest(now) != entry["after"]:
+                what = "is gone" if now is None else "was changed"
+                problems.append(Problem(entry["path"], f"{what} after the change set was applied"))
+                continue
+            before = (folder / f"old.{index}").read_bytes() if entry["before"] is not None else None
+            inverse.add(entry["path"], now, before)
+        if problems:
+            raise Refused(
+                "undo-changed-since",
+                f"Undoing {plan['title']!r} would lose later work.",
+                "Put the listed files aside, or mend them by hand.",
+                tuple(problems),
+            )
+        return inverse
+
+    def undo(self, number: str) -> None:
+        """Take one change set back; the lock must be held. Raises Refused as ``inverse`` and ``apply`` do."""
+        inverse = self.inverse(number)
+        made_folders = self._plan(self.folder / number)["made_folders"]
+        if inverse:
+            inverse.title = f"\0undo {number}"
+            self.apply(inverse)
+        self._finish_undo(number)
+        self._remove_folders(made_folders)
+
+    # -- one change set ------------------------------------------------------------------------------------------
+
+    def _stage(self, work: Path, changes: ChangeSet) -> None:
+        work.mkdir()
+        entries: list[dict[str, Any]] = []
+        made: dict[str, None] = {}
+        for index, change in enumerate(changes.changes):
+            target = self.root / change.path
+            mode = target.stat().st_mode & 0o7777 if change.before is not None else None
+            if change.after is not None:
+                staged = work / f"new.{index}"
+                staged.write_bytes(change.after)
+                if mode is not None:
+                    os.chmod(staged, mode)
+            for parent in reversed(Path(change.path).parents):
+                if str(parent) not in made and not (self.root / parent).exists():
+                    made[str(parent)] = None
+            entries.append(
+                {"path": change.path, "before": _digest(change.before), "after": _digest(change.after)}
+            )
+        plan = {"title": changes.title, "made_folders": list(made), "files": entries}
+        (work / "plan.part").write_text(json.dumps(plan, indent=1), "utf-8")
+        os.rename(work / "plan.part", work / "plan.json")
+
+    def _carry_out(self, work: Path, changes: list[FileChange]) -> None:
+        for index, change in enumerate(changes):
+            target, staged, old = self.root / change.path, work / f"new.{index}", work / f"old.{index}"
+            if change.before is None:
+                target.parent.mkdir(parents=True, exist_ok=True)
+                try:
+                    _link(staged, target)
+                except FileExistsError:
+                    raise _not_as_expected(change.path, "came to be meanwhile") from None
+                os.unlink(staged)
+                continue
+            try:
+                now = target.read_bytes()
+            except FileNotFoundError:
+                raise _not_as_expected(change.path, "is gone") from None
+            if now != change.before:
+                raise _not_as_expected(change.path, "was changed meanwhile")
+            if change.after is None:
+                os.rename(target, old)
+            else:
+                _link(target, old)
+                os.rename(staged, target)
+
+    def _take_back(self, work: Path) -> None:
+        """Bring the tree back to what it was before an unfinished change set, then forget the change set."""
+        if (work / "plan.json").exists():
+            plan = self._plan(work)
+            for index, entry in reversed(list(enumerate(plan["files"]))):
+                target, old = self.root / entry["path"], work / f"old.{index}"
+                now = _digest(target.read_bytes()) if target.is_file() else None
+                if entry["before"] is None:
+                    if now == entry["after"] and now is not None and not (work / f"new.{index}").exists():
+                        os.unlink(target)
+                    elif now == entry["after"] and now is not None and _same(work / f"new.{index}", target):
+                        os.unlink(target)
+                elif old.exists() and now == entry["after"]:
+                    os.replace(old, target)
+            self._remove_folders(plan["made_folders"])
+        if work.exists():
+            away = work.with_suffix(".away")
+            os.rename(work, away)
+            shutil.rmtree(away, ignore_errors=True)
+
+    def _tidy(self) -> None:
+        for name in sorted(os.listdir(self.folder), reverse=True):
+            if name.endswith(".open"):
+                self._take_back(self.folder / name)
+            elif name.endswith(".away"):
+                shutil.rmtree(self.folder / name, ignore_errors=True)
+        numbers = self._numbers()
+        if numbers:
+            title = self._plan(self.folder / numbers[-1])["title"]
+            if title.startswith("\0undo "):
+                undone = title.removeprefix("\0undo ")
+                made = self._plan(self.folder / undone)["made_folders"] if (self.folder / undone).exists() else []
+                self._finish_undo(undone)
+                self._remove_folders(made)
+
+    def _finish_undo(self, number: str) -> None:
+        """Drop the undone change set, then the change set that undid it: in this order, so that a kill is mended."""
+        self._drop(number)
+        numbers = self._numbers()
+        if numbers and self._plan(self.folder / numbers[-1])["title"] == f"\0undo {number}":
+            self._drop(numbers[-1])
+
+    def _drop(self, number: str) -> None:
+        folder = self.folder / number
+        if folder.exists():
+            os.rename(folder, folder.with_suffix(".away"))
+            shutil.rmtree(folder.with_suffix(".away"), ignore_errors=True)
+
+    def _prune(self) -> None:
+        for number in self._numbers()[:-KEPT_CHANGES]:
+            self._drop(number)
+
+    # -- helpers -------------------------------------------------------------------------------------------------
+
+    def _numbers(self) -> list[str]:
+        return sorted(name for name in os.listdir(self.folder) if name.isdigit()) if self.folder.is_dir() else []
+
+    def _next_number(self) -> int:
+        numbers = self._numbers()
+        return int(numbers[-1]) + 1 if numbers else 1
+
+    def _plan(self, folder: Path) -> dict[str, Any]:
+        plan: dict[str, Any] = json.loads((folder / "plan.json").read_text("utf-8"))
+        return plan
+
+    def _safe(self, path: str) -> None:
+        """Refuse a path that leads out of the host, by dots or by a link."""
+        target = self.root / path
+        inside = target.resolve().is_relative_to(self.root.resolve())
+        if not inside or Path(path).is_absolute() or ".." in Path(path).parts:
+            raise Refused(
+                "path-outside-host", f"{path} leads out of the host's folder.", "Write there by hand if you mean to."
+            )
+        if target.is_symlink():
+            raise Refused("path-is-link", f"{path} is a symbolic link.", "Change the file that it points at.")
+
+    def _remove_folders(self, folders: list[str]) -> None:
+        """Remove folders that a change set made, deepest first, unless something else lives there by now."""
+        for name in reversed(folders):
+            folder = self.root / name
+            cache = folder / "__pycache__"
+            if cache.is_dir() and {entry.name for entry in folder.iterdir()} == {"__pycache__"}:
+                shutil.rmtree(cache, ignore_errors=True)
+            try:
+                folder.rmdir()
+            except OSError:
+                continue
+
+
+def _digest(content: bytes | None) -> str | None:
+    return None if content is None else hashlib.sha256(content).hexdigest()
+
+
+def _same(one: Path, other: Path) -> bool:
+    return one.exists() and os.path.samefile(one, other)
+
+
+def _link(source: Path, target: Path) -> None:
+    """Give a file a second name, never over an existing one; where links are not to be had, copy it."""
+    try:
+        os.link(source, target)
+    except FileExistsError:
+        raise
+    except OSError:
+        with open(target, "xb") as handle:
+            handle.write(source.read_bytes())
+        shutil.copymode(source, target)
+
+
+def _not_as_expected(path: str, what: str) -> Refused:
+    return Refused("file-changed-meanwhile", f"{path} {what}; nothing was changed.", "Run the command again.")
+
+
+def _cannot_write(root: Path, error: OSError) -> Refused:
+    reason = (error.strerror or str(error)).lower()
+    place = error.filename or root
+    remedy = {
+        "no space left on device": "Make room on that disk and run the command again.",
+        "read-only file system": "The disk is mounted read-only; mount it for writing.",
+    }.get(reason, "Give yourself the right to write there, or work as the user who has it.")
+    return Refused("cannot-write", f"Cannot write {place}: {reason}; nothing was changed.", remedy)

@@ -1,0 +1,233 @@
+"""Edits of Python source by position: the standard syntax tree tells where, the text keeps comments and layout.
+
+All functions take and return plain text. Positions of the tree count UTF-8 bytes in a line; ``Text`` turns them into
+places of the text.
+"""
+
+from __future__ import annotations
+
+import ast
+Sequenced = ast.List | ast.Tuple | ast.Set
+
+
+class Text:
+    """A text with the means to turn a tree's positions into places."""
+
+    def __init__(self, text: str) -> None:
+        self.text = text
+        self.lines = text.splitlines(keepends=True) if "\x0c" not in text else _split_lines(text)
+        self.starts = [0]
+        for line in self.lines:
+            self.starts.append(self.starts[-1] + len(line))
+
+    def start(self, node: ast.expr | ast.stmt) -> int:
+        """Place of a node's first letter."""
+        return self._place(node.lineno, node.col_offset)
+
+    def end(self, node: ast.expr | ast.stmt) -> int:
+        """Place after a node's last letter."""
+        assert node.end_lineno is not None and node.end_col_offset is not None
+        return self._place(node.end_lineno, node.end_col_offset)
+
+    def line_start(self, place: int) -> int:
+        """Place of the first letter of the line in which a place lies."""
+        return self.text.rfind("\n", 0, place) + 1
+
+    def line_end(self, place: int) -> int:
+        """Place after the line end of the line in which a place lies."""
+        found = self.text.find("\n", place)
+        return len(self.text) if found < 0 else found + 1
+
+    def indent(self, place: int) -> str | None:
+        """The white space before a place on its line; None when something else stands there."""
+        before = self.text[self.line_start(place) : place]
+        return before if not before.strip() else None
+
+    def _place(self, line: int, column: int) -> int:
+        raw = self.lines[line - 1]
+        if not raw.isascii():
+            column = len(raw.encode("utf-8")[:column].decode("utf-8"))
+        return self.starts[line - 1] + column
+
+
+def _split_lines(text: str) -> list[str]:
+    return [line + "\n" for line in text.split("\n")]
+
+
+def insert_item(text: str, sequence: Sequenced, item: str, *, before: int | None = None) -> str:
+    """Put an item into a list, tuple or set.
+
+    text     -- the source that ``sequence`` was parsed from
+    item     -- the item's source
+    before   -- the index of the element to stand before; None to stand last
+
+    Comments, line breaks and the trailing comma stay as the sequence has them.
+    """
+    source = Text(text)
+    newline = "\r\n" if "\r\n" in text else "\n"
+    elements = sequence.elts
+    if not elements:
+        return _into_empty(source, sequence, item)
+    if before is not None and before < len(elements):
+        at = source.start(elements[before])
+        indent = source.indent(at)
+        joint = ", " if indent is None else f",{newline}{indent}"
+        return text[:at] + item + joint + text[at:]
+    end, comma, closing = _tail(source, sequence)
+    indent = source.indent(_span(source, elements[-1], closing)[0])
+    if indent is None:
+        if comma is None:
+            return f"{text[:end]}, {item}{text[end:]}"
+        single = isinstance(sequence, ast.Tuple) and len(elements) == 1
+        return f"{text[: comma + 1]} {item}{'' if single else ','}{text[comma + 1 :]}"
+    after = end if comma is None else comma + 1
+    line_end = text.find("\n", after)
+    if line_end < 0 or line_end > closing:
+        trailing = "" if comma is None else ","
+        return f"{text[:end]},{newline}{indent}{item}{trailing}{text[after:]}"
+    return f"{text[:end]},{text[after : line_end + 1]}{indent}{item},{newline}{text[line_end + 1 :]}"
+
+
+def _tail(source: Text, sequence: Sequenced) -> tuple[int, int | None, int]:
+    """Return the place after the last element (its own brackets included), of the comma behind it, and of the end."""
+    closing = source.end(sequence) - (1 if _bracketed(source, sequence) else 0)
+    _, end = _span(source, sequence.elts[-1], closing)
+    return end, _comma_after(source.text, end, closing), closing
+
+
+def _span(source: Text, element: ast.expr, limit: int) -> tuple[int, int]:
+    """Return an element's first and last place with the round brackets that stand around it alone."""
+    start, end = source.start(element), source.end(element)
+    index = end
+    while index < limit and source.text[index] not in ",":
+        if source.text[index] == "#":
+            index = source.line_end(index)
+            continue
+        if source.text[index] == ")":
+            end = index + 1
+            start = source.text.rindex("(", 0, start)
+        index += 1
+    return start, end
+
+
+def _into_empty(source: Text, sequence: Sequenced, item: str) -> str:
+    start, end = source.start(sequence), source.end(sequence)
+    inside = source.text[start + 1 : end - 1]
+    comma = "," if isinstance(sequence, ast.Tuple) else ""
+    if "\n" not in inside:
+        return source.text[: start + 1] + item + comma + source.text[end - 1 :]
+    newline = "\r\n" if "\r\n" in inside else "\n"
+    base = source.indent(end - 1) or ""
+    return source.text[: source.line_start(end - 1)] + f"{base}    {item},{newline}" + source.text[
+        source.line_start(end - 1) :
+    ]
+
+
+def _bracketed(source: Text, sequence: Sequenced) -> bool:
+    return source.text[source.end(sequence) - 1] in ")]}" and (
+        source.start(sequence) != source.start(sequence.elts[0]) if sequence.elts else True
+    )
+
+
+def _comma_after(text: str, start: int, stop: int) -> int | None:
+    """Place of the comma between two places, outside comments."""
+    index = start
+    while index < stop:
+        if text[index] == "#":
+            line_end = text.find("\n", index)
+            index = stop if line_end < 0 else line_end
+        elif text[index] == ",":
+            return index
+        index += 1
+    return None
+
+
+def remove_item(text: str, sequence: Sequenced, index: int) -> str:
+    """Take one element out of a list, tuple or set, with its comma, its line where it stood alone, and its remark."""
+    source = Text(text)
+    element = sequence.elts[index]
+    _, last_comma, closing = _tail(source, sequence)
+    following = source.start(sequence.elts[index + 1]) if index + 1 < len(sequence.elts) else closing
+    start, end = _span(source, element, following)
+    comma = _comma_after(text, end, following)
+    after = end if comma is None else comma + 1
+    rest_of_line = text[after : source.line_end(after)]
+    alone = source.indent(start) is not None and (not rest_of_line.strip() or rest_of_line.strip().startswith("#"))
+    if alone:
+        return text[: source.line_start(start)] + text[source.line_end(after) :]
+    if index + 1 < len(sequence.elts):
+        last_end = _tail(source, sequence)[0]
+        following, _ = _span(source, sequence.elts[index + 1], closing)
+        if isinstance(sequence, ast.Tuple) and len(sequence.elts) == 2 and last_comma is None:
+            return text[:start] + text[following:last_end] + "," + text[last_end:]
+        return text[:start] + text[following:]
+    if index == 0:
+        keep = "" if not isinstance(sequence, ast.Tuple) or _bracketed(source, sequence) else "()"
+        return text[:start] + keep + text[after:]
+    _, previous = _span(source, sequence.elts[index - 1], start)
+    single_left = isinstance(sequence, ast.Tuple) and index == 1
+    return text[:previous] + ("," if single_left or comma is not None else "") + text[after:]
+
+
+def remove_statement(text: str, statement: ast.stmt) -> str:
+    """Take out one statement that stands on lines of its own, with the remark behind it."""
+    source = Text(text)
+    return text[: source.line_start(source.start(statement))] + text[source.line_end(source.end(statement)) :]
+
+
+def insert_statement(text: str, statement: ast.stmt, line: str, *, after: bool = True) -> str:
+    """Put a line of source after (or before) a statement, at its indentation."""
+    source = Text(text)
+    newline = "\r\n" if "\r\n" in text else "\n"
+    indent = source.indent(source.start(statement)) or ""
+    at = source.line_end(source.end(statement)) if after else source.line_start(source.start(statement))
+    joint = newline if at and text[at - 1] != "\n" else ""
+    return text[:at] + joint + indent + line + newline + text[at:]
+
+
+def import_name(text: str, module: str, name: str) -> str:
+    """Make ``name`` of ``module`` known in a source text; a text that imports it already is returned as it is."""
+    tree = ast.parse(text)
+    imports = [node for node in tree.body if isinstance(node, ast.Import | ast.ImportFrom)]
+    for node in imports:
+        if isinstance(node, ast.ImportFrom) and node.module == module and node.level == 0:
+            if any(alias.name == name and alias.asname is None for alias in node.names):
+                return text
+    for node in imports:
+        if isinstance(node, ast.ImportFrom) and node.module == module and node.level == 0 and node.names[0].name != "*":
+            return _extend_import(text, node, name)
+    line = f"from {module} import {name}"
+    if imports:
+        return insert_statement(text, imports[-1], line)
+    newline = "\r\n" if "\r\n" in text else "\n"
+    if tree.body and isinstance(tree.body[0], ast.Expr) and isinstance(tree.body[0].value, ast.Constant):
+        return insert_statement(text, tree.body[0], line)
+    if tree.body:
+        return insert_statement(text, tree.body[0], line, after=False)
+    return text + line + newline
+
+
+def _extend_import(text: str, node: ast.ImportFrom, name: str) -> str:
+    source = Text(text)
+    later = [alias for alias in node.names if alias.name > name and alias.asname is None]
+    ordered = [alias.name for alias in node.names] == sorted(alias.name for alias in node.names)
+    if later and ordered:
+        at = source._place(later[0].lineno, later[0].col_offset)
+        indent = source.indent(at)
+        newline = "\r\n" if "\r\n" in text else "\n"
+        joint = ", " if indent is None else f",{newline}{indent}"
+        return text[:at] + name + joint + text[at:]
+    last = node.names[-1]
+    assert last.end_lineno is not None and last.end_col_offset is not None
+    at = source._place(last.end_lineno, last.end_col_offset)
+    indent = source.indent(source._place(last.lineno, last.col_offset))
+    newline = "\r\n" if "\r\n" in text else "\n"
+    return text[:at] + (", " if indent is None else f",{newline}{indent}") + name + text[at:]
+
+
+def quoted_like(neighbour: str, value: str) -> str:
+    """Spell a text as a Python literal with the quotes that a neighbouring literal uses."""
+    spelled = repr(value)
+    if not neighbour.lstrip("rbuRBU").startswith("'") and "'" == spelled[0] and '"' not in value:
+        return '"' + spelled[1:-1] + '"'
+    return spelled

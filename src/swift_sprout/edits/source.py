@@ -1,0 +1,40 @@
+"""The text of a file with all that must survive an edit: encoding, byte-order mark, line ends."""
+
+from __future__ import annotations
+
+import codecs
+import io
+import tokenize
+from dataclasses import dataclass, replace
+
+
+@dataclass(frozen=True)
+class SourceText:
+    """A decoded file; ``text`` keeps the line ends of the file.
+
+    newline -- the line end that new lines get, the one the file uses most
+    """
+
+    text: str
+    encoding: str = "utf-8"
+    bom: bool = False
+    newline: str = "\n"
+
+    @classmethod
+    def python(cls, content: bytes) -> SourceText:
+        """Decode Python source by its declared encoding; raises SyntaxError or UnicodeDecodeError as Python does."""
+        encoding, _ = tokenize.detect_encoding(io.BytesIO(content).readline)
+        bom = content.startswith(codecs.BOM_UTF8)
+        plain = content[len(codecs.BOM_UTF8) :] if bom else content
+        encoding = "utf-8" if encoding == "utf-8-sig" else encoding
+        text = plain.decode(encoding)
+        newline = "\r\n" if text.count("\r\n") * 2 > text.count("\n") else "\n"
+        return cls(text, encoding, bom, newline)
+
+    def with_text(self, text: str) -> SourceText:
+        """Return the same file with another text."""
+        return replace(self, text=text)
+
+    def content(self) -> bytes:
+        """Encode the text as the file was; raises UnicodeEncodeError when its encoding has not all letters."""
+        return (codecs.BOM_UTF8 if self.bom else b"") + self.text.encode(self.encoding)

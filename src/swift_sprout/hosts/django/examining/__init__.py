@@ -1,0 +1,1 @@
+"""From facts to findings: evidence per rung, and rules that name causes, one file per rung."""

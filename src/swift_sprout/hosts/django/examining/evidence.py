@@ -1,0 +1,112 @@
+"""Per rung what was seen: state and one line of evidence. Failures come from the rules, not from here."""
+
+from __future__ import annotations
+
+from ....core.ladder import Rung, State
+from .examination import Examination
+
+Evidence = dict[Rung, tuple[State, str]]
+
+
+def evidence(one: Examination) -> Evidence:
+    """Return what speaks for each rung; rungs that only the running host can answer are left out when it was not asked."""
+    seen: Evidence = {}
+    module, view = one.module, one.view
+    seen[Rung.FOUND] = State.PASS, f"package {module.name} in {view.relative(module.folder)}/"
+    seen[Rung.DESCRIBED] = State.PASS, _described(one)
+    entry = view.entry_of(module)
+    if entry is not None:
+        seen[Rung.REGISTERED] = State.PASS, f"listed at {view.relative(entry.file)}:{entry.line}"
+    seen[Rung.COMPATIBLE] = State.PASS, _compatible(one)
+    if one.live is None:
+        _static_routes(one, seen)
+    elif not one.live.failure and module.name not in one.live.stopped:
+        _live(one, seen)
+    return seen
+
+
+def _described(one: Examination) -> str:
+    module = one.module
+    if module.config is None:
+        return "no apps.py; the host makes a plain description"
+    place = f"{one.view.relative(module.folder / 'apps.py')}:{module.config.line}"
+    title = f', "{module.title}"' if module.title else ""
+    version = f" {module.version}" if module.version else ""
+    return f"{place} {module.config.name}{title}{version}"
+
+
+def _compatible(one: Examination) -> str:
+    needs = one.module.brief.get("module", {}).get("needs") or []
+    version = one.live.answers.get("entry", {}).get("version") if one.live else one.view.version
+    host = f"{one.view.data.title} {version}" if version else f"label {one.module.label} is its own"
+    return f"{host}; needs {', '.join(needs)}" if needs else f"{host}; needs no other module"
+
+
+def _static_routes(one: Examination, seen: Evidence) -> None:
+    if not one.module.urls:
+        seen[Rung.ROUTED] = State.NOT_APPLICABLE, "it has no addresses"
+    elif one.addresses:
+        seen[Rung.ROUTED] = State.PASS, _shortened([address.path for address in one.addresses])
+
+
+def _live(one: Examination, seen: Evidence) -> None:
+    assert one.live is not None
+    if one.registered_as is not None:
+        seen[Rung.ENABLED] = State.PASS, f"in the running host's registry as {one.registered_as['label']}"
+        seen[Rung.INSTALLED] = _installed(one)
+    if not one.module.urls and not one.routes:
+        for rung in (Rung.ROUTED, Rung.PERMITTED, Rung.SERVED):
+            seen[rung] = State.NOT_APPLICABLE, "it has no addresses"
+    elif one.routes:
+        answered = [route for route in one.routes if route.get("answers") == route["view"]]
+        text = _shortened([f"{route['path']} → {route['view'].removeprefix(one.module.name + '.')}" for route in answered])
+        seen[Rung.ROUTED] = State.PASS, text or "its addresses stand in the table; none could be called"
+        good = [ask for ask in one.asked if 200 <= ask.answer.status < 300]
+        if good:
+            who = sorted({ask.who for ask in good})
+            seen[Rung.PERMITTED] = State.PASS, "open to " + ", ".join(_PEOPLE.get(one_who, one_who) for one_who in who)
+            best = good[0]
+            mark = mark_in(best.log, best.answer.body, one)
+            shown = f', with "{mark[:40]}"' if mark else ""
+            seen[Rung.SERVED] = (
+                State.PASS,
+                f"GET {best.path} answered {best.answer.status}, {len(best.answer.body)} B{shown}",
+            )
+        elif not any(ask for ask in one.asked):
+            seen[Rung.PERMITTED] = State.NOT_APPLICABLE, "no page of it can be called without knowing more"
+            seen[Rung.SERVED] = State.NOT_APPLICABLE, "no page of it can be called without knowing more"
+    seen[Rung.PLACED] = State.NOT_APPLICABLE, "it carries nothing that is placed"
+
+
+_PEOPLE = {"visitor": "visitors", "signed in": "people signed in", "staff": "staff", "superuser": "superusers"}
+
+
+def _installed(one: Examination) -> tuple[State, str]:
+    assert one.live is not None
+    registered = one.registered_as or {}
+    if not registered.get("models"):
+        return State.NOT_APPLICABLE, "it keeps no records"
+    applied = (one.live.answers.get("migrations") or {}).get("applied", [])
+    mine = [name for name in applied if name.startswith(registered["label"] + ".")]
+    tables = ", ".join(model["table"] for model in registered["models"])
+    count = f"{len(mine)} migration{'' if len(mine) == 1 else 's'} applied"
+    return State.PASS, f"{count}; tables {tables}"
+
+
+def mark_in(log: dict[str, object], body: bytes, one: Examination) -> str:
+    """Return a literal text of one of the module's own templates that the answer holds; empty when there is none."""
+    text = body.decode("utf-8", "replace")
+    folder = str(one.module.folder.resolve()) + "/"
+    templates = log.get("templates") or []
+    assert isinstance(templates, list)
+    for template in templates:
+        if str(template["file"]).startswith(folder):
+            for mark in template["marks"]:
+                if mark in text:
+                    return str(mark)
+    return ""
+
+
+def _shortened(items: list[str], most: int = 3) -> str:
+    rest = len(items) - most
+    return ", ".join(items[:most]) + (f" and {rest} more" if rest > 0 else "")

@@ -1,0 +1,131 @@
+"""What is known of one module while it is examined: its files, its host, and what the running host answered."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+from pathlib import Path
+from typing import Any
+
+from ....core.findings import Finding
+from ....running.loopback import Answer
+from ..reading.addresses import Address
+from ..reading.modules import ModuleFiles
+from ..reading.project import Source
+from ..view import HostView
+
+
+@dataclass(frozen=True)
+class Asked:
+    """One request to the running host: the route it was for, who asked, the answer, and the host's log of it."""
+
+    route: dict[str, Any]
+    who: str
+    answer: Answer
+    log: dict[str, Any]
+
+    @property
+    def path(self) -> str:
+        """The path that was asked for."""
+        return str(self.route["path"])
+
+
+@dataclass
+class Live:
+    """What the running host answered for all modules.
+
+    answers  -- the probe's answers by step, asked -- the requests by module
+    stopped  -- modules that stop the host, each with the probe's description of the error; checked without them
+    failure  -- why the host gave no answers at all
+    """
+
+    answers: dict[str, Any] = field(default_factory=dict)
+    asked: dict[str, list[Asked]] = field(default_factory=dict)
+    stopped: dict[str, dict[str, Any]] = field(default_factory=dict)
+    failure: str = ""
+    failure_remedy: str = ""
+    login_served: bool | None = None
+
+    @property
+    def failures(self) -> dict[str, Any]:
+        """The steps of the probe that failed, each with its error."""
+        found: dict[str, Any] = self.answers.get("failures", {})
+        return found
+
+
+@dataclass
+class Examination:
+    """One module under examination; ``live`` is None when only files are read."""
+
+    view: HostView
+    module: ModuleFiles
+    live: Live | None = None
+
+    def find(self, code: str, file: Path | str = "", line: int = 0, **values: object) -> Finding:
+        """Make a finding of one of the kit's rules."""
+        place = self.view.relative(file) if isinstance(file, Path) else file
+        values.setdefault("package", self.module.name)
+        values.setdefault("label", self.module.label)
+        values.setdefault("place", f"{place}:{line}" if line else place)
+        return self.view.data.rules.finding(code, self.module.name, place, line, **values)
+
+    @cached_property
+    def sources(self) -> list[Source]:
+        """The module's Python files, parsed; those of its tests left out."""
+        found = []
+        for path in sorted(self.module.folder.rglob("*.py")):
+            inner = path.relative_to(self.module.folder).parts
+            if inner[0] in ("tests", "__pycache__") or inner[-1].startswith("test"):
+                continue
+            source = self.view.project.parse(path)
+            if source is not None:
+                found.append(source)
+        return found
+
+    @cached_property
+    def addresses(self) -> list[Address]:
+        """The addresses of the whole site that end in the module's own controllers, as the files say."""
+        if not self.view.root_urls:
+            return []
+        return [one for one in self.view.addresses.walk(self.view.root_urls) if self.owns(one.view)]
+
+    @cached_property
+    def included(self) -> bool:
+        """True when the root addresses include the module's, as the files say."""
+        return bool(
+            self.module.urls
+            and self.view.root_urls
+            and self.view.addresses.including(self.module.urls, self.view.root_urls)
+        )
+
+    def owns(self, dotted: str) -> bool:
+        """True when a dotted name lies in the module."""
+        return dotted == self.module.name or dotted.startswith(self.module.name + ".")
+
+    @cached_property
+    def registered_as(self) -> dict[str, Any] | None:
+        """The module's entry in the running host's registry."""
+        registry = (self.live.answers.get("registry") or []) if self.live else []
+        return next((entry for entry in registry if entry["name"] == self.module.name), None)
+
+    @property
+    def routes(self) -> list[dict[str, Any]]:
+        """The routes of the running host's address table that end in the module's own controllers."""
+        routes = (self.live.answers.get("routes") or []) if self.live else []
+        return [route for route in routes if route["module"] == self.module.name]
+
+    @property
+    def asked(self) -> list[Asked]:
+        """The requests made for the module's pages."""
+        return self.live.asked.get(self.module.name, []) if self.live else []
+
+    def model_classes(self) -> Iterator[tuple[Path, ast.ClassDef]]:
+        """Yield the classes of the module's models files that look like models."""
+        for source in self.sources:
+            if source.tree is None or not (source.path.stem == "models" or source.path.parent.name == "models"):
+                continue
+            for node in source.tree.body:
+                if isinstance(node, ast.ClassDef) and any("Model" in ast.unparse(base) for base in node.bases):
+                    yield source.path, node

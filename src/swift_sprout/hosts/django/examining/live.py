@@ -1,0 +1,154 @@
+"""Asking the running host: one start of its interpreter for all modules, then real requests over loopback."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from ....running.loopback import Answer, get
+from ....running.probe import Probe, ProbeFailed
+from ..reading.modules import ModuleFiles
+from ..reading.project import ENTRY_SCRIPT
+from ..view import HostView
+from .examination import Asked, Live
+
+PROBE = Path(__file__).parent.parent / "probe" / "ask.py"
+ALL_STEPS = ("checks", "migrations", "pages")
+PEOPLE = ("visitor", "signed in", "staff", "superuser")
+MOST_STARTS = 4
+FATAL_STEPS = ("setup", "checks", "routes")
+
+
+def ask(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float, steps: Sequence[str] = ALL_STEPS) -> Live:
+    """Ask the running host about modules.
+
+    A module that stops the host is told apart and the others are asked again without it, at most MOST_STARTS times;
+    a healthy host is started once.
+    """
+    live = Live()
+    stopped: dict[str, dict[str, Any]] = {}
+    for _ in range(MOST_STARTS):
+        live = _ask_once(view, modules, limit_seconds, steps, stopped)
+        live.stopped = stopped
+        culprit = _culprit(view, live, stopped)
+        if culprit is None:
+            break
+        stopped[culprit[0]] = culprit[1]
+    return live
+
+
+def _ask_once(
+    view: HostView,
+    modules: Sequence[ModuleFiles],
+    limit_seconds: float,
+    steps: Sequence[str],
+    without: dict[str, dict[str, Any]],
+) -> Live:
+    assert view.interpreter is not None
+    live = Live()
+    entries = [entry.value for entry in view.listed]
+    left_out = [entry for entry in entries if any(entry == name or entry.startswith(f"{name}.apps.") for name in without)]
+    scratch_root = "/dev/shm" if Path("/dev/shm").is_dir() else None
+    with tempfile.TemporaryDirectory(prefix="swift-sprout-", dir=scratch_root) as scratch:
+        question = {
+            "entry": ENTRY_SCRIPT,
+            "modules": [module.name for module in modules],
+            "without": left_out,
+            "without_urls": [f"{name}.urls" for name in without],
+            "scratch": scratch,
+            "steps": list(steps),
+        }
+        with Probe(view.interpreter, PROBE, view.root, question, limit_seconds) as probe:
+            try:
+                live.answers = probe.answers()
+                requests = _request_all(live, limit_seconds)
+                log = probe.finish()
+            except ProbeFailed as failed:
+                live.failure = f"the host gave no answer in step {failed.step}: {failed.reason}"
+                tail = failed.output.strip().splitlines()[-1:] or ["It printed nothing."]
+                live.failure_remedy = f"Last thing it printed: {tail[0][:300]}"
+                return live
+    for number, (route, who, answer) in requests.items():
+        asked = Asked(route, who, answer, log.get(number, {"templates": []}))
+        live.asked.setdefault(route["module"], []).append(asked)
+    return live
+
+
+def _request_all(live: Live, limit_seconds: float) -> dict[str, tuple[dict[str, Any], str, Answer]]:
+    """Ask for every page that can be called: as a visitor first, then as those who may more, until one may."""
+    requests: dict[str, tuple[dict[str, Any], str, Answer]] = {}
+    server = live.answers.get("server")
+    if not server:
+        return requests
+    cookies = live.answers.get("people") or {}
+    for route in live.answers.get("routes") or []:
+        if not route.get("path") or (route["methods"] and "GET" not in route["methods"]):
+            continue
+        for who in PEOPLE:
+            if who != "visitor" and who not in cookies:
+                continue
+            number = str(len(requests) + 1)
+            headers = {"X-Sprout-Request": number, "Accept": "text/html,*/*"}
+            if who in cookies:
+                headers["Cookie"] = cookies[who]
+            answer = get(server["port"], route["path"], headers, min(limit_seconds, 30))
+            requests[number] = (route, who, answer)
+            if not _turned_away(answer):
+                break
+    _ask_for_login(live, requests, server["port"])
+    return requests
+
+
+def _turned_away(answer: Answer) -> bool:
+    return answer.status in (301, 302, 303, 307, 308, 401, 403)
+
+
+def _ask_for_login(
+    live: Live, requests: dict[str, tuple[dict[str, Any], str, Answer]], port: int
+) -> None:
+    """Look once whether the page exists that visitors are sent to."""
+    for _, who, answer in requests.values():
+        target = answer.headers.get("location", "").partition("?")[0]
+        login = str((live.answers.get("settings") or {}).get("login", ""))
+        if who == "visitor" and target and target == login:
+            live.login_served = get(port, target, {}, 30).status in (200, 301, 302)
+            return
+
+
+def _culprit(view: HostView, live: Live, known: dict[str, Any]) -> tuple[str, dict[str, Any]] | None:
+    """Return the listed module whose own files stopped the host in a fatal step, with the error; None when none did."""
+    for step in FATAL_STEPS:
+        error = live.failures.get(step)
+        if error is None:
+            continue
+        for place in reversed(places_of(error)):
+            for module in view.modules:
+                inside = place[0].startswith(str(module.folder.resolve()) + "/")
+                if inside and module.name not in known:
+                    return module.name, {**error, "step": step}
+    return None
+
+
+def places_of(error: dict[str, Any]) -> list[tuple[str, int]]:
+    """Return the places in the host's own files that an error passed through, the deepest last."""
+    found: list[tuple[str, int]] = []
+    for one in reversed(error["chain"]):
+        found += [(frame["file"], frame["line"]) for frame in one["frames"]]
+        if one.get("file"):
+            found.append((one["file"], one.get("line") or 1))
+    return found
+
+
+def last_place(error: dict[str, Any], folder: Path) -> tuple[Path, int] | None:
+    """Return the deepest place of an error inside a folder."""
+    inside = [place for place in places_of(error) if place[0].startswith(str(folder.resolve()) + "/")]
+    return (Path(inside[-1][0]), inside[-1][1]) if inside else None
+
+
+def said(error: dict[str, Any]) -> str:
+    """Spell an error in one line: kind and text of the first cause."""
+    first = error["chain"][-1] if error["chain"][0]["kind"] in ("ImproperlyConfigured",) else error["chain"][0]
+    text = " ".join(first["text"].split())
+    return f"{first['kind']}: {text[:200]}" if text else first["kind"]

@@ -1,0 +1,165 @@
+"""One Django host behind the protocol: each method hands on to the file that knows."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from functools import cached_property
+from pathlib import Path
+
+from ...core.brief import Brief
+from ...core.changes import ChangeSet
+from ...core.errors import HostFailed, WrongUse
+from ...core.names import NameFamily
+from ...core.nearest import did_you_mean
+from ...core.results import HostFacts, ModuleState, Place, SetupCheck, StepRun
+from ...running.interpreter import Interpreter
+from ..kitdata import KitData
+from ..protocol import Edit, HostOptions
+from . import registration
+from .naming import check_module_name
+from .reading.modules import ModuleFiles
+from .reading.project import ENTRY_SCRIPT
+from .view import HostView
+
+
+class DjangoHost:
+    """A Django project at ``root``."""
+
+    def __init__(self, root: Path, data: KitData, options: HostOptions) -> None:
+        self.root = root
+        self.data = data
+        self.options = options
+
+    @cached_property
+    def view(self) -> HostView:
+        """The host as its files show it now."""
+        return HostView(self.root, self.data, self.options.python)
+
+    def _reread(self) -> None:
+        self.__dict__.pop("view", None)
+
+    def interpreter(self) -> Interpreter:
+        """Return the host's interpreter; raises HostFailed when there is none."""
+        found = self.view.interpreter
+        if found is None:
+            tried = "; ".join(self.view.search.tried) or "no environment is active, and none lies beside manage.py"
+            raise HostFailed(
+                "no-interpreter",
+                f"No interpreter with Django was found for this host: {tried}.",
+                "Name one with --python PATH (a program or an environment's folder).",
+            )
+        return found
+
+    def facts(self, live: bool) -> HostFacts:
+        """Tell what survey shows."""
+        from .survey import facts
+
+        return facts(self.view, live, self.options.limit_seconds, self.places(), self.modules())
+
+    def places(self) -> list[Place]:
+        """Return the folders for modules, the one that holds most of them first."""
+        counts: dict[Path, int] = {root: 0 for root in self.view.project.import_roots}
+        for module in self.view.modules:
+            counts[module.folder.parent] = counts.get(module.folder.parent, 0) + 1
+        ordered = sorted(counts, key=lambda folder: -counts[folder])
+        return [self._place(folder, counts[folder]) for folder in ordered if folder.is_relative_to(self.root)]
+
+    def _place(self, folder: Path, count: int) -> Place:
+        roots = self.view.project.import_roots
+        prefixes = [".".join(folder.relative_to(root).parts) for root in roots if folder.is_relative_to(root)]
+        prefix = min(prefixes, key=len)
+        if any(module.folder.parent == folder and module.name == module.folder.name for module in self.view.modules):
+            prefix = ""
+        why = f"{count} module{'' if count == 1 else 's'} there" if count else "on the import path"
+        return Place(folder.relative_to(self.root).as_posix(), prefix, why)
+
+    def modules(self) -> list[ModuleState]:
+        """Return the modules that the host's files show."""
+        return [
+            ModuleState(
+                module.name,
+                module.label,
+                module.title,
+                module.version,
+                self.view.relative(module.folder),
+                True,
+                self.view.entry_of(module) is not None,
+                None,
+            )
+            for module in self.view.modules
+        ]
+
+    def find(self, name: str) -> str:
+        """Return the dotted name of a module from any of its spellings."""
+        return self._module(name).name
+
+    def _module(self, name: str) -> ModuleFiles:
+        wanted = name.strip().rstrip("/").replace("/", ".").lower()
+        for module in self.view.modules:
+            spellings = {module.name, module.label, module.title, module.folder.name}
+            if wanted in {spelling.lower() for spelling in spellings if spelling}:
+                return module
+        known = [module.name for module in self.view.modules] + [module.label for module in self.view.modules]
+        raise WrongUse("module-unknown", f"This host has no module {name!r}.", did_you_mean(name, known))
+
+    def check_name(self, name: NameFamily) -> None:
+        """Raise when a new module cannot have this name here."""
+        check_module_name(self.view, self.data, name)
+
+    def compose(self, brief: Brief, place: Place) -> ChangeSet:
+        """Return the change set that makes a module of a brief."""
+        from .compose import compose
+
+        return compose(self.view, self.data, brief, place)
+
+    def switch_on(self, module: str, at: str | None) -> Edit:
+        """Return the edits that register a module."""
+        self._reread()
+        return registration.switch_on(self.view, self._module(module), at)
+
+    def switch_off(self, module: str) -> Edit:
+        """Return the edits that take a module out, and what stays behind."""
+        self._reread()
+        edit = registration.switch_off(self.view, self._module(module))
+        if edit.changes and self.view.interpreter is not None:
+            from .survey import kept_data
+
+            edit.stays = kept_data(self.view, self._module(module), self.options.limit_seconds)
+        return edit
+
+    def settle(self, modules: Sequence[str]) -> list[StepRun]:
+        """Apply the migrations that are due."""
+        from .settling import settle
+
+        self._reread()
+        self.interpreter()
+        return settle(self.view, [self._module(name) for name in modules], self.options.limit_seconds)
+
+    def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
+        """Return ladder and findings of the modules."""
+        from .examining.examine import examine
+
+        self._reread()
+        chosen = [self._module(name) for name in modules] if modules else self.view.modules
+        return examine(self.view, chosen, live, self.options.limit_seconds)
+
+    def serve_command(self, port: int) -> list[str]:
+        """Return the command that runs the host's own small server."""
+        return [str(self.interpreter().path), ENTRY_SCRIPT, "runserver", "--noreload", f"127.0.0.1:{port}"]
+
+    def addresses(self, module: str) -> list[str]:
+        """Return the paths of a module's pages that need no parameters, as the files tell them."""
+        found = self._module(module)
+        view = self.view
+        if not view.root_urls:
+            return []
+        return [
+            one.path
+            for one in view.addresses.walk(view.root_urls)
+            if one.view.startswith(found.name + ".") and "<" not in one.path and "(" not in one.path
+        ]
+
+    def writable(self) -> bool:
+        """True when files can be made in the host's folder."""
+        return os.access(self.root, os.W_OK)

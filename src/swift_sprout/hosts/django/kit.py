@@ -1,0 +1,36 @@
+"""The Django kit."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from pathlib import Path
+
+from ..kitdata import KitData, load_kit_data
+from ..protocol import Host, HostOptions
+
+
+class DjangoKit:
+    """Recognises and opens Django projects."""
+
+    @cached_property
+    def data(self) -> KitData:
+        """The kit's data."""
+        return load_kit_data(Path(__file__).parent)
+
+    def recognises(self, folder: Path) -> bool:
+        """True when the folder holds an entry script that names the settings variable."""
+        known = self.data.raw["recognise"]
+        path = folder / known["file"]
+        try:
+            return path.is_file() and known["holds"] in path.read_text("utf-8", "replace")
+        except OSError:
+            return False
+
+    def open(self, root: Path, options: HostOptions) -> Host:
+        """Return the host at a root."""
+        from .host import DjangoHost
+
+        return DjangoHost(root, self.data, options)
+
+
+KIT = DjangoKit()

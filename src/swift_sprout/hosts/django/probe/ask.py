@@ -1,0 +1,679 @@
+"""Asks a running Django host about its modules, once for all of them, and serves it on loopback until let go.
+
+Run by the host's interpreter in the host's folder. Reads one JSON line from standard input:
+
+    {"entry": "manage.py", "modules": ["tide_board"], "without": [], "scratch": "/tmp/…", "steps": ["pages", …]}
+
+Writes JSON lines to its first output stream (see ``running/probe.py``); whatever the host prints goes to the error
+stream. The host's databases are never opened for writing: an SQLite file is read once and copied to ``scratch``; on any
+other database every request runs in a transaction that is rolled back.
+"""
+
+import json
+import os
+import sys
+import threading
+import traceback
+
+CHANNEL = os.dup(1)
+os.dup2(2, 1)
+HEADER_VIEW = "X-Sprout-View"
+HEADER_REQUEST = "X-Sprout-Request"
+
+
+def say(message):
+    data = (json.dumps(message, default=str) + "\n").encode("utf-8")
+    while data:
+        data = data[os.write(CHANNEL, data) :]
+
+
+def told(error, root):
+    """Describe an exception: its kind, text, chain and the frames that lie in the host's own folder."""
+    chain = []
+    while error is not None and len(chain) < 5:
+        frames = [
+            {"file": frame.filename, "line": frame.lineno, "name": frame.name}
+            for frame in traceback.extract_tb(error.__traceback__)
+        ]
+        own = [
+            frame
+            for frame in frames
+            if frame["file"].startswith(root + os.sep) and "site-packages" not in frame["file"]
+        ]
+        entry = {"kind": type(error).__name__, "text": str(error)[:2000], "frames": own[-6:]}
+        if isinstance(error, SyntaxError):
+            entry["file"], entry["line"] = error.filename, error.lineno
+        if isinstance(error, ImportError):
+            entry["missing"] = error.name
+        last = frames[-1] if frames else None
+        entry["last"] = last
+        chain.append(entry)
+        error = error.__cause__ or (None if error.__suppress_context__ else error.__context__)
+    return {"chain": chain}
+
+
+class Ask:
+    def __init__(self, question):
+        self.question = question
+        self.root = os.path.realpath(os.getcwd())
+        self.answers = {"failures": {}}
+
+    def step(self, name, work):
+        """Do one step; a failure of any kind is kept and does not hide the later answers."""
+        say({"step": name})
+        try:
+            self.answers[name] = work()
+            return True
+        except BaseException as error:  # hosts and modules may even end the program
+            if isinstance(error, KeyboardInterrupt):
+                raise
+            self.answers["failures"][name] = told(error, self.root)
+            return False
+
+    def run(self):
+        if not self.step("entry", self.entry):
+            return self.finish()
+        if not (self.step("settings", self.settings) and self.step("databases", self.databases)):
+            return self.finish()
+        if not self.step("setup", self.setup):
+            return self.finish()
+        self.step("registry", self.registry)
+        wanted = self.question["steps"]
+        if "checks" in wanted:
+            self.step("checks", self.checks)
+        if "migrations" in wanted:
+            self.step("migrations", self.migrations)
+        if "rows" in wanted:
+            self.step("rows", self.rows)
+        if "pages" in wanted:
+            self.step("people", self.people)
+            self.step("routes", self.routes)
+            self.step("server", self.server)
+        self.finish()
+
+    def finish(self):
+        say({"answers": self.answers})
+        sys.stdin.read()
+        if "server" in self.answers:
+            say({"log": LOG})
+        os._exit(0)
+
+    # -- starting the host ---------------------------------------------------------------------------------------
+
+    def entry(self):
+        """Run the host's own entry script up to the point where it would take over."""
+        import runpy
+
+        sys.path[0] = self.root
+        import django
+        from django.core import management
+
+        before = management.execute_from_command_line
+        management.execute_from_command_line = lambda argv=None: None
+        sys.argv = [self.question["entry"], "check"]
+        try:
+            runpy.run_path(os.path.join(self.root, self.question["entry"]), run_name="__main__")
+        finally:
+            management.execute_from_command_line = before
+        return {
+            "settings_module": os.environ.get("DJANGO_SETTINGS_MODULE"),
+            "version": django.get_version(),
+            "python": "%d.%d.%d" % sys.version_info[:3],
+        }
+
+    def settings(self):
+        from django.conf import settings
+
+        without = self.question.get("without") or []
+        for name in self.question.get("without_urls") or []:
+            import types
+
+            stand_in = types.ModuleType(name)  # so that the other modules' addresses can still be read
+            stand_in.urlpatterns = []
+            stand_in.app_name = name.split(".")[-2]
+            sys.modules[name] = stand_in
+        if without:
+            settings.INSTALLED_APPS = [app for app in settings.INSTALLED_APPS if app not in without]
+        return {
+            "installed": list(settings.INSTALLED_APPS),
+            "root_urls": getattr(settings, "ROOT_URLCONF", None),
+            "file": getattr(sys.modules.get(settings.SETTINGS_MODULE), "__file__", None),
+            "debug": settings.DEBUG,
+            "login": str(settings.LOGIN_URL),
+        }
+
+    def databases(self):
+        """Put a copy in the place of every SQLite file, so that nothing is written to the host's own."""
+        from django.conf import settings
+
+        told_databases = {}
+        scratch = self.question["scratch"]
+        for alias, database in settings.DATABASES.items():
+            engine = database.get("ENGINE", "")
+            entry = {"engine": engine, "copied": False, "name": str(database.get("NAME", ""))}
+            if engine.endswith("sqlite3"):
+                name = str(database.get("NAME", ""))
+                copy = os.path.join(scratch, "%s.sqlite3" % alias)
+                if name != ":memory:" and "mode=memory" not in name:
+                    entry["there"] = os.path.exists(name)
+                    if entry["there"]:
+                        copy_sqlite(name, copy)
+                    database["NAME"] = copy
+                entry["copied"] = True
+            told_databases[alias] = entry
+        settings.EMAIL_BACKEND = "django.core.mail.backends.locmem.EmailBackend"
+        settings.SECURE_SSL_REDIRECT = False
+        settings.ALLOWED_HOSTS = [*settings.ALLOWED_HOSTS, "127.0.0.1"]
+        for name, cache in list(settings.CACHES.items()):
+            settings.CACHES[name] = {**cache, "BACKEND": "django.core.cache.backends.locmem.LocMemCache"}
+            settings.CACHES[name].pop("OPTIONS", None)
+        sys.modules["swift_sprout_probe"] = sys.modules["__main__"]
+        settings.MIDDLEWARE = [*settings.MIDDLEWARE, "swift_sprout_probe.Witness"]
+        return told_databases
+
+    def setup(self):
+        import django
+
+        django.setup()
+        return True
+
+    # -- asking --------------------------------------------------------------------------------------------------
+
+    def registry(self):
+        from django.apps import apps
+
+        return [
+            {
+                "name": config.name,
+                "label": config.label,
+                "title": str(config.verbose_name),
+                "path": os.path.realpath(config.path),
+                "config": "%s.%s" % (type(config).__module__, type(config).__name__),
+                "module_file": getattr(config.module, "__file__", None),
+                "models": [
+                    {
+                        "name": model.__name__,
+                        "module": model.__module__,
+                        "table": model._meta.db_table,
+                        "title": str(model._meta.verbose_name),
+                    }
+                    for model in config.get_models()
+                ],
+            }
+            for config in apps.get_app_configs()
+        ]
+
+    def checks(self):
+        from django.core import checks
+        from django.utils import translation
+
+        found = []
+        with translation.override(None):
+            for message in checks.run_checks():
+                obj = message.obj
+                meta = getattr(obj, "_meta", None) or getattr(getattr(obj, "model", None), "_meta", None)
+                owner = getattr(meta, "app_label", None) or ""
+                module = getattr(obj, "__module__", None) or type(obj).__module__ or ""
+                found.append(
+                    {
+                        "id": message.id or "",
+                        "level": message.level,
+                        "text": str(message.msg),
+                        "hint": str(message.hint or ""),
+                        "label": owner,
+                        "module": module if isinstance(module, str) else "",
+                        "object": str(obj)[:200] if obj is not None else "",
+                    }
+                )
+        return found
+
+    def migrations(self):
+        from django.apps import apps
+        from django.db import connection
+        from django.db.migrations.autodetector import MigrationAutodetector
+        from django.db.migrations.executor import MigrationExecutor
+        from django.db.migrations.state import ProjectState
+        from django.utils import translation
+
+        with translation.override(None):
+            executor = MigrationExecutor(connection)
+            loader = executor.loader
+            told_migrations = {
+                "on_disk": sorted("%s.%s" % key for key in loader.disk_migrations),
+                "applied": sorted("%s.%s" % key for key in loader.applied_migrations),
+                "unmigrated": sorted(loader.unmigrated_apps),
+                "conflicts": {label: list(names) for label, names in loader.detect_conflicts().items()},
+                "tables": connection.introspection.table_names(),
+            }
+            if not told_migrations["conflicts"]:
+                targets = loader.graph.leaf_nodes()
+                plan = executor.migration_plan(targets)
+                told_migrations["due"] = ["%s.%s" % (one.app_label, one.name) for one, _ in plan]
+            state = ProjectState.from_apps(apps)
+            detector = MigrationAutodetector(loader.project_state(), state)
+            changes = detector.changes(graph=loader.graph)
+            told_migrations["drift"] = {
+                label: [operation.describe() for one in found for operation in one.operations]
+                for label, found in changes.items()
+            }
+        connection.close()
+        return told_migrations
+
+    def rows(self):
+        """Count the rows of the asked modules' tables."""
+        from django.apps import apps
+        from django.db import connection
+
+        counts = {}
+        there = connection.introspection.table_names()
+        for config in apps.get_app_configs():
+            for model in config.get_models() if config.name in self.question["modules"] else ():
+                if model._meta.db_table in there:
+                    counts[model._meta.db_table] = model._base_manager.count()
+        connection.close()
+        return counts
+
+    def people(self):
+        """Make the people who will ask, in the copy only, and sign them in."""
+        from django.apps import apps
+        from django.conf import settings
+
+        if not apps.is_installed("django.contrib.auth") or not apps.is_installed("django.contrib.sessions"):
+            return {}
+        if not self.answers["databases"].get("default", {}).get("copied"):
+            return {}
+        from importlib import import_module
+
+        from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY, get_user_model
+        from django.db import connection
+
+        user_model = get_user_model()
+        store = import_module(settings.SESSION_ENGINE).SessionStore
+        cookies = {}
+        wanted = {
+            "signed in": {"is_active": True},
+            "staff": {"is_active": True, "is_staff": True},
+            "superuser": {"is_active": True, "is_staff": True, "is_superuser": True},
+        }
+        for who, flags in wanted.items():
+            values = {name: value for name, value in flags.items() if hasattr(user_model, name)}
+            values[user_model.USERNAME_FIELD] = "sprout-probe-%s" % who.replace(" ", "-")
+            user = user_model(**values)
+            if hasattr(user, "set_unusable_password"):
+                user.set_unusable_password()
+            fill(user)
+            user.save()
+            session = store()
+            session[SESSION_KEY] = str(user.pk)
+            session[BACKEND_SESSION_KEY] = settings.AUTHENTICATION_BACKENDS[0]
+            if hasattr(user, "get_session_auth_hash"):
+                session[HASH_SESSION_KEY] = user.get_session_auth_hash()
+            session.save()
+            cookies[who] = "%s=%s" % (settings.SESSION_COOKIE_NAME, session.session_key)
+        connection.close()
+        return cookies
+
+    def routes(self):
+        """Tell every address that leads to a controller of the asked modules, with a path that can be called."""
+        from django.db import connection
+        from django.urls import get_resolver
+
+        found = []
+        samples = Samples(self.answers["databases"].get("default", {}).get("copied", False))
+        for route, pattern, namespaces in leaves(get_resolver(), (), ()):
+            view = unwrapped(pattern.callback)
+            module = getattr(view, "__module__", "") or ""
+            owner = next(
+                (name for name in self.question["modules"] if module == name or module.startswith(name + ".")), None
+            )
+            if owner is None:
+                continue
+            entry = {
+                "module": owner,
+                "view": "%s.%s" % (module, getattr(view, "__qualname__", type(view).__name__)),
+                "name": ":".join([*namespaces, pattern.name]) if pattern.name else "",
+                "route": "/" + "".join(str(part) for part in route),
+                "file": getattr(getattr(view, "__code__", None), "co_filename", None) or file_of(module),
+                "line": line_of(view),
+                "methods": sorted(
+                    method.upper()
+                    for method in getattr(view, "http_method_names", ["get"])
+                    if isinstance(view, type) and hasattr(view, method)
+                ),
+            }
+            try:
+                entry["path"], entry["needs"] = samples.path(route, pattern, view)
+            except Exception as error:
+                entry["path"], entry["needs"] = None, "%s: %s" % (type(error).__name__, str(error)[:300])
+            if entry["path"] is not None:
+                entry["answers"] = self.resolved(entry["path"])
+            found.append(entry)
+        connection.close()
+        return found
+
+    def resolved(self, path):
+        from django.urls import Resolver404, resolve
+
+        try:
+            view = unwrapped(resolve(path).func)
+        except Resolver404:
+            return None
+        return "%s.%s" % (getattr(view, "__module__", ""), getattr(view, "__qualname__", type(view).__name__))
+
+    # -- serving -------------------------------------------------------------------------------------------------
+
+    def server(self):
+        import socketserver
+        from wsgiref.simple_server import WSGIRequestHandler, WSGIServer
+
+        from django.core.signals import got_request_exception
+        from django.core.wsgi import get_wsgi_application
+        from django.template.base import Template
+
+        got_request_exception.connect(self.excepted, weak=False)
+        rendered = Template._render
+
+        def render(template, context):
+            note_template(template)
+            return rendered(template, context)
+
+        Template._render = render
+        application = get_wsgi_application()
+        if not all(entry["copied"] for entry in self.answers["databases"].values()):
+            application = rolled_back(application)
+
+        class Quiet(WSGIRequestHandler):
+            def log_message(self, *arguments):
+                pass
+
+            def address_string(self):
+                return self.client_address[0]
+
+        class Server(socketserver.ThreadingMixIn, WSGIServer):
+            daemon_threads = True
+
+            def server_bind(self):  # without the look-up of the machine's name
+                socketserver.TCPServer.server_bind(self)
+                self.server_name, self.server_port = "127.0.0.1", self.server_address[1]
+                self.setup_environ()
+
+        def counted(environ, start_response):
+            HERE.number = environ.get("HTTP_X_SPROUT_REQUEST", "")
+            return application(environ, start_response)
+
+        server = Server(("127.0.0.1", 0), Quiet)
+        server.set_app(counted)
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        return {"port": server.server_address[1]}
+
+    def excepted(self, request=None, **_):
+        entry = logged()
+        error = sys.exc_info()[1]
+        if entry is not None and error is not None:
+            entry["error"] = told(error, self.root)
+            template = getattr(error, "token", None)
+            debug = getattr(error, "template_debug", None)
+            if debug:
+                entry["error"]["template"] = {"file": debug.get("name"), "line": debug.get("line")}
+            elif template is not None:
+                entry["error"]["template"] = {"file": None, "line": getattr(template, "lineno", None)}
+            if type(error).__name__ == "TemplateDoesNotExist":
+                entry["error"]["tried"] = [str(origin) for origin, _ in getattr(error, "tried", [])][:8]
+
+
+LOG = {}
+HERE = threading.local()
+
+
+def logged():
+    number = getattr(HERE, "number", "")
+    return LOG.setdefault(number, {"templates": []}) if number else None
+
+
+class Witness:
+    """Middleware next to the controllers: tells in the answer which controller made it."""
+
+    def __init__(self, get_response):
+        self.get_response = get_response
+
+    def __call__(self, request):
+        response = self.get_response(request)
+        view = getattr(request, "sprout_view", None)
+        if view:
+            response[HEADER_VIEW] = view
+        return response
+
+    def process_view(self, request, function, arguments, keywords):
+        view = unwrapped(function)
+        request.sprout_view = "%s.%s" % (
+            getattr(view, "__module__", ""),
+            getattr(view, "__qualname__", type(view).__name__),
+        )
+
+
+def note_template(template):
+    entry = logged()
+    if entry is None or len(entry["templates"]) > 30:
+        return
+    origin = getattr(template.origin, "name", "") or ""
+    if any(one["file"] == origin for one in entry["templates"]):
+        return
+    entry["templates"].append({"file": origin, "marks": marks_of(template.nodelist)})
+
+
+def marks_of(nodes):
+    """Return literal texts of a template that every answer made from it holds."""
+    from django.template.base import TextNode
+    from django.template.loader_tags import BlockNode, ExtendsNode
+
+    marks = []
+    for node in nodes:
+        if isinstance(node, TextNode):
+            marks += [line.strip() for line in node.s.splitlines() if len(line.strip()) >= 8]
+        elif isinstance(node, (BlockNode, ExtendsNode)):
+            marks += marks_of(node.nodelist)
+    return sorted(marks, key=len, reverse=True)[:12]
+
+
+def rolled_back(application):
+    """Wrap an application so that nothing a request does to a database stays."""
+    from django.db import connections, transaction
+
+    def answer(environ, start_response):
+        from contextlib import ExitStack
+
+        with ExitStack() as stack:
+            for alias in connections:
+                stack.enter_context(transaction.atomic(using=alias))
+            response = application(environ, start_response)
+            body = [b"".join(response)]
+            close = getattr(response, "close", None)
+            if close:
+                close()
+            for alias in connections:
+                transaction.set_rollback(True, using=alias)
+        return body
+
+    return answer
+
+
+def copy_sqlite(name, copy):
+    """Copy an SQLite database that others may be using, reading only."""
+    import sqlite3
+    from urllib.parse import quote
+
+    source = sqlite3.connect("file:%s?mode=ro" % quote(os.path.abspath(name)), uri=True, timeout=5)
+    target = sqlite3.connect(copy)
+    with target:
+        source.backup(target)
+    target.close()
+    source.close()
+
+
+def leaves(resolver, route, namespaces):
+    """Yield (parts of the route, pattern, namespaces) of every pattern that ends in a controller."""
+    for pattern in resolver.url_patterns:
+        here = (*route, pattern.pattern)
+        if hasattr(pattern, "url_patterns"):
+            inner = (*namespaces, pattern.namespace) if pattern.namespace else namespaces
+            for leaf in leaves(pattern, here, inner):
+                yield leaf
+        else:
+            yield here, pattern, namespaces
+
+
+def unwrapped(view):
+    """Return the function or class behind decorators, partials and class-based controllers."""
+    import functools
+
+    for _ in range(20):
+        if hasattr(view, "view_class"):
+            return view.view_class
+        if isinstance(view, functools.partial):
+            view = view.func
+        elif hasattr(view, "__wrapped__"):
+            view = view.__wrapped__
+        else:
+            break
+    return view
+
+
+def file_of(module):
+    return getattr(sys.modules.get(module), "__file__", None)
+
+
+def line_of(view):
+    import inspect
+
+    code = getattr(view, "__code__", None)
+    if code is not None:
+        return code.co_firstlineno
+    try:
+        return inspect.getsourcelines(view)[1]
+    except (OSError, TypeError):
+        return 0
+
+
+class Samples:
+    """Makes paths that can be called, from patterns with parameters, by a record for each where one is wanted."""
+
+    def __init__(self, copied):
+        self.copied = copied  # whether records may be made, because the database is a copy
+
+    def path(self, route, pattern, view):
+        """Return (path, note); the note says which record stands for the parameters."""
+        from django.urls.resolvers import RegexPattern
+
+        values = {}
+        note = ""
+        names = {name for part in route for name in getattr(part, "converters", {})}
+        model = getattr(view, "model", None)
+        if model is None and getattr(view, "queryset", None) is not None:
+            model = view.queryset.model
+        if names and model is not None:
+            record = self.record(model)
+            note = "%s %s" % (model.__name__, record.pk)
+            slug = getattr(view, "slug_field", "slug")
+            keys = {getattr(view, "pk_url_kwarg", "pk"): record.pk, "id": record.pk}
+            if hasattr(record, slug):
+                keys[getattr(view, "slug_url_kwarg", "slug")] = getattr(record, slug)
+            values = {name: keys[name] for name in names if name in keys}
+        pieces = []
+        for part in route:
+            if isinstance(part, RegexPattern):
+                text = part._regex.strip("^$")
+                if any(sign in text for sign in "([*+?|\\"):
+                    return None, "its address is a regular expression"
+                pieces.append(text)
+                continue
+            text = str(part)
+            for name, converter in getattr(part, "converters", {}).items():
+                value = values.get(name, self.plain(converter))
+                text = replaced(text, name, converter.to_url(value))
+            pieces.append(text)
+        return "/" + "".join(pieces), note
+
+    def plain(self, converter):
+        import uuid
+
+        return {"IntConverter": 1, "UUIDConverter": uuid.UUID(int=1)}.get(type(converter).__name__, "sample")
+
+    def record(self, model):
+        """Return a record of a type: one that is there, else one made in the copy."""
+        record = model._default_manager.first()
+        if record is None:
+            if not self.copied:
+                raise LookupError("there is no %s, and none is made outside of a copy" % model.__name__)
+            record = model()
+            fill(record)
+            record.save()
+        return record
+
+
+def replaced(text, name, value):
+    import re
+
+    return re.sub(r"<(?:[^<>:]+:)?%s>" % re.escape(name), lambda match: value, text)
+
+
+def fill(record, depth=0):
+    """Give every field that must have a value and has none a value that fits its type."""
+    import datetime
+    import decimal
+    import uuid
+
+    from django.db import models
+
+    for field in record._meta.concrete_fields:
+        if field.primary_key or field.has_default() or field.null or getattr(field, "auto_now", False):
+            continue
+        if getattr(field, "auto_now_add", False):
+            continue
+        if field.is_relation:
+            if getattr(record, field.attname) is None and depth < 4:
+                related = field.related_model._default_manager.first()
+                if related is None:
+                    related = field.related_model()
+                    fill(related, depth + 1)
+                    related.save()
+                setattr(record, field.name, related)
+            continue
+        if getattr(record, field.attname) not in (None, ""):
+            continue
+        if field.choices:
+            value = field.flatchoices[0][0]
+        elif isinstance(field, models.EmailField):
+            value = "probe@example.org"
+        elif isinstance(field, models.URLField):
+            value = "https://example.org/"
+        elif isinstance(field, models.UUIDField):
+            value = uuid.uuid4()
+        elif isinstance(field, (models.CharField, models.TextField, models.FileField)):
+            value = "sample"[: field.max_length or 6]
+        elif isinstance(field, models.BooleanField):
+            value = False
+        elif isinstance(field, models.DecimalField):
+            value = decimal.Decimal(0)
+        elif isinstance(field, (models.IntegerField, models.FloatField)):
+            value = 1
+        elif isinstance(field, models.DateTimeField):
+            value = datetime.datetime(2026, 11, 23, 6, 30, tzinfo=datetime.timezone.utc)
+            from django.conf import settings
+
+            value = value if settings.USE_TZ else value.replace(tzinfo=None)
+        elif isinstance(field, models.DateField):
+            value = datetime.date(2026, 11, 23)
+        elif isinstance(field, models.TimeField):
+            value = datetime.time(6, 30)
+        elif isinstance(field, models.DurationField):
+            value = datetime.timedelta(hours=1)
+        elif isinstance(field, models.JSONField):
+            value = {}
+        else:
+            continue
+        setattr(record, field.attname, value)
+
+
+if __name__ == "__main__":
+    sys.stdout = open(1, "w", encoding="utf-8", errors="replace", closefd=False)
+    Ask(json.loads(sys.stdin.readline())).run()

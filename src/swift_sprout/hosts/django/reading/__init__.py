@@ -1,0 +1,1 @@
+"""Reading a Django host's files without running any of them."""

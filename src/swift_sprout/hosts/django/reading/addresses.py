@@ -1,0 +1,260 @@
+"""The address table as the files say it: from the root url configuration through every ``include``."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from .project import Project
+
+
+@dataclass(frozen=True)
+class PatternList:
+    """A list of patterns written out in a file: where an include may be put."""
+
+    file: Path
+    node: ast.List | ast.Tuple
+    prefixed: bool = False
+
+
+@dataclass(frozen=True)
+class Route:
+    """One pattern.
+
+    pattern  -- its text, None when it cannot be told; regular -- True for a regular expression
+    includes -- the dotted name of the url configuration it includes; empty when it names a controller
+    view     -- the dotted name of the controller; empty when it cannot be told
+    """
+
+    pattern: str | None
+    file: Path
+    line: int
+    regular: bool = False
+    includes: str = ""
+    view: str = ""
+    name: str = ""
+    node: ast.expr | None = None
+    holder: PatternList | None = None
+
+    @property
+    def catches_all(self) -> bool:
+        """True when the pattern stands for every address, so that nothing behind it is reached."""
+        if self.regular:
+            return (self.pattern or "").strip("^$") in (".*", ".*/", "(.*)", ".+", "") and not self.includes
+        return bool(self.pattern and self.pattern.startswith("<path:"))
+
+
+@dataclass
+class AddressFile:
+    """One url configuration: its routes in order, its pattern lists, its namespace."""
+
+    path: Path
+    dotted: str
+    routes: list[Route] = field(default_factory=list)
+    lists: list[PatternList] = field(default_factory=list)
+    app_name: str = ""
+    sure: bool = True
+
+
+@dataclass(frozen=True)
+class Address:
+    """One address of the whole site: full path text, controller, name with namespace, and the route that ends it."""
+
+    path: str
+    view: str
+    name: str
+    route: Route
+    trail: tuple[str, ...]
+
+
+class Addresses:
+    """Reads url configurations; every file once."""
+
+    def __init__(self, project: Project) -> None:
+        self.project = project
+        self._files: dict[str, AddressFile | None] = {}
+
+    def file(self, dotted: str) -> AddressFile | None:
+        """Return the url configuration of a dotted name, or None when it is none of the host's or does not parse."""
+        if dotted not in self._files:
+            path = self.project.file_of(dotted)
+            source = self.project.parse(path) if path else None
+            readable = path is not None and source is not None and source.tree is not None
+            self._files[dotted] = _Reader(self.project, path, dotted, source.tree).read() if readable else None  # type: ignore[arg-type, union-attr]
+        return self._files[dotted]
+
+    def walk(self, dotted: str, prefix: str = "/", trail: tuple[str, ...] = ()) -> Iterator[Address]:
+        """Yield every address below a url configuration whose path can be told, in the order of asking."""
+        conf = self.file(dotted)
+        if conf is None or dotted in trail:
+            return
+        for route in conf.routes:
+            if route.pattern is None:
+                continue
+            path = prefix + (f"({route.pattern})" if route.regular and route.pattern else route.pattern)
+            if route.includes:
+                yield from self.walk(route.includes, path, (*trail, dotted))
+            else:
+                name = f"{conf.app_name}:{route.name}" if conf.app_name and route.name else route.name
+                yield Address(path, route.view, name, route, (*trail, dotted))
+
+    def including(self, dotted: str, root: str) -> list[Route]:
+        """Return the routes, anywhere below the root configuration, that include a url configuration."""
+        found: list[Route] = []
+        seen: set[str] = set()
+
+        def look(name: str) -> None:
+            conf = self.file(name)
+            if conf is None or name in seen:
+                return
+            seen.add(name)
+            for route in conf.routes:
+                if route.includes == dotted:
+                    found.append(route)
+                elif route.includes:
+                    look(route.includes)
+
+        look(root)
+        return found
+
+
+class _Reader:
+    def __init__(self, project: Project, path: Path, dotted: str, tree: ast.Module) -> None:
+        self.project = project
+        self.tree = tree
+        self.package = dotted if path.name == "__init__.py" else dotted.rpartition(".")[0]
+        self.result = AddressFile(path, dotted)
+        self.names: dict[str, str] = {}
+        self.lists: dict[str, list[Route]] = {}
+
+    def read(self) -> AddressFile:
+        for node in self.tree.body:
+            if isinstance(node, ast.Import | ast.ImportFrom):
+                self._import(node)
+            elif isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name):
+                self._assign(node.targets[0].id, node.value, False)
+            elif isinstance(node, ast.AnnAssign) and node.value is not None and isinstance(node.target, ast.Name):
+                self._assign(node.target.id, node.value, False)
+            elif isinstance(node, ast.AugAssign) and isinstance(node.target, ast.Name):
+                self._assign(node.target.id, node.value, True)
+            elif isinstance(node, ast.If | ast.Try):
+                for inner in ast.walk(node):
+                    if isinstance(inner, ast.AugAssign) and isinstance(inner.target, ast.Name):
+                        self._assign(inner.target.id, inner.value, True)
+        self.result.routes = self.lists.get("urlpatterns", [])
+        return self.result
+
+    def _import(self, node: ast.Import | ast.ImportFrom) -> None:
+        for alias in node.names:
+            if isinstance(node, ast.Import):
+                self.names[alias.asname or alias.name.split(".")[0]] = alias.name if alias.asname else (
+                    alias.name.split(".")[0]
+                )
+            else:
+                base = node.module or ""
+                if node.level:
+                    parts = self.package.split(".")
+                    kept = parts[: len(parts) - node.level + 1]
+                    base = ".".join([*kept, *([node.module] if node.module else [])])
+                self.names[alias.asname or alias.name] = f"{base}.{alias.name}" if base else alias.name
+
+    def _assign(self, name: str, value: ast.expr, more: bool) -> None:
+        if name == "app_name" and isinstance(value, ast.Constant):
+            self.result.app_name = str(value.value)
+            return
+        routes = self._routes(value, name == "urlpatterns", False)
+        if routes is not None:
+            self.lists[name] = [*(self.lists.get(name, []) if more else []), *routes]
+        elif name == "urlpatterns":
+            self.result.sure = False
+
+    def _routes(self, node: ast.expr, outer: bool, prefixed: bool) -> list[Route] | None:
+        if isinstance(node, ast.List | ast.Tuple):
+            holder = PatternList(self.result.path, node, prefixed)
+            if outer:
+                self.result.lists.append(holder)
+            routes: list[Route] = []
+            for element in node.elts:
+                if isinstance(element, ast.Starred):
+                    routes += self._routes(element.value, outer, prefixed) or []
+                else:
+                    routes += self._one(element, holder)
+            return routes
+        if isinstance(node, ast.Name):
+            return self.lists.get(node.id)
+        if isinstance(node, ast.BinOp) and isinstance(node.op, ast.Add):
+            left, right = self._routes(node.left, outer, prefixed), self._routes(node.right, outer, prefixed)
+            if outer and (left is None or right is None):
+                self.result.sure = False
+            return None if left is None and right is None else [*(left or []), *(right or [])]
+        if isinstance(node, ast.Call) and ast.unparse(node.func).endswith("i18n_patterns"):
+            return [route for element in node.args for route in self._one(element, None)]
+        return None
+
+    def _one(self, node: ast.expr, holder: PatternList | None) -> list[Route]:
+        if not isinstance(node, ast.Call):
+            return []
+        function = self.names.get(ast.unparse(node.func), ast.unparse(node.func)).rsplit(".", 1)[-1]
+        if function not in ("path", "re_path", "url") or len(node.args) < 1:
+            return []
+        first = node.args[0]
+        pattern = first.value if isinstance(first, ast.Constant) and isinstance(first.value, str) else None
+        if isinstance(first, ast.Call) and first.args and isinstance(first.args[0], ast.Constant):
+            pattern = str(first.args[0].value)
+        name = next(
+            (str(word.value.value) for word in node.keywords if word.arg == "name" and isinstance(word.value, ast.Constant)),
+            "",
+        )
+        target = node.args[1] if len(node.args) > 1 else next(
+            (word.value for word in node.keywords if word.arg == "view"), None
+        )
+        base = {
+            "pattern": pattern,
+            "file": self.result.path,
+            "line": node.lineno,
+            "regular": function != "path",
+            "name": name,
+            "node": node,
+            "holder": holder,
+        }
+        if target is None:
+            return []
+        if isinstance(target, ast.Call) and ast.unparse(target.func).endswith("include") and target.args:
+            return self._include(target.args[0], base)
+        return [Route(view=self._dotted(target), **base)]  # type: ignore[arg-type]
+
+    def _include(self, argument: ast.expr, base: dict[str, object]) -> list[Route]:
+        if isinstance(argument, ast.Tuple) and argument.elts:
+            argument = argument.elts[0]
+        if isinstance(argument, ast.Constant) and isinstance(argument.value, str):
+            return [Route(includes=argument.value, **base)]  # type: ignore[arg-type]
+        if isinstance(argument, ast.List | ast.Name):
+            inner = self._routes(argument, False, True)
+            if inner is not None:
+                prefix = str(base["pattern"] or "")
+                from dataclasses import replace
+
+                return [replace(one, pattern=None if one.pattern is None else prefix + one.pattern) for one in inner]
+        return [Route(includes=self._dotted(argument), **base)]  # type: ignore[arg-type]
+
+    def _dotted(self, node: ast.expr) -> str:
+        """Spell what a controller expression names, through the file's imports; empty when it names nothing."""
+        while isinstance(node, ast.Call):
+            wraps = isinstance(node.func, ast.Attribute) and node.func.attr == "as_view"
+            node = node.func.value if wraps and isinstance(node.func, ast.Attribute) else (
+                node.args[0] if node.args else node.func
+            )
+        if isinstance(node, ast.Lambda):
+            return ""
+        text = ast.unparse(node)
+        head, dot, rest = text.partition(".")
+        if not head.isidentifier():
+            return ""
+        local = any(
+            isinstance(one, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef) and one.name == head
+            for one in self.tree.body
+        )
+        base = self.names.get(head) or (f"{self.result.dotted}.{head}" if local else "")
+        return f"{base}{dot}{rest}" if base else ""

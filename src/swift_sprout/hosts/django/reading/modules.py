@@ -1,0 +1,184 @@
+"""The modules of a Django project: packages that carry what the host looks for, listed or not."""
+
+from __future__ import annotations
+
+import ast
+import os
+import tomllib
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from ....core.brief import BRIEF_FILE
+from .project import SKIPPED_FOLDERS, Project
+
+SIGNS = ("apps.py", "models.py", "models", "migrations", "admin.py", "templatetags", "management", BRIEF_FILE)
+WEAK_SIGNS = ("urls.py", "views.py", "views")
+DEEPEST = 5
+
+
+@dataclass(frozen=True)
+class ConfigClass:
+    """A class of ``apps.py`` that describes the module, with its literals; ``line`` is that of the class."""
+
+    name: str
+    line: int
+    values: dict[str, tuple[Any, int]]
+    is_default: bool = False
+
+    def text(self, key: str) -> str:
+        """Return a text it sets, or an empty one."""
+        value = self.values.get(key, ("", 0))[0]
+        return value if isinstance(value, str) else ""
+
+
+@dataclass(frozen=True)
+class ModuleFiles:
+    """A module as its files tell it.
+
+    name   -- the dotted name under which the host imports it, label -- the short name by which the host tells it
+    folder -- where it lies, config -- its class in apps.py, brief -- the plain data of its sprout.toml, if any
+    """
+
+    name: str
+    label: str
+    folder: Path
+    title: str = ""
+    version: str = ""
+    config: ConfigClass | None = None
+    configs: tuple[ConfigClass, ...] = ()
+    brief: dict[str, Any] = field(default_factory=dict)
+    contributed: bool = False
+
+    def has(self, name: str) -> bool:
+        """True when the module holds a file or folder of that name."""
+        return (self.folder / name).exists()
+
+    @property
+    def urls(self) -> str:
+        """The dotted name of its url configuration; empty when it has none."""
+        return f"{self.name}.urls" if self.has("urls.py") or self.has("urls/__init__.py") else ""
+
+
+def find_modules(project: Project, listed: Iterable[str], project_packages: Iterable[str]) -> list[ModuleFiles]:
+    """Return every module below the host's folders, by name.
+
+    listed           -- what the host's list of modules says, to tell names and to find what carries no sign
+    project_packages -- dotted packages that hold settings and root addresses and are no modules
+    """
+    listed = list(listed)
+    seen: dict[Path, ModuleFiles] = {}
+    skip = {project.folder_of(name) for name in project_packages}
+    for folder in _packages(project.root):
+        if (folder in skip or folder == project.root) and not (folder / BRIEF_FILE).exists():
+            if not any(entry.startswith(folder.name + ".apps.") or entry == folder.name for entry in listed):
+                continue
+        signs = set(_listing(folder))
+        if signs.intersection(SIGNS) or (signs.intersection(WEAK_SIGNS) and "__init__.py" in signs):
+            seen[folder] = describe(project, folder, listed)
+    for entry in listed:
+        for dotted in (entry, entry.rpartition(".apps.")[0]):
+            found = project.folder_of(dotted) if dotted else None
+            if found is not None and found not in seen:
+                seen[found] = describe(project, found, listed)
+    return sorted(seen.values(), key=lambda module: module.name)
+
+
+def describe(project: Project, folder: Path, listed: Iterable[str] = ()) -> ModuleFiles:
+    """Tell one module from its folder."""
+    names = [
+        ".".join(folder.relative_to(root).parts) for root in project.import_roots if folder.is_relative_to(root)
+    ]
+    names = [name for name in names if name] or [folder.name]
+    listed = list(listed)
+    name = next(
+        (one for one in names if any(entry == one or entry.startswith(one + ".apps.") for entry in listed)),
+        min(names, key=len),
+    )
+    configs = tuple(config_classes(project, folder / "apps.py"))
+    chosen = _chosen(configs, name, listed)
+    brief = read_brief(folder / BRIEF_FILE)
+    meta = brief.get("module", {}) if isinstance(brief.get("module"), dict) else {}
+    version = meta.get("version") or _literal(project, folder / "__init__.py", "__version__")
+    label = (chosen.text("label") if chosen else "") or name.rpartition(".")[2]
+    title = meta.get("name") or (chosen.text("verbose_name") if chosen else "")
+    return ModuleFiles(name, label, folder, str(title), str(version or ""), chosen, configs, brief)
+
+
+def config_classes(project: Project, path: Path) -> Iterator[ConfigClass]:
+    """Yield the classes of an ``apps.py`` that set a name."""
+    source = project.parse(path)
+    if source is None or source.tree is None:
+        return
+    for node in source.tree.body:
+        if not isinstance(node, ast.ClassDef):
+            continue
+        values: dict[str, tuple[Any, int]] = {}
+        for statement in node.body:
+            if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
+                values[statement.targets[0].id] = (_constant(statement.value), statement.lineno)
+        bases = [ast.unparse(base) for base in node.bases]
+        if "name" in values or any(base.endswith("Config") for base in bases):
+            yield ConfigClass(node.name, node.lineno, values, values.get("default", (False, 0))[0] is True)
+
+
+def read_brief(path: Path) -> dict[str, Any]:
+    """Return the plain data of a brief; empty when there is none or it cannot be read."""
+    try:
+        return tomllib.loads(path.read_text("utf-8"))
+    except (OSError, ValueError):
+        return {}
+
+
+def _chosen(configs: tuple[ConfigClass, ...], name: str, listed: list[str]) -> ConfigClass | None:
+    """The class that the host would take: the listed one, the only one, or the one marked as default."""
+    for config in configs:
+        if f"{name}.apps.{config.name}" in listed:
+            return config
+    if len(configs) == 1:
+        return configs[0]
+    return next((config for config in configs if config.is_default), None)
+
+
+def _packages(root: Path, depth: int = 0) -> Iterator[Path]:
+    yield root
+    if depth >= DEEPEST:
+        return
+    try:
+        entries = sorted(os.scandir(root), key=lambda entry: entry.name)
+    except OSError:
+        return
+    for entry in entries:
+        name = entry.name
+        if not entry.is_dir() or name in SKIPPED_FOLDERS or not name.isidentifier():
+            continue
+        if os.path.exists(os.path.join(entry.path, "pyvenv.cfg")):
+            continue
+        yield from _packages(Path(entry.path), depth + 1)
+
+
+def _listing(folder: Path) -> list[str]:
+    try:
+        return os.listdir(folder)
+    except OSError:
+        return []
+
+
+def _constant(node: ast.expr) -> Any:
+    if isinstance(node, ast.Constant):
+        return node.value
+    if isinstance(node, ast.Call) and len(node.args) == 1 and isinstance(node.args[0], ast.Constant):
+        return node.args[0].value  # a text in the translation wrapper
+    return None
+
+
+def _literal(project: Project, path: Path, name: str) -> str:
+    source = project.parse(path)
+    if source is None or source.tree is None:
+        return ""
+    for node in source.tree.body:
+        if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name) and node.targets[0].id == name:
+            value = _constant(node.value)
+            return value if isinstance(value, str) else ""
+    return ""

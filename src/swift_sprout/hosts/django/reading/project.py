@@ -1,0 +1,153 @@
+"""A Django project as its files tell it: entry script, settings module, import roots, parsed sources."""
+
+from __future__ import annotations
+
+import ast
+import os
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+
+from ....edits.source import SourceText
+
+ENTRY_SCRIPT = "manage.py"
+SETTINGS_VARIABLE = "DJANGO_SETTINGS_MODULE"
+SKIPPED_FOLDERS = frozenset(
+    {"node_modules", "__pycache__", "migrations", "templates", "static", "staticfiles", "media", "locale", "site-packages"}
+)
+
+
+@dataclass(frozen=True)
+class Broken:
+    """A source that does not parse: line and reason as Python gives them."""
+
+    line: int
+    reason: str
+
+
+@dataclass(frozen=True)
+class Source:
+    """A Python file of the host: its text and tree, or why it has none."""
+
+    path: Path
+    source: SourceText | None
+    tree: ast.Module | None
+    broken: Broken | None = None
+
+
+class Project:
+    """A Django project on disk; every file is read and parsed at most once."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root
+        self.entry = root / ENTRY_SCRIPT
+        self._sources: dict[Path, Source | None] = {}
+
+    def parse(self, path: Path) -> Source | None:
+        """Read and parse a Python file; None when there is no such file."""
+        if path not in self._sources:
+            self._sources[path] = _read(path)
+        return self._sources[path]
+
+    def relative(self, path: Path) -> str:
+        """Spell a path from the host's root when it lies inside."""
+        try:
+            return path.relative_to(self.root).as_posix()
+        except ValueError:
+            return str(path)
+
+    @cached_property
+    def settings_module(self) -> str | None:
+        """The settings module as the entry script sets it: the environment wins over its default, as it does there.
+
+        None when the entry script does not say it in a literal.
+        """
+        assigned = self._entry_setting
+        if assigned is not None and assigned[1]:
+            return assigned[0]
+        return os.environ.get(SETTINGS_VARIABLE) or (assigned[0] if assigned else None)
+
+    @cached_property
+    def _entry_setting(self) -> tuple[str, bool] | None:
+        """The literal in the entry script and whether it is set even when the environment has a value."""
+        source = self.parse(self.entry)
+        if source is None or source.tree is None:
+            return None
+        for node in ast.walk(source.tree):
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr == "setdefault":
+                texts = [arg.value for arg in node.args if isinstance(arg, ast.Constant)]
+                if len(texts) == 2 and texts[0] == SETTINGS_VARIABLE and isinstance(texts[1], str):
+                    return texts[1], False
+            if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Subscript):
+                key, value = node.targets[0].slice, node.value
+                if isinstance(key, ast.Constant) and key.value == SETTINGS_VARIABLE and isinstance(value, ast.Constant):
+                    return str(value.value), True
+        return None
+
+    @cached_property
+    def import_roots(self) -> list[Path]:
+        """Folders of the host from which its code is imported: that of the entry script and those it adds."""
+        roots = [self.root]
+        files = [self.entry, *(p for p in [self.file_in(self.root, self.settings_module or "")] if p)]
+        for path in files:
+            source = self.parse(path)
+            if source is None or source.tree is None:
+                continue
+            for node in ast.walk(source.tree):
+                if (
+                    isinstance(node, ast.Call)
+                    and isinstance(node.func, ast.Attribute)
+                    and node.func.attr in ("insert", "append")
+                    and ast.unparse(node.func.value) == "sys.path"
+                ):
+                    added = self._path_of(node.args[-1], path)
+                    if added is not None and added.is_dir() and added not in roots:
+                        roots.append(added)
+        return roots
+
+    def _path_of(self, node: ast.expr, path: Path) -> Path | None:
+        from .settings import path_value
+
+        value = path_value(node, path, {"BASE_DIR": self.root})
+        return Path(value) if value is not None else None
+
+    def file_of(self, dotted: str) -> Path | None:
+        """Return the file that an import of a dotted name would load from the host's own folders, or None."""
+        for root in self.import_roots:
+            found = self.file_in(root, dotted)
+            if found is not None:
+                return found
+        return None
+
+    @staticmethod
+    def file_in(root: Path, dotted: str) -> Path | None:
+        """Return the file of a dotted name below one folder, or None."""
+        if not dotted:
+            return None
+        base = root.joinpath(*dotted.split("."))
+        for candidate in (base / "__init__.py", base.with_name(base.name + ".py")):
+            if candidate.is_file():
+                return candidate
+        return None
+
+    def folder_of(self, dotted: str) -> Path | None:
+        """Return the folder of a package (with or without a package marker) in the host's folders, or None."""
+        for root in self.import_roots:
+            folder = root.joinpath(*dotted.split("."))
+            if dotted and folder.is_dir():
+                return folder
+        return None
+
+
+def _read(path: Path) -> Source | None:
+    try:
+        content = path.read_bytes()
+    except OSError:
+        return None
+    try:
+        source = SourceText.python(content)
+        return Source(path, source, ast.parse(source.text))
+    except SyntaxError as error:
+        return Source(path, None, None, Broken(error.lineno or 1, error.msg))
+    except (UnicodeDecodeError, ValueError, RecursionError) as error:
+        return Source(path, None, None, Broken(1, str(error)))

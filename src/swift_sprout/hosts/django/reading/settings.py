@@ -1,0 +1,310 @@
+"""What a settings module says, read from its syntax trees: lists keep the place of every entry.
+
+Understood are the forms that settings come in: literals, names, ``+``, ``+=``, ``append``, ``extend``, ``remove``,
+unpacking, ``from .base import *`` and paths made from ``BASE_DIR``. What depends on a condition or a call is kept as
+uncertain, and said to be.
+"""
+
+from __future__ import annotations
+
+import ast
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from .project import Project
+
+
+class Unknown:
+    """A value that reading alone cannot tell."""
+
+    def __repr__(self) -> str:
+        return "unknown"
+
+
+UNKNOWN = Unknown()
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One element of a list setting and where it stands; ``conditional`` when it is there only in some cases."""
+
+    value: Any
+    file: Path
+    line: int
+    conditional: bool = False
+
+
+@dataclass(frozen=True)
+class ListLiteral:
+    """A list or tuple written out in a file, which an entry may be put into."""
+
+    file: Path
+    name: str
+    node: ast.List | ast.Tuple
+    conditional: bool
+
+
+@dataclass
+class Value:
+    """What one setting is.
+
+    plain    -- the value, UNKNOWN when it cannot be told; for a list the list of its plain elements
+    entries  -- the elements of a list, literals -- the lists written out that make it up
+    sure     -- False when parts of a list cannot be told
+    """
+
+    plain: Any
+    file: Path
+    line: int
+    entries: list[Entry] = field(default_factory=list)
+    literals: list[ListLiteral] = field(default_factory=list)
+    sure: bool = True
+
+
+class Settings:
+    """The settings of a project as its files say them; ``files`` are those read, in order of reading."""
+
+    def __init__(self, project: Project, module: str) -> None:
+        self.project = project
+        self.module = module
+        self.files: list[Path] = []
+        self.broken: list[tuple[Path, int, str]] = []
+        self.missing: list[tuple[Path, int, str]] = []
+        self._open: set[Path] = set()
+        self.path = project.file_of(module)
+        self.values: dict[str, Value] = self._module(self.path) if self.path else {}
+
+    def get(self, name: str) -> Value | None:
+        """Return a setting, or None when the settings do not set it."""
+        return self.values.get(name)
+
+    def plain(self, name: str, default: Any = None) -> Any:
+        """Return a setting's plain value, or ``default`` when it is not set or cannot be told."""
+        value = self.values.get(name)
+        return default if value is None or value.plain is UNKNOWN else value.plain
+
+    def _module(self, path: Path) -> dict[str, Value]:
+        if path in self._open:
+            return {}
+        source = self.project.parse(path)
+        if path not in self.files:
+            self.files.append(path)
+        if source is None or source.tree is None:
+            broken = source.broken if source else None
+            self.broken.append((path, broken.line if broken else 1, broken.reason if broken else "cannot be read"))
+            return {}
+        self._open.add(path)
+        values: dict[str, Value] = {}
+        _Statements(self, path, values).run(source.tree.body)
+        self._open.discard(path)
+        return values
+
+    def imported(self, node: ast.ImportFrom, path: Path) -> Path | None:
+        """Return the file that a ``from … import`` of a settings file loads, when it is one of the host."""
+        if not node.level:
+            return self.project.file_of(node.module or "")
+        folder = path.parent
+        for _ in range(node.level - 1):
+            folder = folder.parent
+        return Project.file_in(folder.parent, ".".join([folder.name, *(node.module or "").split(".")]).rstrip("."))
+
+
+class _Statements:
+    """Carries out the statements of one settings file on paper."""
+
+    def __init__(self, settings: Settings, path: Path, values: dict[str, Value]) -> None:
+        self.settings = settings
+        self.path = path
+        self.values = values
+        self.conditional = False
+
+    def run(self, statements: list[ast.stmt]) -> None:
+        for statement in statements:
+            self.one(statement)
+
+    def one(self, node: ast.stmt) -> None:
+        if isinstance(node, ast.Assign):
+            value = self.value(node.value, node.targets)
+            for target in node.targets:
+                if isinstance(target, ast.Name):
+                    self.values[target.id] = value
+                elif isinstance(target, ast.Subscript):
+                    self._subscript(target, value)
+        elif isinstance(node, ast.AnnAssign) and node.value and isinstance(node.target, ast.Name):
+            self.values[node.target.id] = self.value(node.value, [node.target])
+        elif isinstance(node, ast.AugAssign) and isinstance(node.op, ast.Add) and isinstance(node.target, ast.Name):
+            self.extend(node.target.id, self.value(node.value, [node.target]), node.lineno)
+        elif isinstance(node, ast.Expr) and isinstance(node.value, ast.Call):
+            self.call(node.value)
+        elif isinstance(node, ast.ImportFrom):
+            self.import_from(node)
+        elif isinstance(node, ast.If):
+            self._if(node)
+        elif isinstance(node, ast.Try):
+            self.run(node.body)
+            self._conditionally([*(part for handler in node.handlers for part in handler.body), *node.orelse])
+            self.run(node.finalbody)
+        elif isinstance(node, ast.With):
+            self.run(node.body)
+
+    def _if(self, node: ast.If) -> None:
+        test = self.value(node.test, []).plain
+        if isinstance(node.test, ast.UnaryOp) and isinstance(node.test.op, ast.Not):
+            inner = self.value(node.test.operand, []).plain
+            test = UNKNOWN if inner is UNKNOWN else not inner
+        if test is UNKNOWN:
+            self._conditionally(node.body)
+            self._conditionally(node.orelse)
+        else:
+            self.run(node.body if test else node.orelse)
+
+    def _conditionally(self, statements: list[ast.stmt]) -> None:
+        before, self.conditional = self.conditional, True
+        self.run(statements)
+        self.conditional = before
+
+    def _subscript(self, target: ast.Subscript, value: Value) -> None:
+        if isinstance(target.value, ast.Name) and isinstance(target.slice, ast.Constant):
+            held = self.values.get(target.value.id)
+            if held is not None and isinstance(held.plain, dict):
+                held.plain[target.slice.value] = value.plain
+
+    def import_from(self, node: ast.ImportFrom) -> None:
+        found = self.settings.imported(node, self.path)
+        if found is None:
+            if node.level:
+                self.settings.missing.append((self.path, node.lineno, "." * node.level + (node.module or "")))
+            for alias in node.names:
+                self.values.pop(alias.asname or alias.name, None)
+            return
+        theirs = self.settings._module(found)
+        for alias in node.names:
+            if alias.name == "*":
+                self.values.update({name: value for name, value in theirs.items() if not name.startswith("_")})
+            elif alias.name in theirs:
+                self.values[alias.asname or alias.name] = theirs[alias.name]
+
+    def call(self, node: ast.Call) -> None:
+        function = node.func
+        if not (isinstance(function, ast.Attribute) and isinstance(function.value, ast.Name) and node.args):
+            return
+        name, held = function.value.id, self.values.get(function.value.id)
+        if held is None or not isinstance(held.plain, list):
+            return
+        given = self.value(node.args[-1], [])
+        if function.attr in ("append", "insert"):
+            added = Entry(given.plain, self.path, node.lineno, self.conditional)
+            self.values[name] = _joined(held, Value([given.plain], self.path, node.lineno, [added]))
+        elif function.attr == "extend":
+            self.extend(name, given, node.lineno)
+        elif function.attr == "remove":
+            kept = [entry for entry in held.entries if entry.value != given.plain]
+            self.values[name] = Value(
+                [entry.value for entry in kept], held.file, held.line, kept, held.literals, held.sure
+            )
+
+    def extend(self, name: str, more: Value, line: int) -> None:
+        held = self.values.get(name)
+        if held is None:
+            held = Value([], self.path, line, sure=False)
+        self.values[name] = _joined(held, more) if isinstance(held.plain, list) else Value(UNKNOWN, self.path, line)
+
+    def value(self, node: ast.expr, targets: list[Any]) -> Value:
+        name = targets[0].id if targets and isinstance(targets[0], ast.Name) else ""
+        line = node.lineno
+        if isinstance(node, ast.Constant):
+            return Value(node.value, self.path, line)
+        if isinstance(node, ast.List | ast.Tuple):
+            return self._sequence(node, name)
+        if isinstance(node, ast.Dict):
+            plain = {
+                self.value(key, []).plain: self.value(held, []).plain
+                for key, held in zip(node.keys, node.values, strict=True)
+                if key is not None and isinstance(key, ast.Constant)
+            }
+            return Value(plain, self.path, line)
+        if isinstance(node, ast.Name):
+            return self.values.get(node.id, Value(UNKNOWN, self.path, line))
+        if isinstance(node, ast.BinOp) and isinstance(node.op, ast.Add):
+            left, right = self.value(node.left, targets), self.value(node.right, targets)
+            if isinstance(left.plain, list) or isinstance(right.plain, list):
+                return _joined(left, right)
+            if isinstance(left.plain, str) and isinstance(right.plain, str):
+                return Value(left.plain + right.plain, self.path, line)
+            return Value(UNKNOWN, self.path, line)
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in ("list", "tuple"):
+            return self.value(node.args[0], targets) if node.args else Value([], self.path, line)
+        known = {name: held.plain for name, held in self.values.items() if isinstance(held.plain, str | Path)}
+        path = path_value(node, self.path, known)
+        return Value(UNKNOWN if path is None else path, self.path, line)
+
+    def _sequence(self, node: ast.List | ast.Tuple, name: str) -> Value:
+        value = Value([], self.path, node.lineno, literals=[ListLiteral(self.path, name, node, self.conditional)])
+        for element in node.elts:
+            if isinstance(element, ast.Starred):
+                value = _joined(value, self.value(element.value, []))
+                continue
+            plain = self.value(element, []).plain
+            value.plain.append(plain)
+            value.entries.append(Entry(plain, self.path, element.lineno, self.conditional))
+            value.sure = value.sure and plain is not UNKNOWN
+        return value
+
+
+def _joined(left: Value, right: Value) -> Value:
+    """Return the value of two lists put together; a part that cannot be told makes the whole unsure."""
+    parts = [part for part in (left, right) if isinstance(part.plain, list)]
+    return Value(
+        [plain for part in parts for plain in part.plain],
+        left.file,
+        left.line,
+        [entry for part in parts for entry in part.entries],
+        [literal for part in parts for literal in part.literals],
+        len(parts) == 2 and left.sure and right.sure,
+    )
+
+
+def path_value(node: ast.expr, file: Path, known: dict[str, Any]) -> str | None:
+    """Work out an expression that makes a path from the file's own place; None when it is something else."""
+    if isinstance(node, ast.Constant):
+        return node.value if isinstance(node.value, str) else None
+    if isinstance(node, ast.Name):
+        if node.id == "__file__":
+            return str(file)
+        held = known.get(node.id)
+        return str(held) if isinstance(held, str | Path) else None
+    if isinstance(node, ast.BinOp) and isinstance(node.op, ast.Div):
+        left, right = path_value(node.left, file, known), path_value(node.right, file, known)
+        return None if left is None or right is None else str(Path(left) / right)
+    if isinstance(node, ast.Attribute) and node.attr == "parent":
+        inner = path_value(node.value, file, known)
+        return None if inner is None else str(Path(inner).parent)
+    if isinstance(node, ast.Subscript) and isinstance(node.value, ast.Attribute) and node.value.attr == "parents":
+        inner = path_value(node.value.value, file, known)
+        index = node.slice.value if isinstance(node.slice, ast.Constant) else None
+        return str(Path(inner).parents[index]) if inner is not None and isinstance(index, int) else None
+    if isinstance(node, ast.Call):
+        return _path_call(node, file, known)
+    return None
+
+
+def _path_call(node: ast.Call, file: Path, known: dict[str, Any]) -> str | None:
+    name = ast.unparse(node.func)
+    values = [path_value(argument, file, known) for argument in node.args]
+    if isinstance(node.func, ast.Attribute) and node.func.attr in ("resolve", "absolute", "as_posix"):
+        return path_value(node.func.value, file, known)
+    if isinstance(node.func, ast.Attribute) and node.func.attr == "joinpath":
+        values.insert(0, path_value(node.func.value, file, known))
+        name = "join"
+    if not values or any(value is None for value in values):
+        return None
+    texts = [value for value in values if value is not None]
+    last = name.rsplit(".", 1)[-1]
+    if last in ("Path", "PurePath", "join"):
+        return str(Path(*texts))
+    if last in ("abspath", "realpath", "str", "normpath", "fspath"):
+        return str(Path(texts[0]).resolve()) if last != "str" else texts[0]
+    if last == "dirname":
+        return str(Path(texts[0]).parent)
+    return None

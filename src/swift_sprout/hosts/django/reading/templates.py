@@ -1,0 +1,37 @@
+"""The host's templates as its files show them: folders, and the site's own layout."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from ..view import HostView
+
+LAYOUT_NAMES = ("base.html", "layout.html", "site_base.html")
+BLOCK_NAMES = ("content", "main", "body")
+
+
+def template_folders(view: HostView) -> list[Path]:
+    """Return the folders that the settings name for templates, as far as they can be told."""
+    engines = view.settings.plain("TEMPLATES", []) if view.settings else []
+    folders: list[Path] = []
+    for engine in engines if isinstance(engines, list) else []:
+        listed = engine.get("DIRS", []) if isinstance(engine, dict) else []
+        folders += [view.root / entry for entry in listed if isinstance(entry, str | Path)]
+    return [folder for folder in folders if folder.is_dir()]
+
+
+def site_layout(view: HostView) -> tuple[str, str]:
+    """Return the name of the site's own layout and of its block for content; empty when it has none we can tell."""
+    for folder in template_folders(view):
+        for name in LAYOUT_NAMES:
+            path = folder / name
+            if not path.is_file():
+                continue
+            blocks = re.findall(r"\{%-?\s*block\s+(\w+)", path.read_text("utf-8", "replace"))
+            for block in BLOCK_NAMES:
+                if block in blocks:
+                    return name, block
+    return "", ""

@@ -1,0 +1,263 @@
+"""Switching a Django module on and off: the edits of the host's list and of its root addresses."""
+
+from __future__ import annotations
+
+import ast
+from pathlib import Path
+
+from ...core.changes import ChangeSet
+from ...core.errors import Problem, Refused, WrongUse
+from ...edits.python import import_name, insert_item, quoted_like, remove_item
+from ..protocol import Edit
+from .reading.addresses import AddressFile, PatternList, Route
+from .reading.modules import ModuleFiles
+from .reading.settings import ListLiteral
+from .view import HostView
+
+
+class Drafts:
+    """The texts of files under edit: each edit sees what the ones before it made."""
+
+    def __init__(self, view: HostView) -> None:
+        self.view = view
+        self._before: dict[Path, bytes] = {}
+        self._after: dict[Path, str] = {}
+
+    def text(self, path: Path) -> str:
+        """Return a file's text as it stands after the edits so far; raises Refused when it does not parse."""
+        if path not in self._after:
+            source = self.view.project.parse(path)
+            if source is None or source.source is None:
+                line = source.broken.line if source and source.broken else 1
+                reason = source.broken.reason if source and source.broken else "it cannot be read"
+                place = f"{self.view.relative(path)}:{line}"
+                raise Refused("file-broken", f"{place}: {reason}; nothing was changed.", "Mend that line first.")
+            self._before[path] = path.read_bytes()
+            self._after[path] = source.source.text
+        return self._after[path]
+
+    def put(self, path: Path, text: str) -> None:
+        """Set a file's text; it must still parse."""
+        ast.parse(text)
+        self._after[path] = text
+
+    def changes(self, title: str) -> ChangeSet:
+        """Return the edits so far as one change set."""
+        changes = ChangeSet(title)
+        for path, text in self._after.items():
+            source = self.view.project.parse(path)
+            assert source is not None and source.source is not None
+            changes.add(self.view.relative(path), self._before[path], source.source.with_text(text).content())
+        return changes
+
+
+# -- on ----------------------------------------------------------------------------------------------------------
+
+
+def switch_on(view: HostView, module: ModuleFiles, at: str | None) -> Edit:
+    """Return the edits that put a module into INSTALLED_APPS and its addresses into the root url configuration.
+
+    at -- the address under which its pages go, e.g. ``/tides``; None for the default: the root for a module whose
+    brief tells its whole paths, else the module's own name
+
+    Raises Refused, with the lines to add by hand, where the files leave a doubt.
+    """
+    drafts = Drafts(view)
+    edit = Edit(ChangeSet(f"enable {module.name}"))
+    by_hand: list[Problem] = []
+    entry = view.entry_of(module)
+    if entry is not None and not entry.conditional:
+        place = f"{view.relative(entry.file)}:{entry.line}"
+        edit.already.append(f"{module.name} is listed already ({place})")
+    else:
+        by_hand += _list_module(view, module, drafts)
+    if module.urls:
+        if view.root_urls and view.addresses.including(module.urls, view.root_urls):
+            edit.already.append(f"{module.urls} is included already")
+        else:
+            by_hand += _include_addresses(view, module, drafts, at)
+    elif at is not None:
+        raise WrongUse("no-addresses", f"--at {at}: {module.name} has no urls.py.", "Leave --at out.")
+    if by_hand:
+        raise Refused(
+            "registration-unsure",
+            f"{module.name} cannot be registered safely; nothing was changed. Add by hand what is listed.",
+            f"Then run: swift-sprout settle {module.name}",
+            tuple(by_hand),
+        )
+    edit.changes = drafts.changes(f"enable {module.name}")
+    return edit
+
+
+def _list_module(view: HostView, module: ModuleFiles, drafts: Drafts) -> list[Problem]:
+    line = f'"{module.name}",'
+    literal, doubt = _best_list(view)
+    if literal is None:
+        where = view.relative(view.settings.path) if view.settings and view.settings.path else "the settings file"
+        return [Problem(where, f"{doubt}; add to INSTALLED_APPS the line", line)]
+    text = drafts.text(literal.file)
+    elements = [element for element in literal.node.elts if isinstance(element, ast.Constant)]
+    neighbour = ast.get_source_segment(text, elements[-1]) or '"' if elements else '"'
+    drafts.put(literal.file, insert_item(text, literal.node, quoted_like(neighbour, module.name)))
+    return []
+
+
+def _best_list(view: HostView) -> tuple[ListLiteral | None, str]:
+    """Choose the written-out list that a module of the host belongs to: the one with most of the host's own modules.
+
+    Returns None and the doubt where there is none.
+    """
+    settings = view.settings
+    if settings is None:
+        return None, "manage.py does not say in plain text which settings are used"
+    if settings.path is None:
+        return None, f"the settings module {settings.module} is not among the host's files"
+    if settings.broken:
+        path, line, reason = settings.broken[0]
+        return None, f"{view.relative(path)}:{line} does not parse ({reason})"
+    value = settings.get("INSTALLED_APPS")
+    if value is None:
+        return None, "INSTALLED_APPS is not set in a form that reading can tell"
+    own = {module.name for module in view.modules if not module.contributed}
+    best: tuple[int, int, ListLiteral] | None = None
+    for order, literal in enumerate(value.literals):
+        if literal.conditional or not literal.file.resolve().is_relative_to(view.root.resolve()):
+            continue
+        texts = [element.value for element in literal.node.elts if isinstance(element, ast.Constant)]
+        if not literal.name and not texts:
+            continue
+        count = sum(1 for text in texts if text in own or str(text).partition(".apps.")[0] in own)
+        if best is None or count > best[0]:
+            best = (count, order, literal)
+    if best is None:
+        return None, "INSTALLED_APPS is made in a way that reading cannot tell (a call, a condition or another file)"
+    return best[2], ""
+
+
+def _include_addresses(view: HostView, module: ModuleFiles, drafts: Drafts, at: str | None) -> list[Problem]:
+    prefix = _prefix(module, at)
+    line = f'path("{prefix}", include("{module.urls}")),'
+    if not view.root_urls:
+        return [Problem("the settings", "ROOT_URLCONF cannot be told; add to the root urlpatterns the line", line)]
+    conf = view.addresses.file(view.root_urls)
+    if conf is None:
+        return [Problem(view.root_urls, "is not among the host's files or does not parse; add the line", line)]
+    target = next((one for one in reversed(conf.lists) if not one.prefixed), None)
+    if target is None:
+        return [Problem(view.relative(conf.path), "urlpatterns is no list written out there; add the line", line)]
+    text = drafts.text(conf.path)
+    with_item = insert_item(text, target.node, line.rstrip(","), before=_before_catch_all(conf, target))
+    for name in ("path", "include"):
+        with_item = import_name(with_item, "django.urls", name)
+    drafts.put(conf.path, with_item)
+    return []
+
+
+def _prefix(module: ModuleFiles, at: str | None) -> str:
+    if at is not None:
+        plain = at.strip("/")
+        return f"{plain}/" if plain else ""
+    if module.brief.get("page"):
+        return ""
+    return module.label.replace("_", "-") + "/"
+
+
+def _before_catch_all(conf: AddressFile, target: PatternList) -> int | None:
+    for index, element in enumerate(target.node.elts):
+        if any(route.node is element and route.catches_all for route in conf.routes):
+            return index
+    return None
+
+
+# -- off ---------------------------------------------------------------------------------------------------------
+
+
+def switch_off(view: HostView, module: ModuleFiles) -> Edit:
+    """Return the edits that take a module out of the list and the root addresses; files and data stay.
+
+    Raises Refused when another enabled module needs it, or an entry stands where it cannot be taken out safely.
+    """
+    needing = [
+        other.name
+        for other in view.modules
+        if other.name != module.name
+        and view.entry_of(other) is not None
+        and module.label in (other.brief.get("module", {}).get("needs") or [])
+    ]
+    if needing:
+        raise Refused(
+            "needed-by-others",
+            f"{module.name} is needed by {', '.join(needing)}; nothing was changed.",
+            f"First run: {'; '.join(f'swift-sprout disable {name}' for name in needing)}",
+        )
+    drafts = Drafts(view)
+    edit = Edit(ChangeSet(f"disable {module.name}"))
+    by_hand = _unlist(view, module, drafts)
+    routes = view.addresses.including(module.urls, view.root_urls) if module.urls and view.root_urls else []
+    by_file: dict[Path, list[Route]] = {}
+    for route in routes:
+        by_file.setdefault(route.file, []).append(route)
+    for path, found in by_file.items():
+        for route in sorted(found, key=lambda one: -one.line):
+            by_hand += _exclude(view, path, route, drafts)
+    if by_hand:
+        raise Refused(
+            "registration-unsure",
+            f"{module.name} cannot be taken out safely; nothing was changed. Take out by hand what is listed.",
+            "Then restart the host.",
+            tuple(by_hand),
+        )
+    if not drafts.changes("").changes:
+        edit.already.append(f"{module.name} is neither listed nor included")
+    edit.changes = drafts.changes(f"disable {module.name}")
+    return edit
+
+
+def _unlist(view: HostView, module: ModuleFiles, drafts: Drafts) -> list[Problem]:
+    value = view.settings.get("INSTALLED_APPS") if view.settings else None
+    doubts: list[Problem] = []
+    names = {entry.value for entry in view.listed if entry.value == module.name or entry.value.startswith(f"{module.name}.apps.")}
+    done: set[tuple[Path, int]] = set()
+    for literal in reversed(value.literals if value else []):
+        for index in reversed(range(len(literal.node.elts))):
+            element = literal.node.elts[index]
+            if not (isinstance(element, ast.Constant) and element.value in names):
+                continue
+            text = drafts.text(literal.file)
+            fresh = _same_sequence(text, literal.node)
+            if fresh is None:
+                doubts.append(Problem(f"{view.relative(literal.file)}:{element.lineno}", "take out the entry", str(element.value)))
+                continue
+            drafts.put(literal.file, remove_item(text, fresh, index))
+            done.add((literal.file, element.lineno))
+    for entry in view.listed:
+        if entry.value in names and (entry.file, entry.line) not in done:
+            doubts.append(Problem(f"{view.relative(entry.file)}:{entry.line}", "take out the entry", str(entry.value)))
+    return doubts
+
+
+def _exclude(view: HostView, path: Path, route: Route, drafts: Drafts) -> list[Problem]:
+    doubt = [Problem(f"{view.relative(path)}:{route.line}", "take out the line that includes", route.includes)]
+    if route.holder is None or route.node is None:
+        return doubt
+    text = drafts.text(path)
+    fresh = _same_sequence(text, route.holder.node)
+    if fresh is None:
+        return doubt
+    for index, element in enumerate(fresh.elts):
+        if (element.lineno, element.col_offset) == (route.node.lineno, route.node.col_offset):
+            drafts.put(path, remove_item(text, fresh, index))
+            return []
+    return doubt
+
+
+def _same_sequence(text: str, node: ast.List | ast.Tuple) -> ast.List | ast.Tuple | None:
+    """Return the list of an edited text that begins where the one of the unedited text did."""
+    for found in ast.walk(ast.parse(text)):
+        if isinstance(found, ast.List | ast.Tuple) and (found.lineno, found.col_offset) == (
+            node.lineno,
+            node.col_offset,
+        ):
+            return found
+    return None
+

@@ -1,0 +1,52 @@
+"""Carrying out the refresh steps that are due on a Django host."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ...core.errors import HostFailed
+from ...core.results import StepRun
+from ...running.process import Ended, run
+from .reading.modules import ModuleFiles
+from .reading.project import ENTRY_SCRIPT
+from .view import HostView
+
+
+def settle(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float) -> list[StepRun]:
+    """Apply migrations through the host's own entry script: of the modules and what they rest on, or of all.
+
+    Raises HostFailed with the last lines the host printed when a step does not work.
+    """
+    labels = [module.label for module in modules if _has_migrations(module)]
+    if modules and not labels:
+        return []
+    runs: list[StepRun] = []
+    for label in labels or [""]:
+        command = ["migrate", "--no-input", "--no-color", *([label] if label else [])]
+        ended = _manage(view, command, limit_seconds)
+        title = f"migrate {label}".strip()
+        if ended.status != 0:
+            reason = "it took too long" if ended.status is None else _last_line(ended.output)
+            raise HostFailed(
+                "settle-failed",
+                f"Step {title} did not work: {reason}",
+                "Mend that; `swift-sprout check` tells where and why.",
+            )
+        applied = [line.strip() for line in ended.output.splitlines() if line.strip().startswith("Applying ")]
+        names = ", ".join(line.removeprefix("Applying ").partition("...")[0] for line in applied)
+        runs.append(StepRun(f"{title}: {names}" if names else f"{title}: nothing was due", True, ended.output))
+    return runs
+
+
+def _manage(view: HostView, arguments: list[str], limit_seconds: float) -> Ended:
+    assert view.interpreter is not None
+    return run([str(view.interpreter.path), ENTRY_SCRIPT, *arguments], view.root, max(limit_seconds, 120))
+
+
+def _has_migrations(module: ModuleFiles) -> bool:
+    return any((module.folder / "migrations").glob("[!_]*.py"))
+
+
+def _last_line(output: str) -> str:
+    lines = [line for line in output.strip().splitlines() if line.strip()]
+    return lines[-1][:300] if lines else "it printed nothing"

@@ -1,0 +1,88 @@
+"""What a kit is to the rest of the program: everything above talks to hosts through these two protocols only."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Protocol
+
+from ..core.brief import Brief
+from ..core.changes import ChangeSet
+from ..core.names import NameFamily
+from ..core.results import HostFacts, ModuleState, Place, SetupCheck, StepRun
+from .kitdata import KitData
+
+
+@dataclass(frozen=True)
+class HostOptions:
+    """How to work on a host: the interpreter given, and the time a host may take to answer, in seconds."""
+
+    python: str | None = None
+    limit_seconds: float = 60.0
+
+
+@dataclass
+class Edit:
+    """What switching a module on or off would change.
+
+    changes -- the edits; already -- what needs no edit, as sentences; stays -- what is left behind, as sentences
+    """
+
+    changes: ChangeSet
+    already: list[str] = field(default_factory=list)
+    stays: list[str] = field(default_factory=list)
+
+
+class Host(Protocol):
+    """One installed host of a kit's kind. Methods raise ``SproutError`` only."""
+
+    root: Path
+
+    def facts(self, live: bool) -> HostFacts:
+        """Tell what ``survey`` shows; ``live`` asks the running host as well."""
+
+    def places(self) -> list[Place]:
+        """Return the folders for modules, the best for a new one first."""
+
+    def modules(self) -> list[ModuleState]:
+        """Return the modules that the host's files show."""
+
+    def find(self, name: str) -> str:
+        """Return the module's name from any of its spellings or its title; raises WrongUse naming the nearest."""
+
+    def check_name(self, name: NameFamily) -> None:
+        """Raise WrongUse or Refused when a new module cannot have this name here."""
+
+    def compose(self, brief: Brief, place: Place) -> ChangeSet:
+        """Return the change set that makes a module of a brief."""
+
+    def switch_on(self, module: str, at: str | None) -> Edit:
+        """Return the edits that register a module; ``at`` is the address under which its pages go."""
+
+    def switch_off(self, module: str) -> Edit:
+        """Return the edits that take a module out of the registration."""
+
+    def settle(self, modules: Sequence[str]) -> list[StepRun]:
+        """Carry out the refresh steps that are due for the modules (all when empty); raises HostFailed."""
+
+    def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
+        """Return ladder and findings of the modules (all when empty)."""
+
+    def serve_command(self, port: int) -> list[str]:
+        """Return the command that runs the host on a loopback port."""
+
+    def addresses(self, module: str) -> list[str]:
+        """Return the paths of a module's pages as the host's files tell them."""
+
+
+class Kit(Protocol):
+    """All we know of one host kind."""
+
+    data: KitData
+
+    def recognises(self, folder: Path) -> bool:
+        """True when a folder is the root of a host of this kind."""
+
+    def open(self, root: Path, options: HostOptions) -> Host:
+        """Return the host at a root."""

@@ -1,0 +1,46 @@
+"""All kits that are known: those in this package's folders and those that installed packages bring."""
+
+from __future__ import annotations
+
+from importlib import import_module
+from pathlib import Path
+
+from ..core.errors import WrongUse
+from ..core.nearest import did_you_mean
+from .protocol import Kit
+
+ENTRY_POINTS = "swift_sprout.kits"
+
+
+def kits() -> dict[str, Kit]:
+    """Return every known kit by its id, our own first."""
+    found: dict[str, Kit] = {}
+    here = Path(__file__).parent
+    for folder in sorted(here.iterdir()):
+        if (folder / "kit.toml").is_file():
+            kit: Kit = import_module(f"{__package__}.{folder.name}.kit").KIT
+            found[kit.data.id] = kit
+    from importlib.metadata import entry_points
+
+    for point in entry_points(group=ENTRY_POINTS):
+        kit = point.load()
+        found.setdefault(kit.data.id, kit)
+    return found
+
+
+def kit_named(name: str) -> Kit:
+    """Return the kit of an id; raises WrongUse naming the nearest."""
+    known = kits()
+    if name not in known:
+        raise WrongUse("kit-unknown", f"--kit {name}: no such host kind.", did_you_mean(name, known))
+    return known[name]
+
+
+def recognise(start: Path, kit_name: str | None = None) -> tuple[Kit, Path] | None:
+    """Return the kit and root of the nearest host at a folder or above it, or None."""
+    candidates = [kit_named(kit_name)] if kit_name else list(kits().values())
+    for folder in (start, *start.parents):
+        for kit in candidates:
+            if kit.recognises(folder):
+                return kit, folder
+    return None

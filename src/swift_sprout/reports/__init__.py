@@ -1,0 +1,1 @@
+"""Results as text, JSON and other forms."""

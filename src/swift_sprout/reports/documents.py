@@ -1,0 +1,117 @@
+"""Results as JSON documents for other programs; the schemas of these lie beside, in ``schemas/``."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict
+from typing import Any
+
+from ..core.changes import ChangeSet
+from ..core.errors import SproutError
+from ..core.findings import Finding
+from ..core.results import CheckResult, HostFacts, StepRun
+
+
+def dump(document: dict[str, Any]) -> str:
+    """Return a document as text."""
+    return json.dumps(document, indent=2, ensure_ascii=False)
+
+
+def error(problem: SproutError) -> dict[str, Any]:
+    """An error: ``swift-sprout/error/1``."""
+    return {
+        "format": "swift-sprout/error/1",
+        "code": problem.code,
+        "sentence": problem.sentence,
+        "remedy": problem.remedy,
+        "problems": [asdict(one) for one in problem.problems],
+        "exit_status": problem.exit_status,
+    }
+
+
+def changes(change_set: ChangeSet) -> list[dict[str, Any]]:
+    """The files of a change set, with what happens to each."""
+    return [
+        {
+            "path": change.path,
+            "change": change.kind,
+            "bytes_before": None if change.before is None else len(change.before),
+            "bytes_after": None if change.after is None else len(change.after),
+        }
+        for change in change_set.changes
+    ]
+
+
+def steps(runs: list[StepRun]) -> list[dict[str, Any]]:
+    """Refresh steps that were carried out."""
+    return [{"step": run.title, "done": run.done} for run in runs]
+
+
+def survey(facts: HostFacts) -> dict[str, Any]:
+    """What is known of a host: ``swift-sprout/survey/1``."""
+    return {
+        "format": "swift-sprout/survey/1",
+        "host": {"kit": facts.kit, "title": facts.title, "version": facts.version, "root": facts.root},
+        "runtime": {"path": facts.runtime, "origin": facts.runtime_origin},
+        "settings": facts.settings,
+        "addresses": facts.addresses,
+        "database": facts.database,
+        "places": [asdict(place) for place in facts.places],
+        "setups": [{"setup": "real", "modules": [asdict(module) for module in facts.modules]}],
+        "missing": [asdict(one) for one in facts.missing],
+        "notes": facts.notes,
+    }
+
+
+def check(result: CheckResult) -> dict[str, Any]:
+    """Ladders and findings: ``swift-sprout/check/1``."""
+    version = next((setup.version for setup in result.setups if setup.version), "")
+    modules = [module for setup in result.setups for module in setup.modules]
+    return {
+        "format": "swift-sprout/check/1",
+        "host": {"kit": result.kit, "version": version, "root": result.root},
+        "setups": [
+            {
+                "setup": setup.setup,
+                "live": setup.live,
+                "failure": setup.failure,
+                "findings": [_finding(one) for one in setup.host_findings],
+                "modules": [
+                    {
+                        "module": module.module,
+                        "title": module.title,
+                        "ladder": [
+                            {"rung": str(step.rung), "state": str(step.state), "evidence": step.evidence}
+                            for step in module.ladder.steps
+                        ],
+                        "findings": [_finding(one) for one in module.findings],
+                        "addresses": module.addresses,
+                    }
+                    for module in setup.modules
+                ],
+            }
+            for setup in result.setups
+        ],
+        "summary": {
+            "modules": len(modules),
+            "served": sum(module.ladder.served for module in modules),
+            "findings": len(result.findings),
+            "seconds": round(result.seconds, 3),
+        },
+    }
+
+
+def _finding(finding: Finding) -> dict[str, Any]:
+    return {
+        "code": finding.code,
+        "rung": str(finding.rung),
+        "severity": str(finding.severity),
+        "module": finding.module,
+        "file": finding.file,
+        "line": finding.line,
+        "cause": finding.cause,
+        "effect": finding.effect,
+        "mend": finding.mend,
+        "mendable": finding.mendable,
+        "follows_from": finding.follows_from,
+    }

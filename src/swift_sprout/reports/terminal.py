@@ -1,0 +1,76 @@
+"""Writing to a terminal, a file or a pipe: colour and signs only where they can be shown."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sys
+import unicodedata
+from collections.abc import Iterable, Sequence
+from typing import TextIO
+
+_STYLES = {"good": "32", "bad": "31", "warn": "33", "dim": "2", "strong": "1", "add": "32", "remove": "31", "head": "36"}
+_PLAIN_SIGNS = str.maketrans(
+    {"✓": "+", "✗": "X", "·": ".", "–": "-", "○": "o", "→": ">", "│": "|", "├": "|", "└": "`", "─": "-", "…": "."}
+)
+
+
+class Terminal:
+    """A place to write text to; ``colour`` None means: if it is a terminal and NO_COLOR is not set."""
+
+    def __init__(self, stream: TextIO | None = None, colour: bool | None = None, quiet: bool = False) -> None:
+        self.stream = stream or sys.stdout
+        shown = self.stream.isatty() and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
+        self.colour = shown if colour is None else colour
+        self.quiet = quiet
+        encoding = (getattr(self.stream, "encoding", None) or "ascii").lower().replace("-", "")
+        self._signs = encoding.startswith("utf")
+        self.width = min(shutil.get_terminal_size((80, 24)).columns, 120)
+
+    def style(self, text: str, name: str) -> str:
+        """Return a text in a style, or as it is where there is no colour."""
+        return f"\x1b[{_STYLES[name]}m{text}\x1b[0m" if self.colour and text else text
+
+    def line(self, text: str = "") -> None:
+        """Write one line."""
+        if not self._signs:
+            text = text.translate(_PLAIN_SIGNS).encode("ascii", "replace").decode("ascii")
+        self.stream.write(text + "\n")
+
+    def lines(self, texts: Iterable[str]) -> None:
+        """Write lines."""
+        for text in texts:
+            self.line(text)
+
+    def wrapped(self, text: str, indent: str = "", first: str | None = None) -> None:
+        """Write a sentence, broken at the terminal's width; ``first`` stands before its first line."""
+        import textwrap
+
+        self.lines(
+            textwrap.wrap(
+                text,
+                self.width,
+                initial_indent=indent if first is None else first,
+                subsequent_indent=indent,
+                break_long_words=False,
+                break_on_hyphens=False,
+            )
+        )
+
+    def table(self, head: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
+        """Write a table; the last column takes what is left of the width."""
+        widths = [max(width(row[column]) for row in (head, *rows)) for column in range(len(head))]
+        for number, row in enumerate((head, *rows)):
+            cells = [cell + " " * (widths[column] - width(cell)) for column, cell in enumerate(row)]
+            text = "  ".join(cells).rstrip()
+            self.line(self.style(text, "head") if number == 0 else text)
+
+
+def width(text: str) -> int:
+    """Return how many columns a text takes."""
+    columns = 0
+    for letter in text:
+        if unicodedata.combining(letter) or unicodedata.category(letter) in ("Cf", "Me"):
+            continue
+        columns += 2 if unicodedata.east_asian_width(letter) in "WF" else 1
+    return columns

@@ -1,0 +1,205 @@
+"""Results as text for people."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..core.brief import Brief
+from ..core.changes import ChangeSet
+from ..core.errors import SproutError
+from ..core.findings import Finding, Severity
+from ..core.ladder import RUNGS, State
+from ..core.results import CheckResult, HostFacts, ModuleCheck, SetupCheck, StepRun
+from .terminal import Terminal
+
+SIGNS = {State.PASS: "✓", State.FAIL: "✗", State.BLOCKED: "·", State.NOT_ASKED: "○", State.NOT_APPLICABLE: "–"}
+_STATE_STYLE = {State.PASS: "good", State.FAIL: "bad", State.BLOCKED: "dim", State.NOT_ASKED: "dim"}
+_SEVERITY_STYLE = {Severity.ERROR: "bad", Severity.WARNING: "warn", Severity.NOTE: "dim"}
+
+
+def error(out: Terminal, problem: SproutError) -> None:
+    """Write an error: code and sentence, the problems with their places, the remedy."""
+    out.wrapped(f"{problem.sentence} [{problem.code}]", "  ", out.style("error:", "bad") + " ")
+    for one in problem.problems:
+        place = f"{one.place}: " if one.place else ""
+        out.wrapped(f"{place}{one.what}", "      ", "  · ")
+        if one.remedy:
+            out.line(f"      {one.remedy}")
+    if problem.remedy:
+        out.wrapped(problem.remedy, "  ", out.style("remedy:", "strong") + " ")
+
+
+def changes(out: Terminal, change_set: ChangeSet, with_diff: bool) -> None:
+    """Write a change set as a tree, and as a diff where that is wanted."""
+    for line in change_set.tree():
+        out.line("  " + line)
+    if not with_diff:
+        return
+    out.line()
+    for line in change_set.diff():
+        style = "add" if line.startswith("+") else "remove" if line.startswith("-") else "dim"
+        styled = line if line.startswith(" ") else out.style(line, "strong" if line[:3] in ("+++", "---") else style)
+        out.line(styled)
+
+
+def next_steps(out: Terminal, steps: Sequence[str]) -> None:
+    """Write what to do next, in commands."""
+    if steps:
+        out.line()
+        out.line(out.style("Next:", "strong"))
+        for step in steps:
+            out.line(f"  {step}")
+
+
+def names(out: Terminal, brief: Brief) -> None:
+    """Write a module's name family."""
+    spellings = brief.name.spellings()
+    out.table(["spelling", "name"], [[key, value] for key, value in spellings.items()])
+
+
+def survey(out: Terminal, facts: HostFacts) -> None:
+    """Write what is known of a host."""
+    rows = [
+        ("host", f"{facts.title} {facts.version}".strip() + f"  {facts.root}"),
+        ("runs by", f"{facts.runtime} ({facts.runtime_origin})" if facts.runtime else "nothing found"),
+        ("settings", facts.settings),
+        ("addresses", facts.addresses),
+        ("database", facts.database),
+    ]
+    for name, value in rows:
+        if value:
+            out.line(f"{out.style(f'{name:<10}', 'head')} {value}")
+    for index, place in enumerate(facts.places):
+        name = "modules in" if index == 0 else ""
+        folder = "." if place.folder == "." else place.folder + "/"
+        out.line(f"{out.style(f'{name:<10}', 'head')} {folder} ({place.why})")
+    out.line()
+    if facts.modules:
+        marks = {True: "yes", False: "no", None: "not asked"}
+        out.table(
+            ["module", "version", "found", "registered", "enabled", "place", "title"],
+            [
+                [
+                    module.name,
+                    module.version or "–",
+                    marks[module.found],
+                    marks[module.registered],
+                    marks[module.enabled],
+                    module.folder,
+                    module.title or "–",
+                ]
+                for module in facts.modules
+            ],
+        )
+    else:
+        out.line("No module lies in the host's folders yet.")
+    for note in facts.notes:
+        out.wrapped(note, "  ", out.style("note:", "warn") + " ")
+    if facts.missing:
+        out.line()
+        out.line(out.style("Missing to work here:", "bad"))
+        for missing in facts.missing:
+            out.wrapped(missing.what, "    ", "  ✗ ")
+            out.wrapped(missing.remedy, "    ")
+
+
+def steps(out: Terminal, runs: Sequence[StepRun]) -> None:
+    """Write the refresh steps that were carried out."""
+    for run in runs:
+        out.line(f"  {out.style('✓' if run.done else '✗', 'good' if run.done else 'bad')} {run.title}")
+
+
+def check(out: Terminal, result: CheckResult, evidence: bool) -> None:
+    """Write ladders and findings; ``evidence`` writes every rung on a line of its own with what was seen."""
+    for setup in result.setups:
+        how = "running host and files" if setup.live else "files only, nothing was run"
+        title = f"{result.kit_title} {setup.version}".strip()
+        out.line(out.style(f"{title}  {result.root}  ({setup.setup} set-up, {how})", "dim"))
+        out.line()
+        if setup.failure:
+            out.wrapped(f"The host could not be run: {setup.failure}", "  ", out.style("✗ ", "bad"))
+            out.wrapped(setup.failure_remedy, "  ")
+            out.line()
+        for module in setup.modules if evidence else ():
+            _ladder(out, module)
+        if not evidence:
+            _rows(out, setup)
+        _findings(out, setup)
+    out.line(summary(result))
+
+
+def _ladder(out: Terminal, module: ModuleCheck) -> None:
+    title = f"  {module.title}" if module.title else ""
+    out.line(out.style(module.module, "strong") + title)
+    for step in module.ladder.steps:
+        sign = out.style(SIGNS[step.state], _STATE_STYLE.get(step.state, "dim"))
+        text = step.evidence if step.state in (State.PASS, State.FAIL) else out.style(step.evidence, "dim")
+        if out.colour:
+            out.line(f"  {sign} {step.rung:<11} {text}")
+        else:
+            out.wrapped(text, " " * 16, f"  {sign} {step.rung:<11} ")
+    out.line()
+
+
+def _rows(out: Terminal, setup: SetupCheck) -> None:
+    if not setup.modules:
+        out.line("No module lies in the host's folders.")
+        return
+    widest = max(len(module.module) for module in setup.modules)
+    numbers = " ".join(str((index + 1) % 10) for index in range(len(RUNGS)))
+    out.line(out.style(f"{'module':<{widest}}  {numbers}  result", "head"))
+    for module in setup.modules:
+        signs = " ".join(out.style(SIGNS[step.state], _STATE_STYLE.get(step.state, "dim")) for step in module.ladder.steps)
+        out.line(f"{module.module:<{widest}}  {signs}  {_result(module, setup)}")
+    out.line(out.style("  ".join(f"{(index + 1) % 10} {rung}" for index, rung in enumerate(RUNGS[:5])), "dim"))
+    out.line(out.style("  ".join(f"{(index + 6) % 10} {rung}" for index, rung in enumerate(RUNGS[5:])), "dim"))
+    legend = "  ".join(f"{SIGNS[state]} {state.replace('-', ' ')}" for state in State)
+    out.line(out.style(legend, "dim"))
+    out.line()
+
+
+def _result(module: ModuleCheck, setup: SetupCheck) -> str:
+    stop = module.ladder.stops_at
+    if stop is not None:
+        return f"stops at {stop.rung}"
+    if module.ladder.served:
+        return "served: " + ", ".join(module.addresses[:2]) + (" …" if len(module.addresses) > 2 else "")
+    return "well, as far as was asked" if setup.live or not setup.failure else "not asked"
+
+
+def _findings(out: Terminal, setup: SetupCheck) -> None:
+    for finding in setup.host_findings:
+        _finding(out, finding, "")
+    for module in setup.modules:
+        folded: dict[str, list[Finding]] = {}
+        for finding in module.findings:
+            if finding.follows_from:
+                folded.setdefault(finding.follows_from, []).append(finding)
+        for finding in module.findings:
+            if not finding.follows_from:
+                _finding(out, finding, module.module)
+                for consequence in folded.get(finding.code, []):
+                    out.wrapped(f"follows from it: {consequence.cause} ({consequence.place})", "        ", "      – ")
+    if any(module.findings for module in setup.modules) or setup.host_findings:
+        out.line()
+
+
+def _finding(out: Terminal, finding: Finding, module: str) -> None:
+    head = f"{finding.severity}: {module or finding.module}: "
+    out.wrapped(finding.cause, "    ", out.style(head, _SEVERITY_STYLE[finding.severity]))
+    if finding.place:
+        out.line(f"    where   {out.style(finding.place, 'strong')}")
+    out.wrapped(finding.effect, " " * 12, "    effect  ")
+    out.wrapped(finding.mend, " " * 12, "    mend    ")
+    out.line(out.style(f"    rule    {finding.code}", "dim"))
+
+
+def summary(result: CheckResult) -> str:
+    """Return the last line of a check."""
+    modules = [module for setup in result.setups for module in setup.modules]
+    served = sum(module.ladder.served for module in modules)
+    count = len(result.findings)
+    found = f"{count} finding{'' if count == 1 else 's'}" if count else "no findings"
+    many = f"{len(modules)} module{'' if len(modules) == 1 else 's'}"
+    asked = f", {served} served" if any(setup.live for setup in result.setups) else ""
+    return f"{many}{asked}, {found}, {result.seconds:.1f} s"

@@ -1,0 +1,1 @@
+"""Processes, interpreters, ports and loopback requests: everything that runs a host."""

@@ -1,0 +1,148 @@
+"""Which Python runs a host: found by looking at folders, without starting anything."""
+
+from __future__ import annotations
+
+import os
+import re
+import sys
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from ..core.errors import WrongUse
+
+
+@dataclass(frozen=True)
+class Interpreter:
+    """A Python interpreter.
+
+    path      -- the program
+    origin    -- how it was found, for people: ``--python``, ``active environment``, ``.venv beside manage.py``
+    libraries -- its site-packages folders, as far as they can be told from the folder layout
+    """
+
+    path: Path
+    origin: str
+    libraries: tuple[Path, ...] = ()
+
+    def distribution_version(self, name: str) -> str | None:
+        """Return the version of an installed package, read from its metadata folder; None when it is not there."""
+        wanted = re.sub(r"[-_.]+", "_", name).lower()
+        for folder in self.libraries:
+            for entry in _names(folder):
+                stem, dash, rest = entry.partition("-")
+                if dash and rest.endswith(".dist-info") and re.sub(r"[-_.]+", "_", stem).lower() == wanted:
+                    return rest.removesuffix(".dist-info")
+        return None
+
+    def top_level_names(self) -> frozenset[str]:
+        """Return the names of all packages and modules that are installed for it."""
+        return frozenset(
+            entry.split(".")[0]
+            for folder in self.libraries
+            for entry in _names(folder)
+            if not entry.endswith((".dist-info", ".egg-info", ".pth")) and entry.split(".")[0].isidentifier()
+        )
+
+    def has(self, name: str) -> bool:
+        """True when a package or module of that name is installed for it."""
+        return any((folder / name).is_dir() or (folder / f"{name}.py").is_file() for folder in self.libraries)
+
+
+@dataclass
+class Search:
+    """The interpreter found for a host, if any, and every place looked at with what was wrong with it."""
+
+    found: Interpreter | None = None
+    tried: list[str] = field(default_factory=list)
+
+
+def find_interpreter(given: str | None, beside: Path, package: str, names: tuple[str, ...]) -> Search:
+    """Find the interpreter that has a host's package.
+
+    given   -- what ``--python`` said: a program or an environment's folder; it is taken as it is
+    beside  -- the folder that holds the host's entry script
+    package -- the package that the host needs, e.g. ``django``
+    names   -- names of environment folders to look for beside the entry script
+
+    Raises WrongUse when ``given`` is no interpreter.
+    """
+    search = Search()
+    if given:
+        search.found = _given(given)
+        return search
+    for prefix, origin in _candidates(beside, names):
+        interpreter = _in_environment(prefix, origin)
+        if interpreter is None:
+            search.tried.append(f"{origin}: no interpreter in {prefix}")
+        elif not interpreter.has(package):
+            search.tried.append(f"{origin} ({prefix}): has no {package}")
+        else:
+            search.found = interpreter
+            break
+    return search
+
+
+def _candidates(beside: Path, names: tuple[str, ...]) -> Iterator[tuple[Path, str]]:
+    active = os.environ.get("VIRTUAL_ENV")
+    if active:
+        yield Path(active), "active environment"
+    for name in names:
+        if (beside / name).is_dir():
+            yield beside / name, f"{name} beside the entry script"
+    if sys.prefix != sys.base_prefix and sys.prefix != active:
+        yield Path(sys.prefix), "the environment of swift-sprout"
+
+
+def _given(text: str) -> Interpreter:
+    path = Path(text).expanduser()
+    if path.is_dir():
+        found = _in_environment(path.absolute(), "--python")
+        if found is not None:
+            return found
+    elif os.path.sep not in text:
+        from shutil import which
+
+        program = which(text)
+        if program is not None:
+            path = Path(program)
+    if not path.is_file() or not os.access(path, os.X_OK):
+        raise WrongUse(
+            "python-not-found",
+            f"--python {text}: there is no interpreter.",
+            "Give the path of a python program or of a virtual environment's folder.",
+        )
+    path = path.absolute()
+    return Interpreter(path, "--python", _libraries(path.parent.parent) or _asked_libraries(path))
+
+
+def _in_environment(prefix: Path, origin: str) -> Interpreter | None:
+    program = prefix / "bin" / "python"
+    if not program.exists():
+        return None
+    return Interpreter(program.absolute(), origin, _libraries(prefix))
+
+
+def _libraries(prefix: Path) -> tuple[Path, ...]:
+    found = [folder for folder in sorted(prefix.glob("lib/python3*/site-packages")) if folder.is_dir()]
+    settings = prefix / "pyvenv.cfg"
+    if found and settings.is_file() and re.search(r"include-system-site-packages\s*=\s*true", settings.read_text()):
+        home = re.search(r"^home\s*=\s*(.+)$", settings.read_text(), re.MULTILINE)
+        if home:
+            found += sorted(Path(home.group(1)).parent.glob("lib/python3*/site-packages"))
+    return tuple(found)
+
+
+def _asked_libraries(program: Path) -> tuple[Path, ...]:
+    """Ask an interpreter that stands in no environment for its library folders (it runs no host code)."""
+    from .process import run
+
+    ended = run([str(program), "-I", "-c", "import site, sys; print(*sys.path, sep='\\n')"], program.parent, 20)
+    return tuple(Path(line) for line in ended.output.splitlines() if line.endswith("-packages"))
+
+
+def _names(folder: Path) -> list[str]:
+    try:
+        return os.listdir(folder)
+    except OSError:
+        return []

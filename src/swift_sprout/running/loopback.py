@@ -1,0 +1,73 @@
+"""Requests over the loopback interface, and free ports on it."""
+
+from __future__ import annotations
+
+import socket
+import time
+from dataclasses import dataclass
+
+LOOPBACK = "127.0.0.1"
+LARGEST_BODY = 4 * 1024 * 1024
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What a host answered; ``status`` is 0 when it did not, and ``failure`` says why.
+
+    headers -- with lower-case names; body -- at most LARGEST_BODY bytes of it
+    """
+
+    status: int
+    headers: dict[str, str]
+    body: bytes
+    seconds: float
+    failure: str = ""
+
+
+def get(port: int, path: str, headers: dict[str, str], limit_seconds: float) -> Answer:
+    """Ask a host on a loopback port for a path, following no redirection."""
+    from http.client import HTTPConnection, HTTPException
+
+    began = time.monotonic()
+    connection = HTTPConnection(LOOPBACK, port, timeout=limit_seconds)
+    try:
+        connection.request("GET", path, headers=headers)
+        response = connection.getresponse()
+        body = response.read(LARGEST_BODY)
+        names = {name.lower(): value for name, value in response.getheaders()}
+        return Answer(response.status, names, body, time.monotonic() - began)
+    except (OSError, HTTPException) as error:
+        return Answer(0, {}, b"", time.monotonic() - began, str(error) or type(error).__name__)
+    finally:
+        connection.close()
+
+
+def free_port() -> int:
+    """Return a port of the loopback interface that nothing listens on now."""
+    with socket.socket() as probe:
+        probe.bind((LOOPBACK, 0))
+        port: int = probe.getsockname()[1]
+        return port
+
+
+def port_is_free(port: int) -> bool:
+    """True when a host could listen on that loopback port."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((LOOPBACK, port))
+        except OSError:
+            return False
+    return True
+
+
+def wait_until_answering(port: int, limit_seconds: float) -> bool:
+    """Wait until something accepts connections on a loopback port."""
+    deadline = time.monotonic() + limit_seconds
+    while time.monotonic() < deadline:
+        try:
+            with socket.create_connection((LOOPBACK, port), timeout=1):
+                return True
+        except OSError:
+            time.sleep(0.02)
+    return False

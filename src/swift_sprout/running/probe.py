@@ -1,0 +1,128 @@
+"""Talking to a probe: a script that runs inside the host, tells its steps and answers, and serves until let go.
+
+The probe reads one JSON line from its standard input and writes JSON lines to its standard output:
+``{"step": …}`` when it begins a step, ``{"answers": …}`` when it has them and serves, ``{"log": …}`` at the end,
+after its input was closed. What the host itself prints goes to the error stream.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import select
+import subprocess
+import time
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from . import process
+from .interpreter import Interpreter
+
+
+class ProbeFailed(Exception):
+    """The probe gave no answers.
+
+    step   -- the step it was in
+    reason -- one sentence
+    output -- the end of what the host printed
+    """
+
+    def __init__(self, step: str, reason: str, output: str) -> None:
+        super().__init__(reason)
+        self.step = step
+        self.reason = reason
+        self.output = output
+
+
+class Probe:
+    """A running probe; use it as a context manager so that it always ends."""
+
+    def __init__(
+        self,
+        interpreter: Interpreter,
+        script: Path,
+        folder: Path,
+        question: Mapping[str, Any],
+        limit_seconds: float,
+        environment: Mapping[str, str] | None = None,
+    ) -> None:
+        self._limit = limit_seconds
+        self._buffer = b""
+        self.step = "start"
+        self._began = time.monotonic()
+        self._process = process.start(
+            [str(interpreter.path), "-X", "utf8", str(script)],
+            folder,
+            {"PYTHONDONTWRITEBYTECODE": "1", **(environment or {})},
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+        )
+        assert self._process.stdin and self._process.stdout and self._process.stderr
+        self._output = process.TailReader(self._process.stderr)
+        try:
+            self._process.stdin.write(json.dumps(question).encode() + b"\n")
+            self._process.stdin.flush()
+        except BrokenPipeError:
+            pass  # the end of the process is told when its answers are read
+
+    def __enter__(self) -> Probe:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        process.end(self._process)
+        for stream in (self._process.stdin, self._process.stdout, self._process.stderr):
+            if stream is not None:
+                try:
+                    stream.close()
+                except OSError:
+                    pass
+
+    def answers(self) -> dict[str, Any]:
+        """Wait for the answers; raises ProbeFailed when the host hangs, ends by itself or answers nothing."""
+        return self._wait_for("answers")
+
+    def finish(self) -> dict[str, Any]:
+        """Let the probe go and return its log of the requests; empty when it does not give one any more."""
+        assert self._process.stdin is not None
+        try:
+            self._process.stdin.close()
+            return self._wait_for("log")
+        except (OSError, ProbeFailed):
+            return {}
+
+    def output(self) -> str:
+        """Return the end of what the host printed so far."""
+        return self._output.text(0.05)
+
+    def _wait_for(self, key: str) -> dict[str, Any]:
+        while True:
+            line = self._line()
+            try:
+                message = json.loads(line)
+            except ValueError:
+                continue
+            if "step" in message:
+                self.step = message["step"]
+            if key in message:
+                answer: dict[str, Any] = message[key]
+                return answer
+
+    def _line(self) -> bytes:
+        assert self._process.stdout is not None
+        descriptor = self._process.stdout.fileno()
+        while b"\n" not in self._buffer:
+            left = self._began + self._limit - time.monotonic()
+            if left <= 0 or not select.select([descriptor], [], [], left)[0]:
+                raise ProbeFailed(
+                    self.step, f"it did not answer within {self._limit:.0f} s", self._output.text(0.05)
+                )
+            chunk = os.read(descriptor, 1 << 16)
+            if not chunk:
+                status = self._process.wait()
+                ending = f"ended by signal {-status}" if status < 0 else f"ended by itself with status {status}"
+                raise ProbeFailed(self.step, f"its process {ending}", self._output.text())
+            self._buffer += chunk
+        line, self._buffer = self._buffer.split(b"\n", 1)
+        return line

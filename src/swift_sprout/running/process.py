@@ -1,0 +1,118 @@
+"""Starting and ending other programs: argument lists, time limits, an own process group, ended by id."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import threading
+import time
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import IO
+
+KEPT_BYTES = 64 * 1024
+
+
+class TailReader:
+    """Reads a stream to its end on a thread of its own and keeps the last KEPT_BYTES, whatever a host prints."""
+
+    def __init__(self, stream: IO[bytes]) -> None:
+        self._stream = stream
+        self._kept = bytearray()
+        self.total = 0
+        self._thread = threading.Thread(target=self._read, daemon=True)
+        self._thread.start()
+
+    def _read(self) -> None:
+        while chunk := os.read(self._stream.fileno(), 65536):
+            self.total += len(chunk)
+            self._kept += chunk
+            if len(self._kept) > 2 * KEPT_BYTES:
+                del self._kept[:-KEPT_BYTES]
+
+    def text(self, wait_seconds: float = 1.0) -> str:
+        """Return the kept end of what was read, control characters made visible."""
+        self._thread.join(wait_seconds)
+        return plain_text(bytes(self._kept[-KEPT_BYTES:]).decode("utf-8", "replace"))
+
+
+def plain_text(text: str) -> str:
+    """Make terminal control characters of foreign output harmless."""
+    return "".join(letter if letter in "\n\t" or letter.isprintable() else "·" for letter in text)
+
+
+@dataclass(frozen=True)
+class Ended:
+    """How a program ended; ``status`` is None when its time ran out and it was ended."""
+
+    status: int | None
+    output: str
+    seconds: float
+
+
+def start(
+    command: Sequence[str],
+    folder: Path,
+    environment: Mapping[str, str] | None = None,
+    stdin: int | None = subprocess.DEVNULL,
+    stdout: int | None = subprocess.PIPE,
+    stderr: int | None = subprocess.STDOUT,
+) -> subprocess.Popen[bytes]:
+    """Start a program in a process group of its own."""
+    return subprocess.Popen(
+        list(command),
+        cwd=folder,
+        env={**os.environ, **(environment or {})},
+        stdin=stdin,
+        stdout=stdout,
+        stderr=stderr,
+        start_new_session=True,
+    )
+
+
+def end(process: subprocess.Popen[bytes], grace_seconds: float = 3.0) -> None:
+    """End a program and everything it started: asked first, then made to."""
+    for number in (signal.SIGTERM, signal.SIGKILL):
+        try:
+            os.killpg(process.pid, number)
+        except (ProcessLookupError, PermissionError):
+            pass
+        try:
+            process.wait(grace_seconds)
+        except subprocess.TimeoutExpired:
+            continue
+        if not _group_alive(process.pid):
+            return
+
+
+def _group_alive(group: int) -> bool:
+    try:
+        os.killpg(group, 0)
+    except (ProcessLookupError, PermissionError):
+        return False
+    return True
+
+
+def run(
+    command: Sequence[str],
+    folder: Path,
+    limit_seconds: float,
+    environment: Mapping[str, str] | None = None,
+) -> Ended:
+    """Run a program to its end, at most ``limit_seconds``; raises OSError when it cannot be started."""
+    began = time.monotonic()
+    process = start(command, folder, environment)
+    assert process.stdout is not None
+    reader = TailReader(process.stdout)
+    status: int | None
+    try:
+        status = process.wait(limit_seconds)
+    except subprocess.TimeoutExpired:
+        status = None
+    finally:
+        end(process)
+    text = reader.text()
+    process.stdout.close()
+    return Ended(status, text, time.monotonic() - began)
