@@ -43,7 +43,9 @@ def build_site(folder: str | None, python: Interpreter) -> Path:
     ended = run([str(python.path), "manage.py", "migrate", "--no-input", "-v", "0"], target, 120)
     if ended.status != 0:
         lines = ended.output.strip().splitlines() or ["it printed nothing"]
-        raise HostFailed("demo-site", f"The demo site does not start: {lines[-1]}", "Look at its folder: " + str(target))
+        raise HostFailed(
+            "demo-site", f"The demo site does not start: {lines[-1]}", "Look at its folder: " + str(target)
+        )
     return target.resolve()
 
 
@@ -61,7 +63,12 @@ def story(out: Terminal, folder: Path, python: Interpreter, command: Callable[[S
     brief = str(folder / BRIEF)
     scenes: list[tuple[str, list[str], list[str], int]] = [
         ("The harbour's site has two modules of its own. What is there?", ["survey"], runs, 0),
-        ("The office wants the tides on a page. A brief says what the module is.", ["new", "--brief", brief], shared, 0),
+        (
+            "The office wants the tides on a page. A brief says what the module is.",
+            ["new", "--brief", brief],
+            shared,
+            0,
+        ),
         ("Is it served? Not yet: the host was not told of it.", ["check", "tide_board"], runs, 1),
         ("So it is switched on: one entry, one address, its table.", ["enable", "tide_board"], runs, 0),
         ("Now the running host is asked again.", ["check", "tide_board"], runs, 0),

@@ -71,7 +71,9 @@ def brief_of(wanted: Wanted) -> Brief:
 
 
 def _refuse_contradictions(brief: Brief) -> None:
-    found = [Problem("/".join(str(part) for part in path), what, remedy) for path, what, remedy in contradictions(brief)]
+    found = [
+        Problem("/".join(str(part) for part in path), what, remedy) for path, what, remedy in contradictions(brief)
+    ]
     if found:
         raise WrongUse("options-contradict", "The options contradict each other.", "Mend what is listed.", tuple(found))
 
@@ -105,7 +107,9 @@ def parse_page_line(text: str) -> Page:
     for piece in rest:
         word, _, value = piece.partition(" ")
         if word not in said or not value.strip():
-            raise WrongUse("page-option", f"The page {path!r} has the unknown option {piece!r}.", did_you_mean(word, said))
+            raise WrongUse(
+                "page-option", f"The page {path!r} has the unknown option {piece!r}.", did_you_mean(word, said)
+            )
         said[word] = value.strip().strip('"')
     return make_page(path, title.strip().strip('"'), said["text"], said["shows"], said["access"])
 
@@ -142,7 +146,9 @@ def _place(opened: OpenHost, wanted: str) -> Place:
 
 def make(opened: OpenHost, wanted: Wanted) -> Made:
     """Make the module on disk, all or nothing."""
-    with opened.journal.writing(f"new {wanted.name or wanted.brief}", opened.choice.wait_seconds, opened.choice.on_wait):
+    with opened.journal.writing(
+        f"new {wanted.name or wanted.brief}", opened.choice.wait_seconds, opened.choice.on_wait
+    ):
         made = plan(opened, wanted)
         opened.journal.apply(made.changes)
     return made

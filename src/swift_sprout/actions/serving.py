@@ -33,7 +33,9 @@ def serving(opened: OpenHost, names: Sequence[str], port: int | None) -> Iterato
 
     Raises WrongUse when the port is taken and HostFailed when the host does not come up in time.
     """
-    modules = [opened.host.find(name) for name in names] or [one.name for one in opened.host.modules() if one.registered]
+    modules = [opened.host.find(name) for name in names] or [
+        one.name for one in opened.host.modules() if one.registered
+    ]
     if port is not None and not loopback.port_is_free(port):
         raise WrongUse("port-taken", f"--port {port}: something listens there.", "Name another, or leave --port out.")
     port = port or loopback.free_port()

@@ -133,10 +133,8 @@ def spell_field(one: Field) -> str:
     return text + (f', help "{one.help}"' if one.help else "")
 
 
-_SHAPES: dict[str, dict[str, type | tuple[type, ...]]] = {
-    "module": dict.fromkeys(
-        ("name", "internal", "owner", "summary", "version", "author", "group", "licence"), str
-    )
+_SHAPES: dict[str, dict[str, Any]] = {
+    "module": dict.fromkeys(("name", "internal", "owner", "summary", "version", "author", "group", "licence"), str)
     | {"needs": list},
     "record": {"name": str, "fields": list, "summary": str, "order_by": list, "plural": str},
     "page": {"path": str, "title": str, "text": str, "shows": str, "access": str},
@@ -198,9 +196,7 @@ class _Reader:
                 needs=tuple(module.get("needs", ())),
                 **{key: module[key] for key in ("summary", "version", "author", "group", "licence") if key in module},
             )
-            self.problems += [
-                Problem(self.where(path), what, remedy) for path, what, remedy in contradictions(brief)
-            ]
+            self.problems += [Problem(self.where(path), what, remedy) for path, what, remedy in contradictions(brief)]
             if not self.problems:
                 return brief
         count = len(self.problems)
@@ -238,9 +234,7 @@ class _Reader:
             wanted = shape.get(key)
             if wanted is None:
                 self.problem((*path, key), f"unknown key {key!r} in {path[0]}", did_you_mean(key, shape))
-            elif not isinstance(value, wanted) or (
-                wanted is list and not all(isinstance(item, str) for item in value)
-            ):
+            elif not isinstance(value, wanted) or (wanted is list and not all(isinstance(item, str) for item in value)):
                 self.problem((*path, key), f"{key} must be {_WORDS[wanted]}, not {value!r}", "")
             else:
                 continue

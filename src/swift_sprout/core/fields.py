@@ -1,10 +1,10 @@
 """The field grammar: one line says a record's field, in a brief and on the command line alike.
 
-    station: text(80)
-    note: long text, optional
-    state: choice(asked, granted, refused), default asked
-    berth -> Berth (bookings)
-    crew ->> harbour_office.Clerk, optional
+station: text(80)
+note: long text, optional
+state: choice(asked, granted, refused), default asked
+berth -> Berth (bookings)
+crew ->> harbour_office.Clerk, optional
 """
 
 from __future__ import annotations
@@ -29,7 +29,7 @@ TYPES: dict[str, str] = {
     "time": "a time of day",
     "datetime": "a day with a time",
     "duration": "a length of time",
-    "choice": "one of a few words, choice(asked, granted) or choice(a=Asked, g=\"Granted, paid\")",
+    "choice": 'one of a few words, choice(asked, granted) or choice(a=Asked, g="Granted, paid")',
     "email": "an e-mail address",
     "link": "a web address",
     "slug": "a short label for addresses",
@@ -158,7 +158,7 @@ def _declared(text: str) -> Field:
         name, _, rest = text.partition(" ")
     rest = rest.strip()
     if not rest:
-        raise WrongUse("field-without-type", f"The field {text!r} has no type.", "Write it as \"name text(40)\".")
+        raise WrongUse("field-without-type", f"The field {text!r} has no type.", 'Write it as "name text(40)".')
     word, parenthesis, inside = rest.partition("(")
     given = " ".join(word.split()).lower()
     kind = _SAME_AS.get(given, given)

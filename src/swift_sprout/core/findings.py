@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
@@ -69,7 +69,7 @@ class RuleBook:
     def __init__(self, rules: Iterable[Rule]) -> None:
         self._rules = {rule.code: rule for rule in rules}
 
-    def __iter__(self) -> Iterable[Rule]:  # type: ignore[override]
+    def __iter__(self) -> Iterator[Rule]:
         return iter(self._rules.values())
 
     def __len__(self) -> int:
@@ -137,6 +137,5 @@ def _explains(other: Finding, finding: Finding) -> bool:
     if other is finding or other.module != finding.module or other.code == finding.code:
         return False
     return any(
-        other.code == code or (code.endswith(".*") and other.code.startswith(code[:-1]))
-        for code in finding.follows
+        other.code == code or (code.endswith(".*") and other.code.startswith(code[:-1])) for code in finding.follows
     )

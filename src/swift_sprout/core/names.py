@@ -135,7 +135,7 @@ def name_family(text: str, *, internal: str = "", owner: str = "", what: str = "
     """
     title = " ".join(text.split()) if text.strip() else ""
     if not title:
-        raise WrongUse("name-empty", f"The {what} has no name.", "Give a name, such as \"Tide board\".")
+        raise WrongUse("name-empty", f"The {what} has no name.", 'Give a name, such as "Tide board".')
     if len(title) > LONGEST_TITLE:
         raise WrongUse(
             "name-too-long",

@@ -40,8 +40,31 @@ _IRREGULAR = {
     "quiz": "quizzes",
 }
 _WITHOUT_PLURAL = frozenset(
-    "advice aircraft baggage cod equipment fish freight furniture gear hovercraft information "
-    "luggage mackerel means news offspring salmon series sheep software species tackle watercraft".split()
+    [
+        "advice",
+        "aircraft",
+        "baggage",
+        "cod",
+        "equipment",
+        "fish",
+        "freight",
+        "furniture",
+        "gear",
+        "hovercraft",
+        "information",
+        "luggage",
+        "mackerel",
+        "means",
+        "news",
+        "offspring",
+        "salmon",
+        "series",
+        "sheep",
+        "software",
+        "species",
+        "tackle",
+        "watercraft",
+    ]
 )
 _SINGULAR = {plural: singular for singular, plural in _IRREGULAR.items()}
 

@@ -30,8 +30,8 @@ def line_of(text: str, path: tuple[str | int, ...]) -> int:
                     header_line = number
                     if not key:
                         return number
-        elif inside and re.match(rf"\s*[\"']?{re.escape(key)}[\"']?\s*=", line):
-            return number
-        elif not header_line and not rest and re.match(rf"\s*[\"']?{re.escape(table)}[\"']?\s*=", line):
+        elif (inside and re.match(rf"\s*[\"']?{re.escape(key)}[\"']?\s*=", line)) or (
+            not header_line and not rest and re.match(rf"\s*[\"']?{re.escape(table)}[\"']?\s*=", line)
+        ):
             return number
     return header_line

@@ -174,9 +174,7 @@ class Journal:
             for parent in reversed(Path(change.path).parents):
                 if str(parent) not in made and not (self.root / parent).exists():
                     made[str(parent)] = None
-            entries.append(
-                {"path": change.path, "before": _digest(change.before), "after": _digest(change.after)}
-            )
+            entries.append({"path": change.path, "before": _digest(change.before), "after": _digest(change.after)})
         plan = {"title": changes.title, "made_folders": list(made), "files": entries}
         (work / "plan.part").write_text(json.dumps(plan, indent=1), "utf-8")
         os.rename(work / "plan.part", work / "plan.json")
@@ -212,9 +210,9 @@ class Journal:
                 target, old = self.root / entry["path"], work / f"old.{index}"
                 now = _digest(target.read_bytes()) if target.is_file() else None
                 if entry["before"] is None:
-                    if now == entry["after"] and now is not None and not (work / f"new.{index}").exists():
-                        os.unlink(target)
-                    elif now == entry["after"] and now is not None and _same(work / f"new.{index}", target):
+                    if (now == entry["after"] and now is not None and not (work / f"new.{index}").exists()) or (
+                        now == entry["after"] and now is not None and _same(work / f"new.{index}", target)
+                    ):
                         os.unlink(target)
                 elif old.exists() and now == entry["after"]:
                     os.replace(old, target)

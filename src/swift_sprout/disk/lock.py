@@ -15,9 +15,7 @@ DEFAULT_WAIT_SECONDS = 60.0
 
 
 @contextmanager
-def writer_lock(
-    folder: Path, purpose: str, wait_seconds: float, on_wait: Callable[[str], None]
-) -> Iterator[None]:
+def writer_lock(folder: Path, purpose: str, wait_seconds: float, on_wait: Callable[[str], None]) -> Iterator[None]:
     """Hold the host's writer lock while the block runs.
 
     folder   -- the state folder, which exists

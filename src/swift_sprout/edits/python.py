@@ -7,6 +7,7 @@ places of the text.
 from __future__ import annotations
 
 import ast
+
 Sequenced = ast.List | ast.Tuple | ast.Set
 
 
@@ -118,9 +119,11 @@ def _into_empty(source: Text, sequence: Sequenced, item: str) -> str:
         return source.text[: start + 1] + item + comma + source.text[end - 1 :]
     newline = "\r\n" if "\r\n" in inside else "\n"
     base = source.indent(end - 1) or ""
-    return source.text[: source.line_start(end - 1)] + f"{base}    {item},{newline}" + source.text[
-        source.line_start(end - 1) :
-    ]
+    return (
+        source.text[: source.line_start(end - 1)]
+        + f"{base}    {item},{newline}"
+        + source.text[source.line_start(end - 1) :]
+    )
 
 
 def _bracketed(source: Text, sequence: Sequenced) -> bool:
@@ -189,12 +192,11 @@ def import_name(text: str, module: str, name: str) -> str:
     """Make ``name`` of ``module`` known in a source text; a text that imports it already is returned as it is."""
     tree = ast.parse(text)
     imports = [node for node in tree.body if isinstance(node, ast.Import | ast.ImportFrom)]
-    for node in imports:
-        if isinstance(node, ast.ImportFrom) and node.module == module and node.level == 0:
-            if any(alias.name == name and alias.asname is None for alias in node.names):
-                return text
-    for node in imports:
-        if isinstance(node, ast.ImportFrom) and node.module == module and node.level == 0 and node.names[0].name != "*":
+    same = [node for node in imports if isinstance(node, ast.ImportFrom) and (node.module, node.level) == (module, 0)]
+    if any(alias.name == name and alias.asname is None for node in same for alias in node.names):
+        return text
+    for node in same:
+        if node.names[0].name != "*":
             return _extend_import(text, node, name)
     line = f"from {module} import {name}"
     if imports:
@@ -228,6 +230,6 @@ def _extend_import(text: str, node: ast.ImportFrom, name: str) -> str:
 def quoted_like(neighbour: str, value: str) -> str:
     """Spell a text as a Python literal with the quotes that a neighbouring literal uses."""
     spelled = repr(value)
-    if not neighbour.lstrip("rbuRBU").startswith("'") and "'" == spelled[0] and '"' not in value:
+    if not neighbour.lstrip("rbuRBU").startswith("'") and spelled[0] == "'" and '"' not in value:
         return '"' + spelled[1:-1] + '"'
     return spelled

@@ -1,7 +1,7 @@
 """Filling a kit's templates. Values enter a template only through the escaping of the syntax that it makes.
 
-Templates mark values with « and » and lines of control with ``%%``, so that they read like the file they make and meet
-neither the braces of a host's own templates nor those of its language.
+Templates mark values with « and » and lines of control with «% and %», so that they read like the file they make and
+meet neither the braces of a host's own templates nor those of its language.
 """
 
 from __future__ import annotations
@@ -29,7 +29,8 @@ class Templates:
             block_end_string="%»",
             comment_start_string="«#",
             comment_end_string="#»",
-            line_statement_prefix="%%",
+            trim_blocks=True,
+            lstrip_blocks=True,
             undefined=StrictUndefined,
             keep_trailing_newline=True,
             autoescape=False,

@@ -9,7 +9,16 @@ import unicodedata
 from collections.abc import Iterable, Sequence
 from typing import TextIO
 
-_STYLES = {"good": "32", "bad": "31", "warn": "33", "dim": "2", "strong": "1", "add": "32", "remove": "31", "head": "36"}
+_STYLES = {
+    "good": "32",
+    "bad": "31",
+    "warn": "33",
+    "dim": "2",
+    "strong": "1",
+    "add": "32",
+    "remove": "31",
+    "head": "36",
+}
 _PLAIN_SIGNS = str.maketrans(
     {"✓": "+", "✗": "X", "·": ".", "–": "-", "○": "o", "→": ">", "│": "|", "├": "|", "└": "`", "─": "-", "…": "."}
 )

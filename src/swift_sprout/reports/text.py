@@ -149,7 +149,9 @@ def _rows(out: Terminal, setup: SetupCheck) -> None:
     numbers = " ".join(str((index + 1) % 10) for index in range(len(RUNGS)))
     out.line(out.style(f"{'module':<{widest}}  {numbers}  result", "head"))
     for module in setup.modules:
-        signs = " ".join(out.style(SIGNS[step.state], _STATE_STYLE.get(step.state, "dim")) for step in module.ladder.steps)
+        signs = " ".join(
+            out.style(SIGNS[step.state], _STATE_STYLE.get(step.state, "dim")) for step in module.ladder.steps
+        )
         out.line(f"{module.module:<{widest}}  {signs}  {_result(module, setup)}")
     out.line(out.style("  ".join(f"{(index + 1) % 10} {rung}" for index, rung in enumerate(RUNGS[:5])), "dim"))
     out.line(out.style("  ".join(f"{(index + 6) % 10} {rung}" for index, rung in enumerate(RUNGS[5:])), "dim"))

@@ -115,9 +115,7 @@ class Probe:
         while b"\n" not in self._buffer:
             left = self._began + self._limit - time.monotonic()
             if left <= 0 or not select.select([descriptor], [], [], left)[0]:
-                raise ProbeFailed(
-                    self.step, f"it did not answer within {self._limit:.0f} s", self._output.text(0.05)
-                )
+                raise ProbeFailed(self.step, f"it did not answer within {self._limit:.0f} s", self._output.text(0.05))
             chunk = os.read(descriptor, 1 << 16)
             if not chunk:
                 status = self._process.wait()

@@ -13,7 +13,9 @@ EXAMPLE = "example:\n  swift-sprout demo brindle-quay"
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
-    parser.add_argument("folder", metavar="DIR", nargs="?", help="a new folder for the demo site (default: brindle-quay)")
+    parser.add_argument(
+        "folder", metavar="DIR", nargs="?", help="a new folder for the demo site (default: brindle-quay)"
+    )
     shared.runs_host(parser)
     shared.common(parser)
 

@@ -1,1 +1,1 @@
-"""The Django kit: ``kit.toml`` and ``rules.toml`` hold what is data, ``reading/`` reads files, ``probe/`` asks the host."""
+"""The Django kit: ``kit.toml`` and ``rules.toml`` are data, ``reading/`` reads files, ``probe/`` asks the host."""

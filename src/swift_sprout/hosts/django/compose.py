@@ -73,9 +73,16 @@ class _Attributes:
 
 
 def _brief_text(brief: Brief) -> str:
+    """Spell a brief as TOML, one table after the other, in the order in which people say it."""
     import tomli_w
 
-    return "# What this module is. Read by swift-sprout; edit it freely.\n" + tomli_w.dumps(brief.as_data())
+    data = brief.as_data()
+    pieces = ["# What this module is. Read by swift-sprout; edit it freely.", f'format = "{data.pop("format")}"']
+    for kind, held in data.items():
+        head = f"[{kind}]" if isinstance(held, dict) else f"[[{kind}]]"
+        for table in [held] if isinstance(held, dict) else held:
+            pieces.append(f"\n{head}\n{tomli_w.dumps(table).rstrip()}")
+    return "\n".join(pieces) + "\n"
 
 
 def _values(view: HostView, data: KitData, brief: Brief, place: Place) -> dict[str, Any]:
@@ -158,11 +165,10 @@ def _field(data: KitData, brief: Brief, record: Record, field: Field) -> dict[st
         "places": field.places,
         "upload_to": python_text(brief.name.snake),
         "longest_choice": max((len(choice.value) for choice in field.choices), default=0),
+        "sample_text": python_text("Sample"[: field.length or 6]),
         "first_choice": python_text(field.choices[0].value) if field.choices else "",
     }
-    model = [
-        text.format(**sizes, choices=_choices(field, '_({})')) for text in known.get("arguments", [])
-    ]
+    model = [text.format(**sizes, choices=_choices(field, "_({})")) for text in known.get("arguments", [])]
     migration = [text.format(**sizes, choices=_choices(field, "{}")) for text in known.get("arguments", [])]
     shared: list[str] = []
     if field.optional:
@@ -285,7 +291,7 @@ def _model_imports(records: list[dict[str, Any]]) -> list[str]:
 
 
 def _migration(records: list[dict[str, Any]]) -> dict[str, Any]:
-    """Order the records so that a target is made before it is pointed at; what cannot be ordered comes as late field."""
+    """Order the records so that a target is made before it is pointed at; what cannot be ordered becomes late."""
     made: list[str] = []
     ordered: list[dict[str, Any]] = []
     late: list[dict[str, Any]] = []
@@ -300,9 +306,7 @@ def _migration(records: list[dict[str, Any]]) -> dict[str, Any]:
             None,
         )
         record = ready or waiting[0]
-        early = [
-            field for field in record["fields"] if ready or field["target"] in ("", record["camel"], *made)
-        ]
+        early = [field for field in record["fields"] if ready or field["target"] in ("", record["camel"], *made)]
         late += [
             {"record": record["camel"].lower(), "field": field} for field in record["fields"] if field not in early
         ]
@@ -313,7 +317,7 @@ def _migration(records: list[dict[str, Any]]) -> dict[str, Any]:
     dependencies = [
         "migrations.swappable_dependency(settings.AUTH_USER_MODEL)"
         if name == "user"
-        else f"({python_text(name)}, \"__first__\")"
+        else f'({python_text(name)}, "__first__")'
         for name in sorted(foreign)
     ]
     plain = ["import datetime"] if _uses(records, "migration", "datetime.") else []
@@ -345,9 +349,7 @@ def _unique_views(pages: tuple[Page, ...]) -> list[tuple[Page, str, str]]:
     return result
 
 
-def _page(
-    brief: Brief, named: tuple[Page, str, str], records: dict[str, dict[str, Any]], label: str
-) -> dict[str, Any]:
+def _page(brief: Brief, named: tuple[Page, str, str], records: dict[str, dict[str, Any]], label: str) -> dict[str, Any]:
     page, view, stem = named
     shown = brief.record(page.shows) if page.shows else None
     permission = ""
@@ -408,7 +410,7 @@ def _sample_imports(records: list[dict[str, Any]], kinds: set[str]) -> list[str]
             "",
             "def a_user():",
             "    user_model = get_user_model()",
-            "    return user_model.objects.get_or_create(**{user_model.USERNAME_FIELD: \"sample\"})[0]",
+            '    return user_model.objects.get_or_create(**{user_model.USERNAME_FIELD: "sample"})[0]',
         ]
     return lines
 

@@ -59,7 +59,7 @@ class DjangoHost:
 
     def places(self) -> list[Place]:
         """Return the folders for modules, the one that holds most of them first."""
-        counts: dict[Path, int] = {root: 0 for root in self.view.project.import_roots}
+        counts: dict[Path, int] = dict.fromkeys(self.view.project.import_roots, 0)
         for module in self.view.modules:
             counts[module.folder.parent] = counts.get(module.folder.parent, 0) + 1
         ordered = sorted(counts, key=lambda folder: -counts[folder])

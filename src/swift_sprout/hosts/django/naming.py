@@ -56,7 +56,9 @@ def check_inner_names(data: KitData, brief: Brief) -> None:
             reserved = field.name in law["reserved_fields"] or keyword.iskeyword(field.name)
             if reserved or "__" in field.name or field.name.endswith("_"):
                 what = "this field name is kept by Django or Python"
-                problems.append(Problem(f"{record.name.title}.{field.name}", what, f"Say {field.name.strip('_')}_value."))
+                problems.append(
+                    Problem(f"{record.name.title}.{field.name}", what, f"Say {field.name.strip('_')}_value.")
+                )
     if problems:
         raise WrongUse(
             "name-reserved", "Some names cannot be used on this host.", "Rename what is listed.", tuple(problems)

@@ -216,7 +216,11 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
 def _unlist(view: HostView, module: ModuleFiles, drafts: Drafts) -> list[Problem]:
     value = view.settings.get("INSTALLED_APPS") if view.settings else None
     doubts: list[Problem] = []
-    names = {entry.value for entry in view.listed if entry.value == module.name or entry.value.startswith(f"{module.name}.apps.")}
+    names = {
+        entry.value
+        for entry in view.listed
+        if entry.value == module.name or entry.value.startswith(f"{module.name}.apps.")
+    }
     done: set[tuple[Path, int]] = set()
     for literal in reversed(value.literals if value else []):
         for index in reversed(range(len(literal.node.elts))):
@@ -226,7 +230,9 @@ def _unlist(view: HostView, module: ModuleFiles, drafts: Drafts) -> list[Problem
             text = drafts.text(literal.file)
             fresh = _same_sequence(text, literal.node)
             if fresh is None:
-                doubts.append(Problem(f"{view.relative(literal.file)}:{element.lineno}", "take out the entry", str(element.value)))
+                doubts.append(
+                    Problem(f"{view.relative(literal.file)}:{element.lineno}", "take out the entry", str(element.value))
+                )
                 continue
             drafts.put(literal.file, remove_item(text, fresh, index))
             done.add((literal.file, element.lineno))
@@ -260,4 +266,3 @@ def _same_sequence(text: str, node: ast.List | ast.Tuple) -> ast.List | ast.Tupl
         ):
             return found
     return None
-

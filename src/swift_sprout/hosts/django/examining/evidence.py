@@ -9,7 +9,7 @@ Evidence = dict[Rung, tuple[State, str]]
 
 
 def evidence(one: Examination) -> Evidence:
-    """Return what speaks for each rung; rungs that only the running host can answer are left out when it was not asked."""
+    """Return what speaks for each rung; rungs that only a running host can answer are left out when none was asked."""
     seen: Evidence = {}
     module, view = one.module, one.view
     seen[Rung.FOUND] = State.PASS, f"package {module.name} in {view.relative(module.folder)}/"
@@ -59,7 +59,9 @@ def _live(one: Examination, seen: Evidence) -> None:
             seen[rung] = State.NOT_APPLICABLE, "it has no addresses"
     elif one.routes:
         answered = [route for route in one.routes if route.get("answers") == route["view"]]
-        text = _shortened([f"{route['path']} → {route['view'].removeprefix(one.module.name + '.')}" for route in answered])
+        text = _shortened(
+            [f"{route['path']} → {route['view'].removeprefix(one.module.name + '.')}" for route in answered]
+        )
         seen[Rung.ROUTED] = State.PASS, text or "its addresses stand in the table; none could be called"
         good = [ask for ask in one.asked if 200 <= ask.answer.status < 300]
         if good:
@@ -99,12 +101,14 @@ def mark_in(log: dict[str, object], body: bytes, one: Examination) -> str:
     folder = str(one.module.folder.resolve()) + "/"
     templates = log.get("templates") or []
     assert isinstance(templates, list)
-    for template in templates:
-        if str(template["file"]).startswith(folder):
-            for mark in template["marks"]:
-                if mark in text:
-                    return str(mark)
-    return ""
+    marks = [
+        str(mark)
+        for template in templates
+        if str(template["file"]).startswith(folder)
+        for mark in template["marks"]
+        if mark in text
+    ]
+    return max(marks, key=lambda mark: (one.module.label in mark, len(mark)), default="")
 
 
 def _shortened(items: list[str], most: int = 3) -> str:

@@ -49,7 +49,9 @@ def _ask_once(
     assert view.interpreter is not None
     live = Live()
     entries = [entry.value for entry in view.listed]
-    left_out = [entry for entry in entries if any(entry == name or entry.startswith(f"{name}.apps.") for name in without)]
+    left_out = [
+        entry for entry in entries if any(entry == name or entry.startswith(f"{name}.apps.") for name in without)
+    ]
     scratch_root = "/dev/shm" if Path("/dev/shm").is_dir() else None
     with tempfile.TemporaryDirectory(prefix="swift-sprout-", dir=scratch_root) as scratch:
         question = {
@@ -105,9 +107,7 @@ def _turned_away(answer: Answer) -> bool:
     return answer.status in (301, 302, 303, 307, 308, 401, 403)
 
 
-def _ask_for_login(
-    live: Live, requests: dict[str, tuple[dict[str, Any], str, Answer]], port: int
-) -> None:
+def _ask_for_login(live: Live, requests: dict[str, tuple[dict[str, Any], str, Answer]], port: int) -> None:
     """Look once whether the page exists that visitors are sent to."""
     for _, who, answer in requests.values():
         target = answer.headers.get("location", "").partition("?")[0]

@@ -71,12 +71,12 @@ class Ask:
             return False
 
     def run(self):
-        if not self.step("entry", self.entry):
-            return self.finish()
-        if not (self.step("settings", self.settings) and self.step("databases", self.databases)):
-            return self.finish()
-        if not self.step("setup", self.setup):
-            return self.finish()
+        starting = ("entry", "settings", "databases", "setup")
+        if all(self.step(name, getattr(self, name)) for name in starting):
+            self.examine()
+        self.finish()
+
+    def examine(self):
         self.step("registry", self.registry)
         wanted = self.question["steps"]
         if "checks" in wanted:
@@ -89,7 +89,6 @@ class Ask:
             self.step("people", self.people)
             self.step("routes", self.routes)
             self.step("server", self.server)
-        self.finish()
 
     def finish(self):
         say({"answers": self.answers})
@@ -118,7 +117,7 @@ class Ask:
         return {
             "settings_module": os.environ.get("DJANGO_SETTINGS_MODULE"),
             "version": django.get_version(),
-            "python": "%d.%d.%d" % sys.version_info[:3],
+            "python": ".".join(str(number) for number in sys.version_info[:3]),
         }
 
     def settings(self):
@@ -153,7 +152,7 @@ class Ask:
             entry = {"engine": engine, "copied": False, "name": str(database.get("NAME", ""))}
             if engine.endswith("sqlite3"):
                 name = str(database.get("NAME", ""))
-                copy = os.path.join(scratch, "%s.sqlite3" % alias)
+                copy = os.path.join(scratch, f"{alias}.sqlite3")
                 if name != ":memory:" and "mode=memory" not in name:
                     entry["there"] = os.path.exists(name)
                     if entry["there"]:
@@ -188,7 +187,7 @@ class Ask:
                 "label": config.label,
                 "title": str(config.verbose_name),
                 "path": os.path.realpath(config.path),
-                "config": "%s.%s" % (type(config).__module__, type(config).__name__),
+                "config": f"{type(config).__module__}.{type(config).__name__}",
                 "module_file": getattr(config.module, "__file__", None),
                 "models": [
                     {
@@ -239,8 +238,8 @@ class Ask:
             executor = MigrationExecutor(connection)
             loader = executor.loader
             told_migrations = {
-                "on_disk": sorted("%s.%s" % key for key in loader.disk_migrations),
-                "applied": sorted("%s.%s" % key for key in loader.applied_migrations),
+                "on_disk": sorted("{}.{}".format(*key) for key in loader.disk_migrations),
+                "applied": sorted("{}.{}".format(*key) for key in loader.applied_migrations),
                 "unmigrated": sorted(loader.unmigrated_apps),
                 "conflicts": {label: list(names) for label, names in loader.detect_conflicts().items()},
                 "tables": connection.introspection.table_names(),
@@ -248,7 +247,7 @@ class Ask:
             if not told_migrations["conflicts"]:
                 targets = loader.graph.leaf_nodes()
                 plan = executor.migration_plan(targets)
-                told_migrations["due"] = ["%s.%s" % (one.app_label, one.name) for one, _ in plan]
+                told_migrations["due"] = [f"{one.app_label}.{one.name}" for one, _ in plan]
             state = ProjectState.from_apps(apps)
             detector = MigrationAutodetector(loader.project_state(), state)
             changes = detector.changes(graph=loader.graph)
@@ -297,7 +296,7 @@ class Ask:
         }
         for who, flags in wanted.items():
             values = {name: value for name, value in flags.items() if hasattr(user_model, name)}
-            values[user_model.USERNAME_FIELD] = "sprout-probe-%s" % who.replace(" ", "-")
+            values[user_model.USERNAME_FIELD] = "sprout-probe-{}".format(who.replace(" ", "-"))
             user = user_model(**values)
             if hasattr(user, "set_unusable_password"):
                 user.set_unusable_password()
@@ -309,7 +308,7 @@ class Ask:
             if hasattr(user, "get_session_auth_hash"):
                 session[HASH_SESSION_KEY] = user.get_session_auth_hash()
             session.save()
-            cookies[who] = "%s=%s" % (settings.SESSION_COOKIE_NAME, session.session_key)
+            cookies[who] = f"{settings.SESSION_COOKIE_NAME}={session.session_key}"
         connection.close()
         return cookies
 
@@ -330,7 +329,7 @@ class Ask:
                 continue
             entry = {
                 "module": owner,
-                "view": "%s.%s" % (module, getattr(view, "__qualname__", type(view).__name__)),
+                "view": "{}.{}".format(module, getattr(view, "__qualname__", type(view).__name__)),
                 "name": ":".join([*namespaces, pattern.name]) if pattern.name else "",
                 "route": "/" + "".join(str(part) for part in route),
                 "file": getattr(getattr(view, "__code__", None), "co_filename", None) or file_of(module),
@@ -344,7 +343,7 @@ class Ask:
             try:
                 entry["path"], entry["needs"] = samples.path(route, pattern, view)
             except Exception as error:
-                entry["path"], entry["needs"] = None, "%s: %s" % (type(error).__name__, str(error)[:300])
+                entry["path"], entry["needs"] = None, f"{type(error).__name__}: {str(error)[:300]}"
             if entry["path"] is not None:
                 entry["answers"] = self.resolved(entry["path"])
             found.append(entry)
@@ -358,7 +357,7 @@ class Ask:
             view = unwrapped(resolve(path).func)
         except Resolver404:
             return None
-        return "%s.%s" % (getattr(view, "__module__", ""), getattr(view, "__qualname__", type(view).__name__))
+        return "{}.{}".format(getattr(view, "__module__", ""), getattr(view, "__qualname__", type(view).__name__))
 
     # -- serving -------------------------------------------------------------------------------------------------
 
@@ -445,7 +444,7 @@ class Witness:
 
     def process_view(self, request, function, arguments, keywords):
         view = unwrapped(function)
-        request.sprout_view = "%s.%s" % (
+        request.sprout_view = "{}.{}".format(
             getattr(view, "__module__", ""),
             getattr(view, "__qualname__", type(view).__name__),
         )
@@ -469,10 +468,17 @@ def marks_of(nodes):
     marks = []
     for node in nodes:
         if isinstance(node, TextNode):
-            marks += [line.strip() for line in node.s.splitlines() if len(line.strip()) >= 8]
+            marks += [line.strip() for line in node.s.splitlines() if telling(line)]
         elif isinstance(node, (BlockNode, ExtendsNode)):
             marks += marks_of(node.nodelist)
     return sorted(marks, key=len, reverse=True)[:12]
+
+
+def telling(line):
+    """True when a line of a template says more than structure: words, or an attribute that names something."""
+    import re
+
+    return bool(re.search(r"data-[a-z-]+=|\bid=", line)) or len(re.sub(r"<[^>]*>?|\W", "", line)) >= 6
 
 
 def rolled_back(application):
@@ -502,7 +508,7 @@ def copy_sqlite(name, copy):
     import sqlite3
     from urllib.parse import quote
 
-    source = sqlite3.connect("file:%s?mode=ro" % quote(os.path.abspath(name)), uri=True, timeout=5)
+    source = sqlite3.connect(f"file:{quote(os.path.abspath(name))}?mode=ro", uri=True, timeout=5)
     target = sqlite3.connect(copy)
     with target:
         source.backup(target)
@@ -516,8 +522,7 @@ def leaves(resolver, route, namespaces):
         here = (*route, pattern.pattern)
         if hasattr(pattern, "url_patterns"):
             inner = (*namespaces, pattern.namespace) if pattern.namespace else namespaces
-            for leaf in leaves(pattern, here, inner):
-                yield leaf
+            yield from leaves(pattern, here, inner)
         else:
             yield here, pattern, namespaces
 
@@ -572,7 +577,7 @@ class Samples:
             model = view.queryset.model
         if names and model is not None:
             record = self.record(model)
-            note = "%s %s" % (model.__name__, record.pk)
+            note = f"{model.__name__} {record.pk}"
             slug = getattr(view, "slug_field", "slug")
             keys = {getattr(view, "pk_url_kwarg", "pk"): record.pk, "id": record.pk}
             if hasattr(record, slug):
@@ -603,7 +608,7 @@ class Samples:
         record = model._default_manager.first()
         if record is None:
             if not self.copied:
-                raise LookupError("there is no %s, and none is made outside of a copy" % model.__name__)
+                raise LookupError(f"there is no {model.__name__}, and none is made outside of a copy")
             record = model()
             fill(record)
             record.save()
@@ -613,7 +618,7 @@ class Samples:
 def replaced(text, name, value):
     import re
 
-    return re.sub(r"<(?:[^<>:]+:)?%s>" % re.escape(name), lambda match: value, text)
+    return re.sub(rf"<(?:[^<>:]+:)?{re.escape(name)}>", lambda match: value, text)
 
 
 def fill(record, depth=0):
@@ -657,7 +662,7 @@ def fill(record, depth=0):
         elif isinstance(field, (models.IntegerField, models.FloatField)):
             value = 1
         elif isinstance(field, models.DateTimeField):
-            value = datetime.datetime(2026, 11, 23, 6, 30, tzinfo=datetime.timezone.utc)
+            value = datetime.datetime(2026, 11, 23, 6, 30, tzinfo=datetime.UTC)
             from django.conf import settings
 
             value = value if settings.USE_TZ else value.replace(tzinfo=None)

@@ -149,8 +149,8 @@ class _Reader:
     def _import(self, node: ast.Import | ast.ImportFrom) -> None:
         for alias in node.names:
             if isinstance(node, ast.Import):
-                self.names[alias.asname or alias.name.split(".")[0]] = alias.name if alias.asname else (
-                    alias.name.split(".")[0]
+                self.names[alias.asname or alias.name.split(".")[0]] = (
+                    alias.name if alias.asname else (alias.name.split(".")[0])
                 )
             else:
                 base = node.module or ""
@@ -204,13 +204,19 @@ class _Reader:
         if isinstance(first, ast.Call) and first.args and isinstance(first.args[0], ast.Constant):
             pattern = str(first.args[0].value)
         name = next(
-            (str(word.value.value) for word in node.keywords if word.arg == "name" and isinstance(word.value, ast.Constant)),
+            (
+                str(word.value.value)
+                for word in node.keywords
+                if word.arg == "name" and isinstance(word.value, ast.Constant)
+            ),
             "",
         )
-        target = node.args[1] if len(node.args) > 1 else next(
-            (word.value for word in node.keywords if word.arg == "view"), None
+        target = (
+            node.args[1]
+            if len(node.args) > 1
+            else next((word.value for word in node.keywords if word.arg == "view"), None)
         )
-        base = {
+        base: dict[str, object] = {
             "pattern": pattern,
             "file": self.result.path,
             "line": node.lineno,
@@ -243,8 +249,10 @@ class _Reader:
         """Spell what a controller expression names, through the file's imports; empty when it names nothing."""
         while isinstance(node, ast.Call):
             wraps = isinstance(node.func, ast.Attribute) and node.func.attr == "as_view"
-            node = node.func.value if wraps and isinstance(node.func, ast.Attribute) else (
-                node.args[0] if node.args else node.func
+            node = (
+                node.func.value
+                if wraps and isinstance(node.func, ast.Attribute)
+                else (node.args[0] if node.args else node.func)
             )
         if isinstance(node, ast.Lambda):
             return ""

@@ -71,9 +71,9 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
     seen: dict[Path, ModuleFiles] = {}
     skip = {project.folder_of(name) for name in project_packages}
     for folder in _packages(project.root):
-        if (folder in skip or folder == project.root) and not (folder / BRIEF_FILE).exists():
-            if not any(entry.startswith(folder.name + ".apps.") or entry == folder.name for entry in listed):
-                continue
+        named = any(entry.startswith(folder.name + ".apps.") or entry == folder.name for entry in listed)
+        if (folder in skip or folder == project.root) and not named and not (folder / BRIEF_FILE).exists():
+            continue
         signs = set(_listing(folder))
         if signs.intersection(SIGNS) or (signs.intersection(WEAK_SIGNS) and "__init__.py" in signs):
             seen[folder] = describe(project, folder, listed)
@@ -87,9 +87,7 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
 
 def describe(project: Project, folder: Path, listed: Iterable[str] = ()) -> ModuleFiles:
     """Tell one module from its folder."""
-    names = [
-        ".".join(folder.relative_to(root).parts) for root in project.import_roots if folder.is_relative_to(root)
-    ]
+    names = [".".join(folder.relative_to(root).parts) for root in project.import_roots if folder.is_relative_to(root)]
     names = [name for name in names if name] or [folder.name]
     listed = list(listed)
     name = next(

@@ -13,7 +13,17 @@ from ....edits.source import SourceText
 ENTRY_SCRIPT = "manage.py"
 SETTINGS_VARIABLE = "DJANGO_SETTINGS_MODULE"
 SKIPPED_FOLDERS = frozenset(
-    {"node_modules", "__pycache__", "migrations", "templates", "static", "staticfiles", "media", "locale", "site-packages"}
+    {
+        "node_modules",
+        "__pycache__",
+        "migrations",
+        "templates",
+        "static",
+        "staticfiles",
+        "media",
+        "locale",
+        "site-packages",
+    }
 )
 
 

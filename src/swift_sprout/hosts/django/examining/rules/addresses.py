@@ -17,7 +17,7 @@ def included(one: Examination) -> Iterator[Finding]:
     if not one.module.urls or not view.root_urls or one.included:
         return
     conf = view.addresses.file(view.root_urls)
-    if conf is None or not conf.routes and not conf.sure:
+    if conf is None or (not conf.routes and not conf.sure):
         return
     own = view.addresses.file(one.module.urls)
     if own is not None and not own.routes and own.sure:

@@ -54,9 +54,7 @@ def host_checks(one: Examination) -> Iterator[Finding]:
         if mine and message["level"] >= ERROR_LEVEL:
             file, line = _place_of(one, message)
             hint = message["hint"] or f"mend {one.view.relative(file)}:{line}"
-            yield one.find(
-                "enabled.check-failed", file, line, text=f"{message['text']} ({message['id']})", hint=hint
-            )
+            yield one.find("enabled.check-failed", file, line, text=f"{message['text']} ({message['id']})", hint=hint)
 
 
 def _place_of(one: Examination, message: dict[str, str]) -> tuple[Path, int]:

@@ -1,0 +1,140 @@
+"""What the tests share: the built program run as a program, and real hosts to run it on."""
+
+from __future__ import annotations
+
+import functools
+import json
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import unittest
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+REPOSITORY = Path(__file__).parent.parent
+DJANGO = Path(os.environ.get("SPROUT_TEST_DJANGO", REPOSITORY / ".cache/hosts/django-5.2/bin/python"))
+WORLD = REPOSITORY / "src/swift_sprout/demo_world"
+
+
+@dataclass(frozen=True)
+class Ran:
+    """How the program ended and what it wrote."""
+
+    status: int
+    out: str
+    err: str
+
+    @property
+    def json(self) -> dict[str, Any]:
+        document: dict[str, Any] = json.loads(self.out)
+        return document
+
+
+def sprout(*words: str | Path, cwd: Path | None = None, stdin: str | None = None, **environment: str) -> Ran:
+    """Run the program as its users do."""
+    kept = {key: value for key, value in os.environ.items() if key not in ("VIRTUAL_ENV", "DJANGO_SETTINGS_MODULE")}
+    ended = subprocess.run(
+        [sys.executable, "-m", "swift_sprout", *map(str, words)],
+        cwd=cwd,
+        env={**kept, "COLUMNS": "100", **environment},
+        input=stdin,
+        stdin=subprocess.DEVNULL if stdin is None else None,
+        capture_output=True,
+        text=True,
+        timeout=120,
+    )
+    return Ran(ended.returncode, ended.stdout, ended.stderr)
+
+
+def host_python(*words: str | Path, cwd: Path) -> subprocess.CompletedProcess[str]:
+    """Run the host's interpreter."""
+    return subprocess.run([str(DJANGO), *map(str, words)], cwd=cwd, capture_output=True, text=True, timeout=120)
+
+
+@functools.cache
+def _built_site() -> Path:
+    """The Brindle Quay site with a filled database, built once per test run."""
+    if not DJANGO.exists():
+        raise RuntimeError(f"the Django host is missing ({DJANGO}): run the tests with `make test`, which makes it")
+    folder = Path(tempfile.mkdtemp(prefix="sprout-base-"))
+    import atexit
+
+    atexit.register(shutil.rmtree, folder, True)
+    site = folder / "site"
+    shutil.copytree(WORLD / "django", site, ignore=shutil.ignore_patterns("__pycache__"))
+    done = host_python("manage.py", "migrate", "--no-input", "-v", "0", cwd=site)
+    if done.returncode:
+        raise RuntimeError(done.stdout + done.stderr)
+    return site
+
+
+class Case(unittest.TestCase):
+    """A test with a folder of its own."""
+
+    maxDiff = None
+
+    def setUp(self) -> None:
+        self.folder = Path(tempfile.mkdtemp(prefix="sprout-test-")).resolve()
+        self.addCleanup(shutil.rmtree, self.folder, True)
+
+    def write(self, path: str, text: str) -> Path:
+        """Write a file below the test's folder."""
+        target = self.folder / path
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_text(text, "utf-8")
+        return target
+
+    def assert_ok(self, ran: Ran, status: int = 0) -> Ran:
+        """Demand an exit status, and never a traceback."""
+        self.assertNotIn("Traceback", ran.err)
+        self.assertEqual(ran.status, status, ran.out + ran.err)
+        return ran
+
+
+class SiteCase(Case):
+    """A test on a copy of the Brindle Quay site."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.site = self.folder / "site"
+        shutil.copytree(_built_site(), self.site)
+
+    def sprout(self, *words: str | Path, **environment: str) -> Ran:
+        """Run the program on the site, with the host's interpreter where the command takes one."""
+        options: list[str | Path] = ["--host", self.site]
+        if words[0] not in ("undo",):
+            options += ["--python", DJANGO]
+        return sprout(*words, *options, **environment)
+
+    def change(self, path: str, old: str, new: str) -> None:
+        """Change a file of the site."""
+        target = self.site / path
+        text = target.read_text("utf-8")
+        self.assertIn(old, text)
+        target.write_text(text.replace(old, new), "utf-8")
+
+    def put(self, path: str, text: str) -> Path:
+        """Write a file of the site."""
+        return self.write(f"site/{path}", text)
+
+    def ladder(self, ran: Ran, module: str) -> dict[str, str]:
+        """Return rung to state of one module from a JSON check."""
+        found = next(one for one in ran.json["setups"][0]["modules"] if one["module"] == module)
+        return {step["rung"]: step["state"] for step in found["ladder"]}
+
+    def codes(self, ran: Ran, module: str) -> list[str]:
+        """Return the codes of a module's findings from a JSON check, first cause first."""
+        found = next(one for one in ran.json["setups"][0]["modules"] if one["module"] == module)
+        return [finding["code"] for finding in found["findings"]]
+
+
+def tree_of(folder: Path) -> dict[str, bytes]:
+    """Return every file below a folder with its bytes; the tool's state and byte code left out."""
+    return {
+        path.relative_to(folder).as_posix(): path.read_bytes()
+        for path in sorted(folder.rglob("*"))
+        if path.is_file() and not {".swift-sprout", "__pycache__"} & set(path.relative_to(folder).parts)
+    }
