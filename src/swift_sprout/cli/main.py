@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from collections.abc import Sequence
 from importlib import import_module
@@ -60,6 +61,37 @@ def main(argv: Sequence[str]) -> int:
     except BrokenPipeError:
         sys.stderr.close()
         return 0
+    except OSError as error:
+        output.error(_unreachable(error), argv)
+        return 4
+    except Exception as error:
+        if os.environ.get("SWIFT_SPROUT_TRACE"):
+            raise
+        output.error(_internal(error), argv)
+        return 3
+
+
+def _unreachable(error: OSError) -> SproutError:
+    from ..core.errors import Refused
+
+    place = error.filename or "a file"
+    reason = (error.strerror or str(error)).lower()
+    return Refused("file-unreachable", f"{place}: {reason}.", "Give yourself the right to it, or name another place.")
+
+
+def _internal(error: Exception) -> SproutError:
+    """Describe a fault of our own; nothing half-written is left, since change sets are all or nothing."""
+    from ..core.errors import HostFailed
+
+    frames = error.__traceback__
+    while frames is not None and frames.tb_next is not None:
+        frames = frames.tb_next
+    place = f"{frames.tb_frame.f_code.co_filename}:{frames.tb_lineno}" if frames else "?"
+    return HostFailed(
+        "own-fault",
+        f"This is a fault of swift-sprout: {type(error).__name__}: {error} ({place}).",
+        "Please report it; SWIFT_SPROUT_TRACE=1 shows the whole way to it.",
+    )
 
 
 class _Parser(argparse.ArgumentParser):

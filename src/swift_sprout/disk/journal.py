@@ -154,8 +154,8 @@ class Journal:
         if inverse:
             inverse.title = f"\0undo {number}"
             self.apply(inverse)
-        self._finish_undo(number)
         self._remove_folders(made_folders)
+        self._finish_undo(number)
 
     # -- one change set ------------------------------------------------------------------------------------------
 
@@ -234,8 +234,8 @@ class Journal:
             if title.startswith("\0undo "):
                 undone = title.removeprefix("\0undo ")
                 made = self._plan(self.folder / undone)["made_folders"] if (self.folder / undone).exists() else []
-                self._finish_undo(undone)
                 self._remove_folders(made)
+                self._finish_undo(undone)
 
     def _finish_undo(self, number: str) -> None:
         """Drop the undone change set, then the change set that undid it: in this order, so that a kill is mended."""

@@ -70,7 +70,7 @@ def insert_item(text: str, sequence: Sequenced, item: str, *, before: int | None
     if not elements:
         return _into_empty(source, sequence, item)
     if before is not None and before < len(elements):
-        at = source.start(elements[before])
+        at, _ = _span(source, elements[before], _limit(source, sequence, before))
         indent = source.indent(at)
         joint = ", " if indent is None else f",{newline}{indent}"
         return text[:at] + item + joint + text[at:]
@@ -91,7 +91,7 @@ def insert_item(text: str, sequence: Sequenced, item: str, *, before: int | None
 
 def _tail(source: Text, sequence: Sequenced) -> tuple[int, int | None, int]:
     """Return the place after the last element (its own brackets included), of the comma behind it, and of the end."""
-    closing = source.end(sequence) - (1 if _bracketed(source, sequence) else 0)
+    closing = _limit(source, sequence, len(sequence.elts) - 1)
     _, end = _span(source, sequence.elts[-1], closing)
     return end, _comma_after(source.text, end, closing), closing
 
@@ -148,21 +148,18 @@ def _comma_after(text: str, start: int, stop: int) -> int | None:
 def remove_item(text: str, sequence: Sequenced, index: int) -> str:
     """Take one element out of a list, tuple or set, with its comma, its line where it stood alone, and its remark."""
     source = Text(text)
-    element = sequence.elts[index]
-    _, last_comma, closing = _tail(source, sequence)
-    following = source.start(sequence.elts[index + 1]) if index + 1 < len(sequence.elts) else closing
-    start, end = _span(source, element, following)
-    comma = _comma_after(text, end, following)
+    last_end, last_comma, _ = _tail(source, sequence)
+    if isinstance(sequence, ast.Tuple) and len(sequence.elts) == 2 and index == 0 and last_comma is None:
+        text = text[:last_end] + "," + text[last_end:]  # behind all places used below
+    limit = _limit(source, sequence, index)
+    start, end = _span(source, sequence.elts[index], limit)
+    comma = _comma_after(source.text, end, limit)
     after = end if comma is None else comma + 1
-    rest_of_line = text[after : source.line_end(after)]
-    alone = source.indent(start) is not None and (not rest_of_line.strip() or rest_of_line.strip().startswith("#"))
-    if alone:
+    rest_of_line = text[after : source.line_end(after)].strip()
+    if source.indent(start) is not None and (not rest_of_line or rest_of_line.startswith("#")):
         return text[: source.line_start(start)] + text[source.line_end(after) :]
     if index + 1 < len(sequence.elts):
-        last_end = _tail(source, sequence)[0]
-        following, _ = _span(source, sequence.elts[index + 1], closing)
-        if isinstance(sequence, ast.Tuple) and len(sequence.elts) == 2 and last_comma is None:
-            return text[:start] + text[following:last_end] + "," + text[last_end:]
+        following, _ = _span(source, sequence.elts[index + 1], _limit(source, sequence, index + 1))
         return text[:start] + text[following:]
     if index == 0:
         keep = "" if not isinstance(sequence, ast.Tuple) or _bracketed(source, sequence) else "()"
@@ -170,6 +167,13 @@ def remove_item(text: str, sequence: Sequenced, index: int) -> str:
     _, previous = _span(source, sequence.elts[index - 1], start)
     single_left = isinstance(sequence, ast.Tuple) and index == 1
     return text[:previous] + ("," if single_left or comma is not None else "") + text[after:]
+
+
+def _limit(source: Text, sequence: Sequenced, index: int) -> int:
+    """Return the place up to which what belongs to an element can reach: the next element, or the end."""
+    if index + 1 < len(sequence.elts):
+        return source.start(sequence.elts[index + 1])
+    return source.end(sequence) - (1 if _bracketed(source, sequence) else 0)
 
 
 def remove_statement(text: str, statement: ast.stmt) -> str:

@@ -42,6 +42,7 @@ def compose(view: HostView, data: KitData, brief: Brief, place: Place) -> Change
             f"{folder} is there already and not empty; nothing was changed.",
             "Choose another name, or move the folder away.",
         )
+    _refuse_taken_addresses(view, brief)
     values = _values(view, data, brief, place)
     templates = Templates(
         data.folder / "templates",
@@ -63,6 +64,21 @@ def compose(view: HostView, data: KitData, brief: Brief, place: Place) -> Change
             tidied = tidy_python(text) if name.endswith(".py") else tidy_lines(text)
             changes.add(f"{folder}/{name}", None, tidied.encode("utf-8"))
     return changes
+
+
+def _refuse_taken_addresses(view: HostView, brief: Brief) -> None:
+    if not view.root_urls or not brief.pages:
+        return
+    taken = {one.path.rstrip("/"): one for one in view.addresses.walk(view.root_urls)}
+    for page in brief.pages:
+        other = taken.get(page.path.rstrip("/"))
+        if other is not None:
+            place = f"{view.relative(other.route.file)}:{other.route.line}"
+            raise Refused(
+                "address-taken",
+                f"{page.path} is answered already by {other.view or 'another controller'} ({place}).",
+                "Give the page another path.",
+            )
 
 
 class _Attributes:
