@@ -3,6 +3,7 @@
 import os
 import socket
 import subprocess
+import sys
 import unittest
 
 from ..support import DJANGO, Case, SiteCase, sprout, tree_of
@@ -203,16 +204,18 @@ class Disks(Case):
 
 
 def sprout_python() -> str:
-    import sys
-
     return sys.executable
 
 
 def as_nobody(command: list[str]) -> subprocess.CompletedProcess[str]:
-    """Run a command as a user without rights, with this checkout readable to it."""
-    script = "import os, sys; os.setgid(65534); os.setuid(65534); sys.path.insert(0, sys.argv[1]); sys.argv = sys.argv[2:]; from swift_sprout.__main__ import run; run()"
-    import swift_sprout
-
-    source = os.path.dirname(os.path.dirname(swift_sprout.__file__))
-    preload = "import swift_sprout.cli.main, swift_sprout.cli.commands.new, swift_sprout.hosts.django.kit, swift_sprout.hosts.django.host, swift_sprout.hosts.django.compose, swift_sprout.disk.journal, jinja2, tomli_w, difflib, textwrap, fcntl, swift_sprout.reports.text, swift_sprout.hosts.rendering, importlib.metadata, jinja2.loaders;"
-    return subprocess.run([command[0], "-c", preload + script, source, *command[2:]], capture_output=True, text=True)
+    """Run a command as a user without rights: what it imports is imported before the rights are given up."""
+    modules = (
+        "cli.main cli.commands.new disk.journal hosts.django.kit hosts.django.host hosts.django.compose reports.text"
+    )
+    preload = ", ".join(f"swift_sprout.{name}" for name in modules.split())
+    script = (
+        f"import os, sys, locale, gettext, difflib, textwrap, fcntl, tomli_w, pystache, swift_sprout.hosts.rendering, {preload}\n"
+        "os.setgid(65534); os.setuid(65534)\n"
+        "from swift_sprout.__main__ import run; run()\n"
+    )
+    return subprocess.run([command[0], "-c", script, *command[3:]], capture_output=True, text=True)

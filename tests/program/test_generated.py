@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from swift_sprout.core.brief import Brief, Record, make_page
 from swift_sprout.core.fields import TYPES, parse_field
+from swift_sprout.core.hostfacts import Place
 from swift_sprout.core.names import name_family
-from swift_sprout.core.results import Place
 from swift_sprout.hosts.django.compose import compose
 from swift_sprout.hosts.django.kit import KIT
 from swift_sprout.hosts.django.view import HostView

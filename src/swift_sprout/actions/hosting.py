@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from ..core.errors import WrongUse
 from ..disk.journal import Journal
@@ -13,8 +13,7 @@ from ..hosts.protocol import Host, HostOptions, Kit
 from ..hosts.registry import kits, recognise
 
 
-@dataclass(frozen=True)
-class HostChoice:
+class HostChoice(NamedTuple):
     """Which host to work on and how: what the common options say.
 
     path -- a folder in or above which the host lies; None for the working folder
@@ -28,8 +27,7 @@ class HostChoice:
     on_wait: Callable[[str], None] = lambda sentence: None
 
 
-@dataclass
-class OpenHost:
+class OpenHost(NamedTuple):
     """A host that is open for a command, with its kit and its journal."""
 
     kit: Kit

@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from pathlib import Path
+from typing import NamedTuple
 
 from ..core.brief import BRIEF_FILE, Brief, Page, Record, brief_from_toml, contradictions, make_page
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, WrongUse
 from ..core.fields import parse_record_line, split_outside
+from ..core.hostfacts import Place
 from ..core.names import NameFamily, name_family
 from ..core.nearest import did_you_mean
-from ..core.results import Place
 from .hosting import OpenHost
 
 
-@dataclass(frozen=True)
-class Wanted:
+class Wanted(NamedTuple):
     """What the options of ``new`` say; texts are empty where an option was not given."""
 
     name: str = ""
@@ -35,15 +34,14 @@ class Wanted:
     place: str = ""
 
 
-@dataclass
-class Made:
+class Made(NamedTuple):
     """A module that was made, or would be: its brief, its place, the change set and the next commands."""
 
     brief: Brief
     place: Place
     changes: ChangeSet
     folder: str
-    next_steps: list[str] = field(default_factory=list)
+    next_steps: list[str]
 
 
 def brief_of(wanted: Wanted) -> Brief:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from ..core.changes import ChangeSet
 from ..core.errors import HostFailed
-from ..core.results import StepRun
+from ..core.hostfacts import StepRun
 from ..hosts.protocol import Edit
 from .hosting import OpenHost
 

@@ -35,10 +35,11 @@ def waiting(sentence: str) -> None:
 
 def error(problem: SproutError, argv: Sequence[str]) -> None:
     """Write an error: as text to the error stream, as a document where JSON was asked for."""
-    from ..reports import documents, text
+    from ..reports import documents
+    from ..reports.text import errors as errors_text
 
     asked = list(argv)
     if "--format=json" in asked or ("--format" in asked and "json" in asked[asked.index("--format") + 1 :][:1]):
         document(documents.error(problem))
         return
-    text.error(Terminal(sys.stderr, colour=False if "--no-color" in asked else None), problem)
+    errors_text.error(Terminal(sys.stderr, colour=False if "--no-color" in asked else None), problem)

@@ -5,8 +5,7 @@ from __future__ import annotations
 import re
 import tomllib
 from collections.abc import Callable
-from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, NamedTuple
 
 from .errors import Problem, SproutError, WrongUse
 from .fields import Field, parse_field
@@ -18,8 +17,7 @@ FORMAT = "swift-sprout/brief/1"
 BRIEF_FILE = "sprout.toml"
 
 
-@dataclass(frozen=True)
-class Record:
+class Record(NamedTuple):
     """A record type: its name family (singular), its fields in order, and how people see it."""
 
     name: NameFamily
@@ -35,8 +33,7 @@ class Record:
         return NameFamily(self.plural_title, family.words) if self.plural_title else family
 
 
-@dataclass(frozen=True)
-class Page:
+class Page(NamedTuple):
     """An address that visitors call.
 
     path   -- absolute, with a leading slash and without a trailing one; ``/`` alone is the root
@@ -56,8 +53,7 @@ class Page:
         return tuple(re.findall(r"[a-z0-9]+", self.path)) or ("home",)
 
 
-@dataclass(frozen=True)
-class Brief:
+class Brief(NamedTuple):
     """What a module is; ``text`` is the file it was read from, empty when it came from options."""
 
     name: NameFamily
@@ -69,7 +65,6 @@ class Brief:
     needs: tuple[str, ...] = ()
     records: tuple[Record, ...] = ()
     pages: tuple[Page, ...] = ()
-    extra: dict[str, Any] = field(default_factory=dict)
 
     def record(self, name: str) -> Record | None:
         """Return the record of that name in any spelling, or None."""

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from pathlib import PurePosixPath
+from typing import NamedTuple
 
 
-@dataclass(frozen=True)
-class FileChange:
+class FileChange(NamedTuple):
     """One file to be made, changed or taken away.
 
     path   -- relative to the host's root, with forward slashes
@@ -27,12 +26,12 @@ class FileChange:
         return "take away" if self.after is None else "change"
 
 
-@dataclass
 class ChangeSet:
     """The operations of one command; applied all or nothing by ``swift_sprout.disk``."""
 
-    title: str
-    changes: list[FileChange] = field(default_factory=list)
+    def __init__(self, title: str) -> None:
+        self.title = title
+        self.changes: list[FileChange] = []
 
     def add(self, path: str, before: bytes | None, after: bytes | None) -> None:
         """Add one operation; an operation that changes nothing is left out.

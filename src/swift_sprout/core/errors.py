@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 
-@dataclass(frozen=True)
-class Problem:
+class Problem(NamedTuple):
     """One thing that is wrong with what was given, and where.
 
     place  -- file and line, option or key, e.g. ``sprout.toml:7``; empty when there is none

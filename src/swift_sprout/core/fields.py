@@ -10,9 +10,7 @@ crew ->> harbour_office.Clerk, optional
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
-from datetime import date, datetime, time
-from decimal import Decimal, InvalidOperation
+from typing import NamedTuple
 
 from .errors import WrongUse
 from .names import words_of
@@ -54,16 +52,14 @@ _NAME = re.compile(r"[a-z][a-z0-9_]*\Z")
 _TARGET = re.compile(r"(?:[a-z][a-z0-9_]*\.)?[A-Za-z][A-Za-z0-9 ]*\Z")
 
 
-@dataclass(frozen=True)
-class Choice:
+class Choice(NamedTuple):
     """One choice of a choice field: the stored value and the label people see."""
 
     value: str
     label: str
 
 
-@dataclass(frozen=True)
-class Field:
+class Field(NamedTuple):
     """One field of a record.
 
     type    -- a key of TYPES, or ``one`` / ``many`` for a relation
@@ -283,9 +279,7 @@ def _with_options(field: Field, options: list[str]) -> Field:
                 f"The field {field.name!r} has the unknown option {option!r}.",
                 did_you_mean(word, OPTIONS),
             )
-    from dataclasses import replace
-
-    return replace(field, **changes)  # type: ignore[arg-type]
+    return field._replace(**changes)  # type: ignore[arg-type]
 
 
 def _checked_default(field: Field, text: str) -> str:
@@ -293,7 +287,7 @@ def _checked_default(field: Field, text: str) -> str:
     try:
         if _fits(field, plain):
             return plain
-    except (ValueError, InvalidOperation):
+    except (ValueError, ArithmeticError):
         pass
     raise WrongUse(
         "field-default",
@@ -312,6 +306,9 @@ _DEFAULT_HELP = {
 
 
 def _fits(field: Field, text: str) -> bool:
+    from datetime import date, datetime, time
+    from decimal import Decimal
+
     kind = field.type
     if kind in ("text", "slug", "email", "link"):
         return field.length is None or len(text) <= field.length

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
 from enum import StrEnum
-from typing import Any
+from typing import Any, NamedTuple
 
 from .ladder import RUNGS, Rung
 
@@ -18,8 +17,7 @@ class Severity(StrEnum):
     NOTE = "note"
 
 
-@dataclass(frozen=True)
-class Rule:
+class Rule(NamedTuple):
     """One cause.
 
     code     -- our name for it, ``rung.what``
@@ -40,8 +38,7 @@ class Rule:
     mendable: bool = False
 
 
-@dataclass(frozen=True)
-class Finding:
+class Finding(NamedTuple):
     """One rule met in one place; ``file`` is relative to the host's root, ``line`` counts from 1 (0: no line)."""
 
     code: str
@@ -125,7 +122,7 @@ def first_cause_first(findings: Iterable[Finding]) -> list[Finding]:
     marked: list[Finding] = []
     for finding in found:
         source = next((other.code for other in found if _explains(other, finding)), "")
-        marked.append(replace(finding, follows_from=source) if source else finding)
+        marked.append(finding._replace(follows_from=source) if source else finding)
     severities = list(Severity)
     return sorted(
         marked,

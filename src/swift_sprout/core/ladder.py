@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import NamedTuple
 
 
 class Rung(StrEnum):
@@ -38,8 +39,7 @@ class State(StrEnum):
     NOT_APPLICABLE = "not-applicable"
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(NamedTuple):
     """One rung of a ladder with its state and the evidence for it, in one line."""
 
     rung: Rung

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from .errors import WrongUse
 from .plurals import plural_of, singular_of
@@ -14,8 +14,7 @@ _FOLDED = {"ß": "ss", "æ": "ae", "œ": "oe", "ø": "o", "ł": "l", "đ": "d", 
 _WORD = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[0-9]+")
 
 
-@dataclass(frozen=True)
-class NameFamily:
+class NameFamily(NamedTuple):
     """Every spelling derived from one name.
 
     title -- the name as people read it, e.g. ``Tide board``

@@ -1,47 +1,12 @@
-"""What commands find out, as data that reports print: no wording of layout here."""
+"""What ``survey`` and ``check`` find out, as data that reports print: no wording of layout here."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
 
 from .findings import Finding, Severity
+from .hostfacts import Missing, ModuleState, Place
 from .ladder import Ladder
-
-
-@dataclass(frozen=True)
-class Place:
-    """A folder where the host looks for modules.
-
-    folder -- relative to the host's root, ``.`` for the root; prefix -- what comes before a module's name there
-    why    -- how it is known
-    """
-
-    folder: str
-    prefix: str
-    why: str
-
-
-@dataclass(frozen=True)
-class ModuleState:
-    """One module as ``survey`` shows it; ``enabled`` is None when the running host was not asked."""
-
-    name: str
-    label: str
-    title: str
-    version: str
-    folder: str
-    found: bool
-    registered: bool
-    enabled: bool | None
-    contributed: bool = False
-
-
-@dataclass(frozen=True)
-class Missing:
-    """Something without which the host cannot be worked on here, with its remedy."""
-
-    what: str
-    remedy: str
 
 
 @dataclass
@@ -114,12 +79,3 @@ class CheckResult:
             for setup in self.setups
             for finding in [*setup.host_findings, *(one for module in setup.modules for one in module.findings)]
         ]
-
-
-@dataclass(frozen=True)
-class StepRun:
-    """One refresh step that was carried out: what it was, whether it worked, and the end of what it printed."""
-
-    title: str
-    done: bool
-    output: str = ""

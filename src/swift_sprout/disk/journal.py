@@ -14,9 +14,8 @@ import os
 import shutil
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from ..core.changes import ChangeSet, FileChange
 from ..core.errors import Problem, Refused
@@ -26,14 +25,13 @@ STATE_FOLDER = ".swift-sprout"
 KEPT_CHANGES = 50
 
 
-@dataclass
-class Done:
+class Done(NamedTuple):
     """A change set that was applied, as its journal tells it."""
 
     number: str
     title: str
     paths: list[str]
-    notes: list[str] = field(default_factory=list)
+    notes: list[str]
 
 
 class Journal:

@@ -5,11 +5,10 @@ from __future__ import annotations
 import codecs
 import io
 import tokenize
-from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 
-@dataclass(frozen=True)
-class SourceText:
+class SourceText(NamedTuple):
     """A decoded file; ``text`` keeps the line ends of the file.
 
     newline -- the line end that new lines get, the one the file uses most
@@ -33,7 +32,7 @@ class SourceText:
 
     def with_text(self, text: str) -> SourceText:
         """Return the same file with another text."""
-        return replace(self, text=text)
+        return self._replace(text=text)
 
     def content(self) -> bytes:
         """Encode the text as the file was; raises UnicodeEncodeError when its encoding has not all letters."""

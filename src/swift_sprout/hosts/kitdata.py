@@ -3,22 +3,22 @@
 from __future__ import annotations
 
 import tomllib
-from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from ..core.findings import RuleBook, rules_from
+if TYPE_CHECKING:
+    from ..core.findings import RuleBook
 
 KIT_FORMAT = "swift-sprout/kit/1"
 
 
-@dataclass(frozen=True)
 class KitData:
     """What a kit says in its ``kit.toml``; ``raw`` is all of it, ``folder`` where it lies."""
 
-    folder: Path
-    raw: dict[str, Any]
+    def __init__(self, folder: Path, raw: dict[str, Any]) -> None:
+        self.folder = folder
+        self.raw = raw
 
     @property
     def id(self) -> str:
@@ -43,6 +43,8 @@ class KitData:
     @cached_property
     def rules(self) -> RuleBook:
         """The causes that the kit knows."""
+        from ..core.findings import RuleBook, rules_from
+
         return RuleBook(rules_from(tomllib.loads((self.folder / "rules.toml").read_text("utf-8"))))
 
     def in_range(self, version: str) -> bool:

@@ -3,35 +3,36 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
-from pathlib import Path
-from typing import Protocol
+from typing import TYPE_CHECKING, NamedTuple, Protocol
 
-from ..core.brief import Brief
-from ..core.changes import ChangeSet
-from ..core.names import NameFamily
-from ..core.results import HostFacts, ModuleState, Place, SetupCheck, StepRun
-from .kitdata import KitData
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from ..core.brief import Brief
+    from ..core.changes import ChangeSet
+    from ..core.hostfacts import ModuleState, Place, StepRun
+    from ..core.names import NameFamily
+    from ..core.results import HostFacts, SetupCheck
+    from .kitdata import KitData
 
 
-@dataclass(frozen=True)
-class HostOptions:
+class HostOptions(NamedTuple):
     """How to work on a host: the interpreter given, and the time a host may take to answer, in seconds."""
 
     python: str | None = None
     limit_seconds: float = 60.0
 
 
-@dataclass
 class Edit:
     """What switching a module on or off would change.
 
     changes -- the edits; already -- what needs no edit, as sentences; stays -- what is left behind, as sentences
     """
 
-    changes: ChangeSet
-    already: list[str] = field(default_factory=list)
-    stays: list[str] = field(default_factory=list)
+    def __init__(self, changes: ChangeSet) -> None:
+        self.changes = changes
+        self.already: list[str] = []
+        self.stays: list[str] = []
 
 
 class Host(Protocol):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import sys
 from importlib import import_module
 from pathlib import Path
 
@@ -20,12 +22,31 @@ def kits() -> dict[str, Kit]:
         if (folder / "kit.toml").is_file():
             kit: Kit = import_module(f"{__package__}.{folder.name}.kit").KIT
             found[kit.data.id] = kit
-    from importlib.metadata import entry_points
+    if _packages_bring_kits():
+        from importlib.metadata import entry_points
 
-    for point in entry_points(group=ENTRY_POINTS):
-        kit = point.load()
-        found.setdefault(kit.data.id, kit)
+        for point in entry_points(group=ENTRY_POINTS):
+            kit = point.load()
+            found.setdefault(kit.data.id, kit)
     return found
+
+
+def _packages_bring_kits() -> bool:
+    """Look whether any installed package names the entry point; the reader of package metadata costs much to import."""
+    for folder in filter(None, sys.path):
+        try:
+            names = os.listdir(folder)
+        except OSError:
+            continue
+        for name in names:
+            if name.endswith((".dist-info", ".egg-info")):
+                try:
+                    with open(os.path.join(folder, name, "entry_points.txt"), "rb") as handle:
+                        if ENTRY_POINTS.encode() in handle.read():
+                            return True
+                except OSError:
+                    continue
+    return False
 
 
 def kit_named(name: str) -> Kit:

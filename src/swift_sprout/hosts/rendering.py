@@ -1,7 +1,8 @@
 """Filling a kit's templates. Values enter a template only through the escaping of the syntax that it makes.
 
-Templates mark values with « and » and lines of control with «% and %», so that they read like the file they make and
-meet neither the braces of a host's own templates nor those of its language.
+Templates are Mustache with « and » for marks, so that they read like the file they make and meet neither the braces of
+a host's own templates nor those of its language. ``«title»`` is escaped for the file's syntax: in Python it becomes a
+literal, in HTML a quoted attribute. ``«&name»`` stands as it is and is for identifiers and code that the kit made.
 """
 
 from __future__ import annotations
@@ -12,35 +13,27 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
-Filters = Mapping[str, Callable[..., str]]
-
 
 class Templates:
-    """The templates of one folder; ``filters`` are the escapings that its templates use."""
+    """The templates of one folder; ``escapes`` tells the escaping by the ending of the file that is made."""
 
-    def __init__(self, folder: Path, filters: Filters) -> None:
-        from jinja2 import Environment, FileSystemLoader, StrictUndefined
+    def __init__(self, folder: Path, escapes: Mapping[str, Callable[[str], str]]) -> None:
+        from pystache.parser import parse
+        from pystache.renderer import Renderer
 
-        self._environment = Environment(
-            loader=FileSystemLoader(folder),
-            variable_start_string="«",
-            variable_end_string="»",
-            block_start_string="«%",
-            block_end_string="%»",
-            comment_start_string="«#",
-            comment_end_string="#»",
-            trim_blocks=True,
-            lstrip_blocks=True,
-            undefined=StrictUndefined,
-            keep_trailing_newline=True,
-            autoescape=False,
-            auto_reload=False,
-        )
-        self._environment.filters.update(filters)
+        self._folder = folder
+        self._parse = parse
+        self._parsed: dict[str, Any] = {}
+        self._renderers = {ending: Renderer(escape=escape, missing_tags="strict") for ending, escape in escapes.items()}
 
-    def fill(self, name: str, values: Mapping[str, Any]) -> str:
-        """Return the text that a template makes of values."""
-        return self._environment.get_template(name).render(values)
+    def fill(self, name: str, *values: Mapping[str, Any]) -> str:
+        """Return the text that a template makes of values; a key is looked up in the last mapping that has it."""
+        if name not in self._parsed:
+            text = (self._folder / name).read_text("utf-8")
+            self._parsed[name] = self._parse(text, delimiters=("«", "»"))
+        renderer = self._renderers[name.removesuffix(".mustache").rpartition(".")[2]]
+        filled: str = renderer.render(self._parsed[name], *values)
+        return filled
 
 
 def python_text(value: object) -> str:
@@ -64,11 +57,6 @@ def tidy_python(text: str) -> str:
     return text.strip("\n") + "\n" if text.strip() else ""
 
 
-def tidy_lines(text: str) -> str:
-    """Take out blank lines that control lines of a template leave."""
-    return re.sub(r"\n{2,}", "\n", text).strip("\n") + "\n"
-
-
 def html_attribute(value: object) -> str:
-    """Spell a value as a quoted argument of a template tag in HTML."""
+    """Spell a value as a quoted attribute, or a quoted argument of a template tag, in HTML."""
     return '"' + html.escape(str(value), quote=True) + '"'

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from ..core.changes import ChangeSet
-from ..core.errors import SproutError
-from ..core.findings import Finding
-from ..core.results import CheckResult, HostFacts, StepRun
+if TYPE_CHECKING:
+    from ..core.changes import ChangeSet
+    from ..core.errors import SproutError
+    from ..core.findings import Finding
+    from ..core.hostfacts import StepRun
+    from ..core.results import CheckResult, HostFacts
 
 
 def dump(document: dict[str, Any]) -> str:
@@ -24,7 +25,7 @@ def error(problem: SproutError) -> dict[str, Any]:
         "code": problem.code,
         "sentence": problem.sentence,
         "remedy": problem.remedy,
-        "problems": [asdict(one) for one in problem.problems],
+        "problems": [one._asdict() for one in problem.problems],
         "exit_status": problem.exit_status,
     }
 
@@ -56,9 +57,9 @@ def survey(facts: HostFacts) -> dict[str, Any]:
         "settings": facts.settings,
         "addresses": facts.addresses,
         "database": facts.database,
-        "places": [asdict(place) for place in facts.places],
-        "setups": [{"setup": "real", "modules": [asdict(module) for module in facts.modules]}],
-        "missing": [asdict(one) for one in facts.missing],
+        "places": [place._asdict() for place in facts.places],
+        "setups": [{"setup": "real", "modules": [module._asdict() for module in facts.modules]}],
+        "missing": [one._asdict() for one in facts.missing],
         "notes": facts.notes,
     }
 

@@ -6,14 +6,13 @@ import os
 import re
 import sys
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from pathlib import Path
+from typing import NamedTuple
 
 from ..core.errors import WrongUse
 
 
-@dataclass(frozen=True)
-class Interpreter:
+class Interpreter(NamedTuple):
     """A Python interpreter.
 
     path      -- the program
@@ -49,12 +48,12 @@ class Interpreter:
         return any((folder / name).is_dir() or (folder / f"{name}.py").is_file() for folder in self.libraries)
 
 
-@dataclass
 class Search:
     """The interpreter found for a host, if any, and every place looked at with what was wrong with it."""
 
-    found: Interpreter | None = None
-    tried: list[str] = field(default_factory=list)
+    def __init__(self) -> None:
+        self.found: Interpreter | None = None
+        self.tried: list[str] = []
 
 
 def find_interpreter(given: str | None, beside: Path, package: str, names: tuple[str, ...]) -> Search:

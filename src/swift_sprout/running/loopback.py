@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import socket
 import time
-from dataclasses import dataclass
+from typing import NamedTuple
 
 LOOPBACK = "127.0.0.1"
 LARGEST_BODY = 4 * 1024 * 1024
 
 
-@dataclass(frozen=True)
-class Answer:
+class Answer(NamedTuple):
     """What a host answered; ``status`` is 0 when it did not, and ``failure`` says why.
 
     headers -- with lower-case names; body -- at most LARGEST_BODY bytes of it

@@ -8,9 +8,8 @@ import subprocess
 import threading
 import time
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from pathlib import Path
-from typing import IO
+from typing import IO, NamedTuple
 
 KEPT_BYTES = 64 * 1024
 
@@ -43,8 +42,7 @@ def plain_text(text: str) -> str:
     return "".join(letter if letter in "\n\t" or letter.isprintable() else "·" for letter in text)
 
 
-@dataclass(frozen=True)
-class Ended:
+class Ended(NamedTuple):
     """How a program ended; ``status`` is None when its time ran out and it was ended."""
 
     status: int | None

@@ -6,7 +6,8 @@ import argparse
 
 from ...actions.checking import check, exit_status
 from ...actions.hosting import open_host
-from ...reports import documents, text
+from ...reports import documents
+from ...reports.text import check as check_text
 from .. import options as shared
 from .. import output
 
@@ -29,5 +30,5 @@ def run(options: argparse.Namespace) -> int:
         output.document(documents.check(result))
     else:
         evidence = options.verbose or (len(options.modules) == 1 and not options.quiet)
-        text.check(output.terminal(options), result, evidence)
+        check_text.check(output.terminal(options), result, evidence)
     return exit_status(result)

@@ -6,7 +6,7 @@ import argparse
 
 from ...actions.hosting import open_host
 from ...actions.switching import disable
-from ...reports import text
+from ...reports.text import changes as changes_text
 from .. import options as shared
 from .. import output
 from .enable import switched_document
@@ -30,7 +30,7 @@ def run(options: argparse.Namespace) -> int:
         return 0
     out = output.terminal(options)
     out.line(f"{'Would disable' if options.preview else 'Disabled'} {out.style(done.module, 'strong')}:")
-    text.changes(out, done.changes, with_diff=not out.quiet)
+    changes_text.changes(out, done.changes, with_diff=not out.quiet)
     for sentence in [*done.already, *done.stays]:
         out.line(f"  – {sentence}")
     if not out.quiet and done.changes:

@@ -6,7 +6,8 @@ import argparse
 
 from ...actions.hosting import open_host
 from ...actions.switching import Switched, enable
-from ...reports import documents, text
+from ...reports import documents
+from ...reports.text import changes as changes_text
 from .. import options as shared
 from .. import output
 
@@ -30,12 +31,12 @@ def run(options: argparse.Namespace) -> int:
         return 0
     out = output.terminal(options)
     out.line(f"{'Would enable' if options.preview else 'Enabled'} {out.style(done.module, 'strong')}:")
-    text.changes(out, done.changes, with_diff=not out.quiet)
+    changes_text.changes(out, done.changes, with_diff=not out.quiet)
     for sentence in done.already:
         out.line(f"  – {sentence}")
-    text.steps(out, done.steps)
+    changes_text.steps(out, done.steps)
     if not options.preview and not out.quiet:
-        text.next_steps(out, [f"swift-sprout check {done.module}", f"swift-sprout serve {done.module}"])
+        changes_text.next_steps(out, [f"swift-sprout check {done.module}", f"swift-sprout serve {done.module}"])
     return 0
 
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import argparse
-from dataclasses import replace
 
 from ...actions.hosting import open_host
 from ...actions.making import Made, Wanted, make, parse_page_line, plan
 from ...core.fields import parse_record_line
 from ...core.names import name_family
-from ...reports import documents, text
+from ...reports import documents
+from ...reports.text import changes as changes_text
 from .. import options as shared
 from .. import output, prompts
 
@@ -118,7 +118,7 @@ def _asked(wanted: Wanted) -> Wanted:
     if not pages and not records and not wanted.no_page:
         family = name_family(name)
         pages = (prompts.ask("Page as PATH: TITLE", f"/{family.kebab}: {family.title}", check=parse_page_line),)
-    return replace(wanted, name=name, summary=summary, records=tuple(records), pages=tuple(pages))
+    return wanted._replace(name=name, summary=summary, records=tuple(records), pages=tuple(pages))
 
 
 def _document(made: Made, preview: bool) -> dict[str, object]:
@@ -137,12 +137,12 @@ def _text(made: Made, options: argparse.Namespace) -> None:
     out = output.terminal(options)
     count = len(made.changes.changes)
     if options.preview:
-        text.names(out, made.brief)
+        changes_text.names(out, made.brief)
         out.line()
         out.line(f"Would make {made.folder}/ with {count} files:")
-        text.changes(out, made.changes, with_diff=True)
+        changes_text.changes(out, made.changes, with_diff=True)
         return
     out.line(f"Made {out.style(made.brief.name.title, 'strong')} in {made.folder}/, {count} files:")
     if not out.quiet:
-        text.changes(out, made.changes, with_diff=options.verbose)
-        text.next_steps(out, made.next_steps)
+        changes_text.changes(out, made.changes, with_diff=options.verbose)
+        changes_text.next_steps(out, made.next_steps)

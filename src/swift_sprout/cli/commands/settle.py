@@ -6,7 +6,8 @@ import argparse
 
 from ...actions.hosting import open_host
 from ...actions.switching import settle
-from ...reports import documents, text
+from ...reports import documents
+from ...reports.text import changes as changes_text
 from .. import options as shared
 from .. import output
 
@@ -30,5 +31,5 @@ def run(options: argparse.Namespace) -> int:
     out = output.terminal(options)
     if not runs:
         out.line("Nothing is due: none of them has migrations.")
-    text.steps(out, runs)
+    changes_text.steps(out, runs)
     return 0

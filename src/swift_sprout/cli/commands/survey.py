@@ -5,7 +5,8 @@ from __future__ import annotations
 import argparse
 
 from ...actions.hosting import open_host
-from ...reports import documents, text
+from ...reports import documents
+from ...reports.text import survey as survey_text
 from .. import options as shared
 from .. import output
 
@@ -26,5 +27,5 @@ def run(options: argparse.Namespace) -> int:
     if output.wants_json(options):
         output.document(documents.survey(facts))
     else:
-        text.survey(output.terminal(options), facts)
+        survey_text.survey(output.terminal(options), facts)
     return 1 if facts.missing else 0

@@ -6,7 +6,8 @@ import argparse
 
 from ...actions.hosting import open_host
 from ...actions.undoing import undo
-from ...reports import documents, text
+from ...reports import documents
+from ...reports.text import changes as changes_text
 from .. import options as shared
 from .. import output
 
@@ -35,7 +36,7 @@ def run(options: argparse.Namespace) -> int:
         return 0
     out = output.terminal(options)
     out.line(f"{'Would take back' if options.preview else 'Took back'}: {out.style(done.title, 'strong')}")
-    text.changes(out, done.changes, with_diff=options.preview)
+    changes_text.changes(out, done.changes, with_diff=options.preview)
     for note in done.notes:
         out.line(f"  – {note}")
     return 0

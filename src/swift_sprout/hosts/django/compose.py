@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import json
-from pathlib import Path
 from typing import Any
 
 from ...core.brief import BRIEF_FILE, Brief, Page, Record
 from ...core.changes import ChangeSet
 from ...core.errors import Refused, WrongUse
 from ...core.fields import Field
-from ...core.results import Place
+from ...core.hostfacts import Place
 from ..kitdata import KitData
-from ..rendering import Templates, html_attribute, python_text, tidy_lines, tidy_python
+from ..rendering import Templates, html_attribute, python_text, tidy_python
 from .naming import check_inner_names
 from .reading.templates import site_layout
 from .view import HostView
@@ -44,24 +43,16 @@ def compose(view: HostView, data: KitData, brief: Brief, place: Place) -> Change
         )
     _refuse_taken_addresses(view, brief)
     values = _values(view, data, brief, place)
-    templates = Templates(
-        data.folder / "templates",
-        {
-            "py": python_text,
-            "py_list": lambda items: python_text(tuple(items)),
-            "translated": lambda text: f"_({python_text(text)})" if text else '""',
-            "html_tag": html_attribute,
-        },
-    )
+    templates = Templates(data.folder / "templates", {"py": python_text, "html": html_attribute})
     changes = ChangeSet(f"new {label}")
     changes.add(f"{folder}/{BRIEF_FILE}", None, _brief_text(brief).encode("utf-8"))
     for entry in data.raw["file"]:
         if "when" in entry and not values[entry["when"]]:
             continue
-        for page in values[entry["each"]] if "each" in entry else [None]:
-            name = entry["writes"].format(label=label, page=_Attributes(page or {}))
-            text = templates.fill(entry["template"], {**values, "page": page})
-            tidied = tidy_python(text) if name.endswith(".py") else tidy_lines(text)
+        for part in values[entry["each"]] if "each" in entry else [{}]:
+            name = entry["writes"].format(label=label, **part)
+            text = templates.fill(entry["template"], values, part)
+            tidied = tidy_python(text) if name.endswith(".py") else text
             changes.add(f"{folder}/{name}", None, tidied.encode("utf-8"))
     return changes
 
@@ -81,13 +72,6 @@ def _refuse_taken_addresses(view: HostView, brief: Brief) -> None:
             )
 
 
-class _Attributes:
-    """A mapping whose keys read as attributes, for the file names of the kit."""
-
-    def __init__(self, values: dict[str, Any]) -> None:
-        self.__dict__.update(values)
-
-
 def _brief_text(brief: Brief) -> str:
     """Spell a brief as TOML, one table after the other, in the order in which people say it."""
     import tomli_w
@@ -105,33 +89,35 @@ def _values(view: HostView, data: KitData, brief: Brief, place: Place) -> dict[s
     label = brief.name.snake
     dotted = f"{place.prefix}.{label}" if place.prefix else label
     records = [_record(data, brief, record) for record in brief.records]
-    by_name = {record["camel"]: record for record in records}
+    by_name = {record["record"]: record for record in records}
     pages = [_page(brief, page, by_name, label) for page in _unique_views(brief.pages)]
     layout, block = site_layout(view)
     kinds = {field["kind"] for record in records for field in record["fields"]}
     return {
-        "module": {
-            "title": brief.name.title,
-            "label": label,
-            "dotted": dotted,
-            "camel": brief.name.camel,
-            "version": brief.version,
-            "author": brief.author,
-            "licence": brief.licence,
-            "docstring": f"{brief.name.title}: {brief.summary}" if brief.summary else brief.name.title,
-        },
+        "title": brief.name.title,
+        "label": label,
+        "dotted": dotted,
+        "camel": brief.name.camel,
+        "version": brief.version,
+        "author": brief.author,
+        "licence": brief.licence,
+        "docstring": f"{brief.name.title}: {brief.summary}" if brief.summary else brief.name.title,
         "records": records,
         "pages": pages,
-        "plain_pages": [page for page in pages if not page["record"]],
-        "record_pages": [page for page in pages if page["record"]],
+        "plain_pages": [page for page in pages if not page["shows"]],
+        "record_pages": [page for page in pages if page["shows"]],
         "site_layout": layout,
         "site_block": block,
-        "models": {"imports": _model_imports(records)},
-        "migration": _migration(records),
-        "views": {"imports": _view_imports(pages)},
-        "samples": {"imports": _sample_imports(records, kinds)},
-        "tests": {"imports": _test_imports(records, pages)},
+        "model_imports": _lines(_model_imports(records)),
+        "view_imports": _lines(_view_imports(pages)),
+        "sample_imports": _lines(_sample_imports(records, kinds)),
+        "test_imports": _lines(_test_imports(records, pages)),
+        **_migration(records),
     }
+
+
+def _lines(texts: list[str]) -> list[dict[str, str]]:
+    return [{"line": text} for text in texts]
 
 
 # -- records -----------------------------------------------------------------------------------------------------
@@ -144,18 +130,23 @@ def _record(data: KitData, brief: Brief, record: Record) -> dict[str, Any]:
     display = texts[0] if texts else record.fields[0]
     spelled = f"self.get_{display.name}_display()" if display.type == "choice" else f"self.{display.name}"
     certain = display.type in ("text", "choice", "email", "slug", "link") and not (display.optional and display.unique)
+    for number, field in enumerate(shown):
+        field["first"] = number == 0
+    filters = tuple(field["name"] for field in fields if field["kind"] in ("choice", "yes/no", "one"))
+    searches = tuple(one.name for one in record.fields if one.type in ("text", "long text", "slug", "email"))
     return {
-        "camel": record.name.camel,
+        "record": record.name.camel,
         "snake": record.name.snake,
-        "title": record.name.title,
+        "record_title": record.name.title,
         "plural_title": record.plural.title,
         "summary": record.summary,
-        "ordering": list(record.order_by) or [_default_order(record)],
+        "ordering": python_text(list(record.order_by) or [_default_order(record)]),
         "fields": fields,
-        "columns": [field["name"] for field in shown][:6],
+        "columns": python_text(tuple(field["name"] for field in shown[:6])),
         "columns_shown": shown[:6],
-        "filters": [field["name"] for field in fields if field["kind"] in ("choice", "yes/no", "one")],
-        "searches": [one.name for one in record.fields if one.type in ("text", "long text", "slug", "email")],
+        "column_count": str(len(shown[:6])),
+        "filters": python_text(filters) if filters else "",
+        "searches": python_text(searches) if searches else "",
         "display": spelled if certain else f"str({spelled})",
     }
 
@@ -196,7 +187,7 @@ def _field(data: KitData, brief: Brief, record: Record, field: Field) -> dict[st
         shared.append(f"default={_default(field)}")
     return {
         "name": field.name,
-        "label": field.label,
+        "field_label": field.label,
         "kind": field.type,
         "shown": f"get_{field.name}_display" if field.type == "choice" else field.name,
         "model": _call(known["class"], [f"_({python_text(field.label)})", *model, *shared, *_help(field, "_({})")]),
@@ -234,7 +225,7 @@ def _relation(brief: Brief, field: Field) -> dict[str, Any]:
     label = [f"verbose_name=_({python_text(field.label)})"]
     return {
         "name": field.name,
-        "label": field.label,
+        "field_label": field.label,
         "kind": field.type,
         "shown": f'{field.name}.all|join:", "' if field.type == "many" else field.name,
         "model": _call(kind, [model_target, *model_policy, *shared, *label, *_help(field, "_({})")]),
@@ -317,17 +308,15 @@ def _migration(records: list[dict[str, Any]]) -> dict[str, Any]:
             (
                 record
                 for record in waiting
-                if all(field["target"] in ("", record["camel"], *made) for field in record["fields"])
+                if all(field["target"] in ("", record["record"], *made) for field in record["fields"])
             ),
             None,
         )
         record = ready or waiting[0]
-        early = [field for field in record["fields"] if ready or field["target"] in ("", record["camel"], *made)]
-        late += [
-            {"record": record["camel"].lower(), "field": field} for field in record["fields"] if field not in early
-        ]
+        early = [field for field in record["fields"] if ready or field["target"] in ("", record["record"], *made)]
+        late += [{**field, "on_record": record["record"].lower()} for field in record["fields"] if field not in early]
         ordered.append({**record, "fields": early})
-        made.append(record["camel"])
+        made.append(record["record"])
         waiting.remove(record)
     foreign = {field["foreign"] for record in records for field in record["fields"]} - {""}
     dependencies = [
@@ -343,7 +332,12 @@ def _migration(records: list[dict[str, Any]]) -> dict[str, Any]:
     imports += ["import django.utils.timezone"] if _uses(records, "migration", "utils.timezone") else []
     imports += ["from django.conf import settings"] if "user" in foreign else []
     imports.append("from django.db import migrations, models")
-    return {"records": ordered, "late_fields": late, "dependencies": dependencies, "imports": imports}
+    return {
+        "creations": ordered,
+        "late_fields": late,
+        "dependencies": _lines(dependencies),
+        "migration_imports": _lines(imports),
+    }
 
 
 # -- pages -------------------------------------------------------------------------------------------------------
@@ -381,19 +375,27 @@ def _page(brief: Brief, named: tuple[Page, str, str], records: dict[str, dict[st
     if view[0].isdigit():
         view = f"Page{view}"
     route = page.path.strip("/")
+    name = stem.replace("_", "-")
+    template, detail = (f"{stem}_list.html", f"{stem}_detail.html") if shown else (f"{stem}.html", "")
     return {
-        "title": page.title,
-        "text": page.text,
+        "heading": page.title,
+        "text": f"_({python_text(page.text)})" if page.text else '""',
         "route": f"{route}/" if route else "",
+        "detail_route": f"{route}/<int:pk>/" if route else "<int:pk>/",
         "view": view,
-        "name": stem.replace("_", "-"),
-        "reverse": f"{label}:{stem.replace('_', '-')}",
-        "template": f"{stem}_list.html" if shown else f"{stem}.html",
-        "detail_template": f"{stem}_detail.html",
-        "record": records[shown.name.camel] if shown else None,
+        "page_name": name,
+        "detail_name": f"{name}-detail",
+        "reverse": f"{label}:{name}",
+        "detail_reverse": f"{label}:{name}-detail",
+        "template": template,
+        "detail_template": detail,
+        "template_name": f"{label}/{template}",
+        "detail_template_name": f"{label}/{detail}",
+        "shows": bool(shown),
+        **(records[shown.name.camel] if shown else {}),
         "guard": guard,
         "mixin": mixin,
-        "guard_lines": "\n".join(lines),
+        "guard_lines": _lines(lines),
         "permission": permission,
         "needs_user": page.access != "anyone",
         "user_flags": ', "is_staff": True' if page.access == "staff" else "",
@@ -404,11 +406,11 @@ def _view_imports(pages: list[dict[str, Any]]) -> list[str]:
     mixins = sorted({page["mixin"] for page in pages} - {""})
     generic: set[str] = set()
     for page in pages:
-        generic |= {"DetailView", "ListView"} if page["record"] else {"TemplateView"}
+        generic |= {"DetailView", "ListView"} if page["shows"] else {"TemplateView"}
     lines = [f"from django.contrib.auth.mixins import {', '.join(mixins)}"] if mixins else []
     lines.append("from django.utils.translation import gettext_lazy as _")
     lines.append(f"from django.views.generic import {', '.join(sorted(generic))}")
-    return [*lines, "", "from . import models"] if any(page["record"] for page in pages) else lines
+    return [*lines, "", "from . import models"] if any(page["shows"] for page in pages) else lines
 
 
 def _sample_imports(records: list[dict[str, Any]], kinds: set[str]) -> list[str]:
@@ -443,8 +445,3 @@ def _test_imports(records: list[dict[str, Any]], pages: list[dict[str, Any]]) ->
     if records:
         lines += ["", "from .. import models", "from . import samples"]
     return lines
-
-
-def folder_of_templates(data: KitData) -> Path:
-    """Return where the kit's templates lie."""
-    return data.folder / "templates"

@@ -3,24 +3,27 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
 from functools import cached_property
-from pathlib import Path
+from typing import TYPE_CHECKING
 
-from ...core.brief import Brief
-from ...core.changes import ChangeSet
 from ...core.errors import HostFailed, WrongUse
-from ...core.names import NameFamily
+from ...core.hostfacts import ModuleState, Place
 from ...core.nearest import did_you_mean
-from ...core.results import HostFacts, ModuleState, Place, SetupCheck, StepRun
-from ...running.interpreter import Interpreter
-from ..kitdata import KitData
-from ..protocol import Edit, HostOptions
-from . import registration
-from .naming import check_module_name
-from .reading.modules import ModuleFiles
-from .reading.project import ENTRY_SCRIPT
 from .view import HostView
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+    from pathlib import Path
+
+    from ...core.brief import Brief
+    from ...core.changes import ChangeSet
+    from ...core.hostfacts import StepRun
+    from ...core.names import NameFamily
+    from ...core.results import HostFacts, SetupCheck
+    from ...running.interpreter import Interpreter
+    from ..kitdata import KitData
+    from ..protocol import Edit, HostOptions
+    from .reading.modules import ModuleFiles
 
 
 class DjangoHost:
@@ -105,6 +108,8 @@ class DjangoHost:
 
     def check_name(self, name: NameFamily) -> None:
         """Raise when a new module cannot have this name here."""
+        from .naming import check_module_name
+
         check_module_name(self.view, self.data, name)
 
     def compose(self, brief: Brief, place: Place) -> ChangeSet:
@@ -115,13 +120,17 @@ class DjangoHost:
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edits that register a module."""
+        from .registration import switch_on
+
         self._reread()
-        return registration.switch_on(self.view, self._module(module), at)
+        return switch_on(self.view, self._module(module), at)
 
     def switch_off(self, module: str) -> Edit:
         """Return the edits that take a module out, and what stays behind."""
+        from .registration import switch_off
+
         self._reread()
-        edit = registration.switch_off(self.view, self._module(module))
+        edit = switch_off(self.view, self._module(module))
         if edit.changes and self.view.interpreter is not None:
             from .survey import kept_data
 
@@ -146,6 +155,8 @@ class DjangoHost:
 
     def serve_command(self, port: int) -> list[str]:
         """Return the command that runs the host's own small server."""
+        from .reading.project import ENTRY_SCRIPT
+
         return [str(self.interpreter().path), ENTRY_SCRIPT, "runserver", "--noreload", f"127.0.0.1:{port}"]
 
     def addresses(self, module: str) -> list[str]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ...core.errors import HostFailed
-from ...core.results import StepRun
+from ...core.hostfacts import StepRun
 from ...running.process import Ended, run
 from .reading.modules import ModuleFiles
 from .reading.project import ENTRY_SCRIPT

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import os
-from dataclasses import replace
 from pathlib import Path
 
-from ...core.results import HostFacts, Missing, ModuleState, Place
+from ...core.hostfacts import Missing, ModuleState, Place
+from ...core.results import HostFacts
 from .examining.live import ask, said
 from .reading.modules import ModuleFiles
 from .reading.settings import UNKNOWN
@@ -53,7 +53,7 @@ def _ask(view: HostView, result: HostFacts, limit_seconds: float) -> None:
         return
     result.version = live.answers["entry"]["version"]
     names = {entry["name"] for entry in live.answers.get("registry") or []}
-    result.modules = [replace(module, enabled=module.name in names) for module in result.modules]
+    result.modules = [module._replace(enabled=module.name in names) for module in result.modules]
     for alias, database in live.answers["databases"].items():
         if database.get("there") is False:
             remedy = "swift-sprout settle makes and fills it"

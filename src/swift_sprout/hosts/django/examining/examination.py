@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from ....core.findings import Finding
 from ....running.loopback import Answer
@@ -17,8 +17,7 @@ from ..reading.project import Source
 from ..view import HostView
 
 
-@dataclass(frozen=True)
-class Asked:
+class Asked(NamedTuple):
     """One request to the running host: the route it was for, who asked, the answer, and the host's log of it."""
 
     route: dict[str, Any]

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from pathlib import Path
+from typing import NamedTuple
 
 from .project import Project
 
 
-@dataclass(frozen=True)
-class PatternList:
+class PatternList(NamedTuple):
     """A list of patterns written out in a file: where an include may be put."""
 
     file: Path
@@ -19,8 +18,7 @@ class PatternList:
     prefixed: bool = False
 
 
-@dataclass(frozen=True)
-class Route:
+class Route(NamedTuple):
     """One pattern.
 
     pattern  -- its text, None when it cannot be told; regular -- True for a regular expression
@@ -46,20 +44,19 @@ class Route:
         return bool(self.pattern and self.pattern.startswith("<path:"))
 
 
-@dataclass
 class AddressFile:
     """One url configuration: its routes in order, its pattern lists, its namespace."""
 
-    path: Path
-    dotted: str
-    routes: list[Route] = field(default_factory=list)
-    lists: list[PatternList] = field(default_factory=list)
-    app_name: str = ""
-    sure: bool = True
+    def __init__(self, path: Path, dotted: str) -> None:
+        self.path = path
+        self.dotted = dotted
+        self.routes: list[Route] = []
+        self.lists: list[PatternList] = []
+        self.app_name = ""
+        self.sure = True
 
 
-@dataclass(frozen=True)
-class Address:
+class Address(NamedTuple):
     """One address of the whole site: full path text, controller, name with namespace, and the route that ends it."""
 
     path: str
@@ -240,9 +237,7 @@ class _Reader:
             inner = self._routes(argument, False, True)
             if inner is not None:
                 prefix = str(base["pattern"] or "")
-                from dataclasses import replace
-
-                return [replace(one, pattern=None if one.pattern is None else prefix + one.pattern) for one in inner]
+                return [one._replace(pattern=None if one.pattern is None else prefix + one.pattern) for one in inner]
         return [Route(includes=self._dotted(argument), **base)]  # type: ignore[arg-type]
 
     def _dotted(self, node: ast.expr) -> str:

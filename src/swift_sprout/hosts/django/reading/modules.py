@@ -6,9 +6,8 @@ import ast
 import os
 import tomllib
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from ....core.brief import BRIEF_FILE
 from .project import SKIPPED_FOLDERS, Project
@@ -18,8 +17,7 @@ WEAK_SIGNS = ("urls.py", "views.py", "views")
 DEEPEST = 5
 
 
-@dataclass(frozen=True)
-class ConfigClass:
+class ConfigClass(NamedTuple):
     """A class of ``apps.py`` that describes the module, with its literals; ``line`` is that of the class."""
 
     name: str
@@ -33,8 +31,7 @@ class ConfigClass:
         return value if isinstance(value, str) else ""
 
 
-@dataclass(frozen=True)
-class ModuleFiles:
+class ModuleFiles(NamedTuple):
     """A module as its files tell it.
 
     name   -- the dotted name under which the host imports it, label -- the short name by which the host tells it
@@ -44,11 +41,11 @@ class ModuleFiles:
     name: str
     label: str
     folder: Path
-    title: str = ""
-    version: str = ""
-    config: ConfigClass | None = None
-    configs: tuple[ConfigClass, ...] = ()
-    brief: dict[str, Any] = field(default_factory=dict)
+    title: str
+    version: str
+    config: ConfigClass | None
+    configs: tuple[ConfigClass, ...]
+    brief: dict[str, Any]
     contributed: bool = False
 
     def has(self, name: str) -> bool:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import ast
 import os
-from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
+from typing import NamedTuple
 
 from ....edits.source import SourceText
 
@@ -27,16 +27,14 @@ SKIPPED_FOLDERS = frozenset(
 )
 
 
-@dataclass(frozen=True)
-class Broken:
+class Broken(NamedTuple):
     """A source that does not parse: line and reason as Python gives them."""
 
     line: int
     reason: str
 
 
-@dataclass(frozen=True)
-class Source:
+class Source(NamedTuple):
     """A Python file of the host: its text and tree, or why it has none."""
 
     path: Path

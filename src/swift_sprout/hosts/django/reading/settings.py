@@ -8,9 +8,8 @@ uncertain, and said to be.
 from __future__ import annotations
 
 import ast
-from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from .project import Project
 
@@ -25,8 +24,7 @@ class Unknown:
 UNKNOWN = Unknown()
 
 
-@dataclass(frozen=True)
-class Entry:
+class Entry(NamedTuple):
     """One element of a list setting and where it stands; ``conditional`` when it is there only in some cases."""
 
     value: Any
@@ -35,8 +33,7 @@ class Entry:
     conditional: bool = False
 
 
-@dataclass(frozen=True)
-class ListLiteral:
+class ListLiteral(NamedTuple):
     """A list or tuple written out in a file, which an entry may be put into."""
 
     file: Path
@@ -45,7 +42,6 @@ class ListLiteral:
     conditional: bool
 
 
-@dataclass
 class Value:
     """What one setting is.
 
@@ -54,12 +50,21 @@ class Value:
     sure     -- False when parts of a list cannot be told
     """
 
-    plain: Any
-    file: Path
-    line: int
-    entries: list[Entry] = field(default_factory=list)
-    literals: list[ListLiteral] = field(default_factory=list)
-    sure: bool = True
+    def __init__(
+        self,
+        plain: Any,
+        file: Path,
+        line: int,
+        entries: list[Entry] | None = None,
+        literals: list[ListLiteral] | None = None,
+        sure: bool = True,
+    ) -> None:
+        self.plain = plain
+        self.file = file
+        self.line = line
+        self.entries = entries or []
+        self.literals = literals or []
+        self.sure = sure
 
 
 class Settings:

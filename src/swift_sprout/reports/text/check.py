@@ -1,112 +1,15 @@
-"""Results as text for people."""
+"""Ladders and findings as text."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
-from ..core.brief import Brief
-from ..core.changes import ChangeSet
-from ..core.errors import SproutError
-from ..core.findings import Finding, Severity
-from ..core.ladder import RUNGS, State
-from ..core.results import CheckResult, HostFacts, ModuleCheck, SetupCheck, StepRun
-from .terminal import Terminal
+from ...core.findings import Finding, Severity
+from ...core.ladder import RUNGS, State
+from ...core.results import CheckResult, ModuleCheck, SetupCheck
+from ..terminal import Terminal
 
 SIGNS = {State.PASS: "✓", State.FAIL: "✗", State.BLOCKED: "·", State.NOT_ASKED: "○", State.NOT_APPLICABLE: "–"}
 _STATE_STYLE = {State.PASS: "good", State.FAIL: "bad", State.BLOCKED: "dim", State.NOT_ASKED: "dim"}
 _SEVERITY_STYLE = {Severity.ERROR: "bad", Severity.WARNING: "warn", Severity.NOTE: "dim"}
-
-
-def error(out: Terminal, problem: SproutError) -> None:
-    """Write an error: code and sentence, the problems with their places, the remedy."""
-    out.wrapped(f"{problem.sentence} [{problem.code}]", "  ", out.style("error:", "bad") + " ")
-    for one in problem.problems:
-        place = f"{one.place}: " if one.place else ""
-        out.wrapped(f"{place}{one.what}", "      ", "  · ")
-        if one.remedy:
-            out.line(f"      {one.remedy}")
-    if problem.remedy:
-        out.wrapped(problem.remedy, "  ", out.style("remedy:", "strong") + " ")
-
-
-def changes(out: Terminal, change_set: ChangeSet, with_diff: bool) -> None:
-    """Write a change set as a tree, and as a diff where that is wanted."""
-    for line in change_set.tree():
-        out.line("  " + line)
-    if not with_diff:
-        return
-    out.line()
-    for line in change_set.diff():
-        style = "add" if line.startswith("+") else "remove" if line.startswith("-") else "dim"
-        styled = line if line.startswith(" ") else out.style(line, "strong" if line[:3] in ("+++", "---") else style)
-        out.line(styled)
-
-
-def next_steps(out: Terminal, steps: Sequence[str]) -> None:
-    """Write what to do next, in commands."""
-    if steps:
-        out.line()
-        out.line(out.style("Next:", "strong"))
-        for step in steps:
-            out.line(f"  {step}")
-
-
-def names(out: Terminal, brief: Brief) -> None:
-    """Write a module's name family."""
-    spellings = brief.name.spellings()
-    out.table(["spelling", "name"], [[key, value] for key, value in spellings.items()])
-
-
-def survey(out: Terminal, facts: HostFacts) -> None:
-    """Write what is known of a host."""
-    rows = [
-        ("host", f"{facts.title} {facts.version}".strip() + f"  {facts.root}"),
-        ("runs by", f"{facts.runtime} ({facts.runtime_origin})" if facts.runtime else "nothing found"),
-        ("settings", facts.settings),
-        ("addresses", facts.addresses),
-        ("database", facts.database),
-    ]
-    for name, value in rows:
-        if value:
-            out.line(f"{out.style(f'{name:<10}', 'head')} {value}")
-    for index, place in enumerate(facts.places):
-        name = "modules in" if index == 0 else ""
-        folder = "." if place.folder == "." else place.folder + "/"
-        out.line(f"{out.style(f'{name:<10}', 'head')} {folder} ({place.why})")
-    out.line()
-    if facts.modules:
-        marks = {True: "yes", False: "no", None: "not asked"}
-        out.table(
-            ["module", "version", "found", "registered", "enabled", "place", "title"],
-            [
-                [
-                    module.name,
-                    module.version or "–",
-                    marks[module.found],
-                    marks[module.registered],
-                    marks[module.enabled],
-                    module.folder,
-                    module.title or "–",
-                ]
-                for module in facts.modules
-            ],
-        )
-    else:
-        out.line("No module lies in the host's folders yet.")
-    for note in facts.notes:
-        out.wrapped(note, "  ", out.style("note:", "warn") + " ")
-    if facts.missing:
-        out.line()
-        out.line(out.style("Missing to work here:", "bad"))
-        for missing in facts.missing:
-            out.wrapped(missing.what, "    ", "  ✗ ")
-            out.wrapped(missing.remedy, "    ")
-
-
-def steps(out: Terminal, runs: Sequence[StepRun]) -> None:
-    """Write the refresh steps that were carried out."""
-    for run in runs:
-        out.line(f"  {out.style('✓' if run.done else '✗', 'good' if run.done else 'bad')} {run.title}")
 
 
 def check(out: Terminal, result: CheckResult, evidence: bool) -> None:

@@ -1,0 +1,46 @@
+"""What is known of a host and its modules before anything is checked."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+
+class Place(NamedTuple):
+    """A folder where the host looks for modules.
+
+    folder -- relative to the host's root, ``.`` for the root; prefix -- what comes before a module's name there
+    why    -- how it is known
+    """
+
+    folder: str
+    prefix: str
+    why: str
+
+
+class ModuleState(NamedTuple):
+    """One module as ``survey`` shows it; ``enabled`` is None when the running host was not asked."""
+
+    name: str
+    label: str
+    title: str
+    version: str
+    folder: str
+    found: bool
+    registered: bool
+    enabled: bool | None
+    contributed: bool = False
+
+
+class Missing(NamedTuple):
+    """Something without which the host cannot be worked on here, with its remedy."""
+
+    what: str
+    remedy: str
+
+
+class StepRun(NamedTuple):
+    """One refresh step that was carried out: what it was, whether it worked, and the end of what it printed."""
+
+    title: str
+    done: bool
+    output: str = ""

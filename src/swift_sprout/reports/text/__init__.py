@@ -1,0 +1,1 @@
+"""Results as text for people, one file per subject."""
