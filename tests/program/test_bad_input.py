@@ -214,7 +214,8 @@ def as_nobody(command: list[str]) -> subprocess.CompletedProcess[str]:
     )
     preload = ", ".join(f"swift_sprout.{name}" for name in modules.split())
     script = (
-        f"import os, sys, locale, gettext, difflib, textwrap, fcntl, tomli_w, pystache, swift_sprout.hosts.rendering, {preload}\n"
+        "import os, sys, locale, gettext, difflib, textwrap, fcntl, tomli_w, pystache\n"
+        f"import swift_sprout.hosts.rendering, {preload}\n"
         "os.setgid(65534); os.setuid(65534)\n"
         "from swift_sprout.__main__ import run; run()\n"
     )

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 import time
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
-from ..core.results import CheckResult
-from .hosting import OpenHost
+if TYPE_CHECKING:
+    from ..core.results import CheckResult
+    from .hosting import OpenHost
 
 
 def check(opened: OpenHost, names: Sequence[str], static: bool) -> CheckResult:
     """Check the named modules, or all; ``static`` reads files only and runs nothing."""
     began = time.monotonic()
-    modules = [opened.host.find(name) for name in names]
-    setup = opened.host.check(modules, live=not static)
+    setup = opened.host.check(names, live=not static)
     data = opened.kit.data
+    from ..core.results import CheckResult
+
     return CheckResult(data.id, data.title, str(opened.host.root), [setup], time.monotonic() - began)
 
 

@@ -74,7 +74,7 @@ def story(out: Terminal, folder: Path, python: Interpreter, command: Callable[[S
         ("Now the running host is asked again.", ["check", "tide_board"], runs, 0),
         ("And nothing else was harmed.", ["check"], runs, 0),
     ]
-    out.line(out.style("Brindle Quay, a harbour town", "strong") + f"  {folder}")
+    out.line(out.style("Brindle Quay, a harbour town", "strong") + f"  {out.path(str(folder))}")
     for title, words, options, expected in scenes:
         out.line()
         out.line(out.style(f"── {title}", "head"))
@@ -87,15 +87,15 @@ def story(out: Terminal, folder: Path, python: Interpreter, command: Callable[[S
             out.line(f"That should have ended with status {expected}, but ended with {status}.")
             return status or 1
     out.line()
-    out.line(out.style("The site stays for exploring:", "strong") + f" {folder}")
-    python_option = "" if python.path == Path(sys.prefix) / "bin/python" else f" --python {python.path}"
-    out.line("  cd " + str(folder))
+    out.line(out.style("The site stays for exploring:", "strong") + f" {out.path(str(folder))}")
+    python_option = "" if python.path == Path(sys.prefix) / "bin/python" else f" --python {out.path(str(python.path))}"
+    out.line("  cd " + out.path(str(folder)))
     for line in (
         f"swift-sprout serve{python_option}",
         f"swift-sprout disable tide_board --preview{python_option}",
         "swift-sprout undo --preview",
         'swift-sprout new "Berth register" --record "Berth: name text(40), depth_m decimal(4,1)" --preview',
-        f"{python.path} manage.py test tide_board",
+        f"{out.path(str(python.path))} manage.py test tide_board",
     ):
         out.line("  " + line)
     return 0

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import NamedTuple
 
@@ -47,11 +46,10 @@ class Step(NamedTuple):
     evidence: str
 
 
-@dataclass
-class Ladder:
+class Ladder(NamedTuple):
     """The steps of one module in one set-up, lowest rung first."""
 
-    steps: list[Step] = field(default_factory=list)
+    steps: list[Step]
 
     def state(self, rung: Rung) -> State:
         """Return the state of a rung; NOT_ASKED when the ladder does not hold it."""

@@ -1,42 +1,21 @@
-"""What ``survey`` and ``check`` find out, as data that reports print: no wording of layout here."""
+"""What ``check`` finds out, as data that reports print: no wording of layout here."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from .findings import Finding, Severity
-from .hostfacts import Missing, ModuleState, Place
 from .ladder import Ladder
 
 
-@dataclass
-class HostFacts:
-    """One host as ``survey`` shows it; texts are empty where a fact is not known."""
-
-    kit: str
-    title: str
-    root: str
-    version: str = ""
-    runtime: str = ""
-    runtime_origin: str = ""
-    settings: str = ""
-    addresses: str = ""
-    database: str = ""
-    places: list[Place] = field(default_factory=list)
-    modules: list[ModuleState] = field(default_factory=list)
-    missing: list[Missing] = field(default_factory=list)
-    notes: list[str] = field(default_factory=list)
-
-
-@dataclass
-class ModuleCheck:
+class ModuleCheck(NamedTuple):
     """The ladder and the findings of one module in one set-up; ``addresses`` are those that were really asked."""
 
     module: str
     title: str
     ladder: Ladder
-    findings: list[Finding] = field(default_factory=list)
-    addresses: list[str] = field(default_factory=list)
+    findings: list[Finding]
+    addresses: list[str]
 
     @property
     def healthy(self) -> bool:
@@ -44,7 +23,6 @@ class ModuleCheck:
         return self.ladder.stops_at is None and not any(one.severity is Severity.ERROR for one in self.findings)
 
 
-@dataclass
 class SetupCheck:
     """All checked modules in one set-up (``real`` or ``sandbox``).
 
@@ -52,17 +30,17 @@ class SetupCheck:
     failure -- why the host could not be run, empty when it could (or was not asked)
     """
 
-    setup: str
-    live: bool
-    version: str = ""
-    modules: list[ModuleCheck] = field(default_factory=list)
-    host_findings: list[Finding] = field(default_factory=list)
-    failure: str = ""
-    failure_remedy: str = ""
+    def __init__(self, setup: str, live: bool, version: str = "") -> None:
+        self.setup = setup
+        self.live = live
+        self.version = version
+        self.modules: list[ModuleCheck] = []
+        self.host_findings: list[Finding] = []
+        self.failure = ""
+        self.failure_remedy = ""
 
 
-@dataclass
-class CheckResult:
+class CheckResult(NamedTuple):
     """What ``check`` found in every set-up it looked at."""
 
     kit: str

@@ -8,7 +8,6 @@ renamed onto the path.
 
 from __future__ import annotations
 
-import hashlib
 import json
 import os
 import shutil
@@ -290,7 +289,9 @@ class Journal:
 
 
 def _digest(content: bytes | None) -> str | None:
-    return None if content is None else hashlib.sha256(content).hexdigest()
+    from hashlib import sha256  # costs much to import, and most commands write nothing
+
+    return None if content is None else sha256(content).hexdigest()
 
 
 def _same(one: Path, other: Path) -> bool:

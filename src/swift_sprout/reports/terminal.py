@@ -66,6 +66,11 @@ class Terminal:
             )
         )
 
+    def path(self, path: str) -> str:
+        """Return a path as people write it: from their home where it lies there."""
+        home = os.path.expanduser("~")
+        return "~" + path[len(home) :] if home != "/" and path.startswith(home + os.sep) else path
+
     def table(self, head: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
         """Write a table; the last column takes what is left of the width."""
         widths = [max(width(row[column]) for row in (head, *rows)) for column in range(len(head))]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import socket
 import time
 from typing import NamedTuple
 
@@ -43,6 +42,8 @@ def get(port: int, path: str, headers: dict[str, str], limit_seconds: float) -> 
 
 def free_port() -> int:
     """Return a port of the loopback interface that nothing listens on now."""
+    import socket
+
     with socket.socket() as probe:
         probe.bind((LOOPBACK, 0))
         port: int = probe.getsockname()[1]
@@ -51,6 +52,8 @@ def free_port() -> int:
 
 def port_is_free(port: int) -> bool:
     """True when a host could listen on that loopback port."""
+    import socket
+
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
@@ -62,6 +65,8 @@ def port_is_free(port: int) -> bool:
 
 def wait_until_answering(port: int, limit_seconds: float) -> bool:
     """Wait until something accepts connections on a loopback port."""
+    import socket
+
     deadline = time.monotonic() + limit_seconds
     while time.monotonic() < deadline:
         try:

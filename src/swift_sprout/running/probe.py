@@ -1,8 +1,9 @@
 """Talking to a probe: a script that runs inside the host, tells its steps and answers, and serves until let go.
 
-The probe reads one JSON line from its standard input and writes JSON lines to its standard output:
-``{"step": …}`` when it begins a step, ``{"answers": …}`` when it has them and serves, ``{"log": …}`` at the end,
-after its input was closed. What the host itself prints goes to the error stream.
+The probe reads JSON lines: how to start, which modules are meant, then ``{"ask": …}`` for more. It writes JSON lines:
+``{"step": …}`` when it begins a step, ``{"serving": …}`` with the answers so far when it can be called,
+``{"answers": …}`` when it has them all, and ``{"log": …}`` at the end, after its input was closed. What the host itself
+prints goes to the error stream.
 """
 
 from __future__ import annotations
@@ -18,6 +19,9 @@ from typing import Any
 
 from . import process
 from .interpreter import Interpreter
+
+# as an import, so that the byte code made when this package was installed serves where the versions are the same
+START = "import sys; sys.path[0] = sys.argv[1]; __import__(sys.argv[2]).main()"
 
 
 class ProbeFailed(Exception):
@@ -50,9 +54,10 @@ class Probe:
         self._limit = limit_seconds
         self._buffer = b""
         self.step = "start"
+        self._answers: dict[str, Any] | None = None
         self._began = time.monotonic()
         self._process = process.start(
-            [str(interpreter.path), "-X", "utf8", str(script)],
+            [str(interpreter.path), "-X", "utf8", "-c", START, str(script.parent), script.stem],
             folder,
             {"PYTHONDONTWRITEBYTECODE": "1", **(environment or {})},
             stdin=subprocess.PIPE,
@@ -61,11 +66,7 @@ class Probe:
         )
         assert self._process.stdin and self._process.stdout and self._process.stderr
         self._output = process.TailReader(self._process.stderr)
-        try:
-            self._process.stdin.write(json.dumps(question).encode() + b"\n")
-            self._process.stdin.flush()
-        except BrokenPipeError:
-            pass  # the end of the process is told when its answers are read
+        self.tell(question)
 
     def __enter__(self) -> Probe:
         return self
@@ -79,9 +80,27 @@ class Probe:
                 except OSError:
                     pass
 
+    def tell(self, message: Mapping[str, Any]) -> None:
+        """Send the probe one message."""
+        assert self._process.stdin is not None
+        try:
+            self._process.stdin.write(json.dumps(message).encode() + b"\n")
+            self._process.stdin.flush()
+        except BrokenPipeError:
+            pass  # the end of the process is told when its answers are read
+
+    def first_answers(self) -> dict[str, Any]:
+        """Wait until the probe serves, or has ended its questions; raises ProbeFailed as ``answers`` does."""
+        return self._wait_for("serving", "answers")
+
     def answers(self) -> dict[str, Any]:
-        """Wait for the answers; raises ProbeFailed when the host hangs, ends by itself or answers nothing."""
-        return self._wait_for("answers")
+        """Wait for all answers; raises ProbeFailed when the host hangs, ends by itself or answers nothing."""
+        return self._answers if self._answers is not None else self._wait_for("answers")
+
+    def ask(self, question: str) -> dict[str, Any]:
+        """Ask one thing more of a probe that serves; raises ProbeFailed as ``answers`` does."""
+        self.tell({"ask": question})
+        return self._wait_for(question)
 
     def finish(self) -> dict[str, Any]:
         """Let the probe go and return its log of the requests; empty when it does not give one any more."""
@@ -96,7 +115,7 @@ class Probe:
         """Return the end of what the host printed so far."""
         return self._output.text(0.05)
 
-    def _wait_for(self, key: str) -> dict[str, Any]:
+    def _wait_for(self, *keys: str) -> dict[str, Any]:
         while True:
             line = self._line()
             try:
@@ -105,9 +124,12 @@ class Probe:
                 continue
             if "step" in message:
                 self.step = message["step"]
-            if key in message:
-                answer: dict[str, Any] = message[key]
-                return answer
+            if "answers" in message:
+                self._answers = message["answers"]
+            for key in keys:
+                if key in message:
+                    answer: dict[str, Any] = message[key]
+                    return answer
 
     def _line(self) -> bytes:
         assert self._process.stdout is not None

@@ -6,8 +6,6 @@ import argparse
 
 from ...actions.checking import check, exit_status
 from ...actions.hosting import open_host
-from ...reports import documents
-from ...reports.text import check as check_text
 from .. import options as shared
 from .. import output
 
@@ -27,8 +25,12 @@ def run(options: argparse.Namespace) -> int:
     opened = open_host(shared.host_choice(options))
     result = check(opened, options.modules, options.static)
     if output.wants_json(options):
+        from ...reports import documents
+
         output.document(documents.check(result))
     else:
+        from ...reports.text import check as check_text
+
         evidence = options.verbose or (len(options.modules) == 1 and not options.quiet)
         check_text.check(output.terminal(options), result, evidence)
     return exit_status(result)

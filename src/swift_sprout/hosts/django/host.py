@@ -150,7 +150,10 @@ class DjangoHost:
         from .examining.examine import examine
 
         self._reread()
-        chosen = [self._module(name) for name in modules] if modules else self.view.modules
+
+        def chosen() -> Sequence[ModuleFiles]:
+            return [self._module(name) for name in modules] if modules else self.view.modules
+
         return examine(self.view, chosen, live, self.options.limit_seconds)
 
     def serve_command(self, port: int) -> list[str]:

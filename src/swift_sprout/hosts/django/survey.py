@@ -6,8 +6,8 @@ import os
 from pathlib import Path
 
 from ...core.hostfacts import Missing, ModuleState, Place
-from ...core.results import HostFacts
-from .examining.live import ask, said
+from ...core.surveys import HostFacts
+from .examining.live import Asking, said
 from .reading.modules import ModuleFiles
 from .reading.settings import UNKNOWN
 from .view import HostView
@@ -43,7 +43,8 @@ def facts(
 
 
 def _ask(view: HostView, result: HostFacts, limit_seconds: float) -> None:
-    live = ask(view, view.modules, limit_seconds, ())
+    with Asking(view, limit_seconds, ()) as asking:
+        live = asking.about(view.modules)
     for step in ("entry", "settings", "databases", "setup"):
         error = live.failures.get(step)
         if error is not None and not live.failure:
@@ -107,7 +108,8 @@ def _missing(view: HostView) -> list[Missing]:
 
 def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[str]:
     """Tell which tables of a module stay in the database, with their row counts."""
-    live = ask(view, [module], limit_seconds, ("rows",))
+    with Asking(view, limit_seconds, ("rows",)) as asking:
+        live = asking.about([module])
     return [
         f"table {table} stays, with {count} row{'' if count == 1 else 's'}"
         for table, count in (live.answers.get("rows") or {}).items()

@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 from functools import cached_property
-from pathlib import Path
+from typing import TYPE_CHECKING
 
-from ...running.interpreter import Interpreter, Search, find_interpreter
-from ..kitdata import KitData
-from .reading.addresses import Addresses
-from .reading.modules import ModuleFiles, find_modules
-from .reading.project import Project
-from .reading.settings import Entry, Settings
+from ...running.interpreter import find_interpreter
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from ...running.interpreter import Interpreter, Search
+    from ..kitdata import KitData
+    from .reading.addresses import Addresses
+    from .reading.modules import ModuleFiles
+    from .reading.project import Project
+    from .reading.settings import Entry, Settings
 
 
 class HostView:
@@ -19,8 +24,14 @@ class HostView:
     def __init__(self, root: Path, data: KitData, python: str | None = None) -> None:
         self.root = root
         self.data = data
-        self.project = Project(root)
         self._python = python
+
+    @cached_property
+    def project(self) -> Project:
+        """The project's files."""
+        from .reading.project import Project
+
+        return Project(self.root)
 
     @cached_property
     def search(self) -> Search:
@@ -42,12 +53,16 @@ class HostView:
     @cached_property
     def settings(self) -> Settings | None:
         """The settings, or None when the entry script does not say where they are."""
+        from .reading.settings import Settings
+
         module = self.project.settings_module
         return Settings(self.project, module) if module else None
 
     @cached_property
     def addresses(self) -> Addresses:
         """The reader of url configurations."""
+        from .reading.addresses import Addresses
+
         return Addresses(self.project)
 
     @property
@@ -65,6 +80,8 @@ class HostView:
     @cached_property
     def modules(self) -> list[ModuleFiles]:
         """The modules that lie in the host's folders."""
+        from .reading.modules import find_modules
+
         packages = {name.rpartition(".")[0] for name in (self.root_urls, self.project.settings_module or "")}
         packages |= {name.split(".")[0] for name in (self.root_urls, self.project.settings_module or "")}
         packages |= {(self.project.settings_module or ""), ""}

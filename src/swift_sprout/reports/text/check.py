@@ -17,7 +17,7 @@ def check(out: Terminal, result: CheckResult, evidence: bool) -> None:
     for setup in result.setups:
         how = "running host and files" if setup.live else "files only, nothing was run"
         title = f"{result.kit_title} {setup.version}".strip()
-        out.line(out.style(f"{title}  {result.root}  ({setup.setup} set-up, {how})", "dim"))
+        out.line(out.style(f"{title}  {out.path(result.root)}  ({setup.setup} set-up, {how})", "dim"))
         out.line()
         if setup.failure:
             out.wrapped(f"The host could not be run: {setup.failure}", "  ", out.style("✗ ", "bad"))
@@ -56,6 +56,7 @@ def _rows(out: Terminal, setup: SetupCheck) -> None:
             out.style(SIGNS[step.state], _STATE_STYLE.get(step.state, "dim")) for step in module.ladder.steps
         )
         out.line(f"{module.module:<{widest}}  {signs}  {_result(module, setup)}")
+    out.line()
     out.line(out.style("  ".join(f"{(index + 1) % 10} {rung}" for index, rung in enumerate(RUNGS[:5])), "dim"))
     out.line(out.style("  ".join(f"{(index + 6) % 10} {rung}" for index, rung in enumerate(RUNGS[5:])), "dim"))
     legend = "  ".join(f"{SIGNS[state]} {state.replace('-', ' ')}" for state in State)

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from ...core.results import HostFacts
+from ...core.surveys import HostFacts
 from ..terminal import Terminal
 
 
 def survey(out: Terminal, facts: HostFacts) -> None:
     """Write what is known of a host."""
     rows = [
-        ("host", f"{facts.title} {facts.version}".strip() + f"  {facts.root}"),
-        ("runs by", f"{facts.runtime} ({facts.runtime_origin})" if facts.runtime else "nothing found"),
+        ("host", f"{facts.title} {facts.version}".strip() + f"  {out.path(facts.root)}"),
+        ("runs by", f"{out.path(facts.runtime)} ({facts.runtime_origin})" if facts.runtime else "nothing found"),
         ("settings", facts.settings),
         ("addresses", facts.addresses),
         ("database", facts.database),

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-import ast
-from collections.abc import Iterator
-from dataclasses import dataclass, field
 from functools import cached_property
-from pathlib import Path
-from typing import Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
-from ....core.findings import Finding
-from ....running.loopback import Answer
-from ..reading.addresses import Address
-from ..reading.modules import ModuleFiles
-from ..reading.project import Source
-from ..view import HostView
+if TYPE_CHECKING:
+    import ast
+    from collections.abc import Iterator
+    from pathlib import Path
+
+    from ....core.findings import Finding
+    from ....running.loopback import Answer
+    from ..reading.addresses import Address
+    from ..reading.modules import ModuleFiles
+    from ..reading.project import Source
+    from ..view import HostView
 
 
 class Asked(NamedTuple):
@@ -31,7 +32,6 @@ class Asked(NamedTuple):
         return str(self.route["path"])
 
 
-@dataclass
 class Live:
     """What the running host answered for all modules.
 
@@ -40,12 +40,13 @@ class Live:
     failure  -- why the host gave no answers at all
     """
 
-    answers: dict[str, Any] = field(default_factory=dict)
-    asked: dict[str, list[Asked]] = field(default_factory=dict)
-    stopped: dict[str, dict[str, Any]] = field(default_factory=dict)
-    failure: str = ""
-    failure_remedy: str = ""
-    login_served: bool | None = None
+    def __init__(self, failure: str = "", failure_remedy: str = "") -> None:
+        self.answers: dict[str, Any] = {}
+        self.asked: dict[str, list[Asked]] = {}
+        self.stopped: dict[str, dict[str, Any]] = {}
+        self.failure = failure
+        self.failure_remedy = failure_remedy
+        self.login_served: bool | None = None
 
     @property
     def failures(self) -> dict[str, Any]:
@@ -54,17 +55,17 @@ class Live:
         return found
 
 
-@dataclass
 class Examination:
     """One module under examination; ``live`` is None when only files are read."""
 
-    view: HostView
-    module: ModuleFiles
-    live: Live | None = None
+    def __init__(self, view: HostView, module: ModuleFiles, live: Live | None = None) -> None:
+        self.view = view
+        self.module = module
+        self.live = live
 
     def find(self, code: str, file: Path | str = "", line: int = 0, **values: object) -> Finding:
         """Make a finding of one of the kit's rules."""
-        place = self.view.relative(file) if isinstance(file, Path) else file
+        place = file if isinstance(file, str) else self.view.relative(file)
         values.setdefault("package", self.module.name)
         values.setdefault("label", self.module.label)
         values.setdefault("place", f"{place}:{line}" if line else place)
@@ -122,6 +123,8 @@ class Examination:
 
     def model_classes(self) -> Iterator[tuple[Path, ast.ClassDef]]:
         """Yield the classes of the module's models files that look like models."""
+        import ast
+
         for source in self.sources:
             if source.tree is None or not (source.path.stem == "models" or source.path.parent.name == "models"):
                 continue

@@ -2,49 +2,77 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
-from ....core.findings import Finding, Severity, first_cause_first
-from ....core.ladder import Rung, State, build_ladder
-from ....core.results import ModuleCheck, SetupCheck
-from ..reading.modules import ModuleFiles
-from ..view import HostView
-from .evidence import evidence
 from .examination import Examination, Live
-from .live import ask, last_place, said
-from .rules import LIVE, STATIC
+from .live import Asking, last_place, said
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+
+    from ....core.findings import Finding
+    from ....core.ladder import Rung
+    from ....core.results import ModuleCheck, SetupCheck
+    from ..reading.modules import ModuleFiles
+    from ..view import HostView
 
 
-def examine(view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_seconds: float) -> SetupCheck:
-    """Check modules of a host, from its files alone or with the running host asked once for all of them."""
-    result = SetupCheck("real", live, view.version)
+def examine(
+    view: HostView, choose: Callable[[], Sequence[ModuleFiles]], live: bool, limit_seconds: float
+) -> SetupCheck:
+    """Check modules of a host, from its files alone or with the running host asked once for all of them.
+
+    choose -- returns the modules; called when the host's start is under way already
+    """
     answered: Live | None = None
-    if live:
-        answered = _ask(view, modules, limit_seconds, result)
-        result.version = answered.answers.get("entry", {}).get("version", result.version)
+    if live and view.interpreter is not None:
+        with Asking(view, limit_seconds) as asking:  # first of all: what follows is done while the host boots
+            from ....core.results import SetupCheck
+
+            result = SetupCheck("real", live)
+            modules = choose()
+            answered = asking.about(modules, while_waiting=lambda: _read_ahead(view, modules))
+        _judge_start(view, answered, result)
+    else:
+        from ....core.results import SetupCheck
+
+        result = SetupCheck("real", live)
+        modules = choose()
+        if live:
+            result.failure = "there is no interpreter with Django to run this host"
+            tried = "; ".join(view.search.tried) or "nothing"
+            result.failure_remedy = f"Name one with --python PATH. Looked at: {tried}"
+            answered = Live(result.failure, result.failure_remedy)
+    result.version = (answered.answers if answered else {}).get("entry", {}).get("version", view.version)
     result.host_findings = host_findings(view)
-    for module in modules:
-        result.modules.append(_examine_one(Examination(view, module, answered)))
+    result.modules = [_examine_one(Examination(view, module, answered)) for module in modules]
     return result
 
 
-def _ask(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float, result: SetupCheck) -> Live:
-    if view.interpreter is None:
-        result.failure = "there is no interpreter with Django to run this host"
-        result.failure_remedy = "Name one with --python PATH. Looked at: " + ("; ".join(view.search.tried) or "nothing")
-        return Live(failure=result.failure, failure_remedy=result.failure_remedy)
-    answered = ask(view, modules, limit_seconds)
-    if answered.failure:
-        result.failure, result.failure_remedy = answered.failure, answered.failure_remedy
+def _judge_start(view: HostView, answered: Live, result: SetupCheck) -> None:
+    """Tell why the host as a whole did not start, if it did not."""
     for step in ("entry", "settings", "databases", "setup", "routes"):
         error = answered.failures.get(step)
-        if error is not None and not result.failure:
+        if error is not None and not answered.failure:
             place = last_place(error, view.root)
             where = f" ({view.relative(place[0])}:{place[1]})" if place else ""
-            result.failure = f"the host stops in step {step}{where}: {said(error)}"
-            result.failure_remedy = _remedy(step, error)
-            answered.failure = result.failure
-    return answered
+            answered.failure = f"the host stops in step {step}{where}: {said(error)}"
+            answered.failure_remedy = _remedy(step, error)
+    result.failure, result.failure_remedy = answered.failure, answered.failure_remedy
+
+
+def _read_ahead(view: HostView, modules: Sequence[ModuleFiles]) -> None:
+    """Read and load what judging the answers will need."""
+    import http.client  # noqa: F401
+
+    for module in modules:
+        _static_findings(Examination(view, module))
+
+
+def _static_findings(one: Examination) -> list[Finding]:
+    from .rules import STATIC
+
+    return [finding for rule in STATIC for finding in rule(one)]
 
 
 def _remedy(step: str, error: dict[str, object]) -> str:
@@ -84,6 +112,12 @@ def host_findings(view: HostView) -> list[Finding]:
 
 
 def _examine_one(one: Examination) -> ModuleCheck:
+    from ....core.findings import Severity, first_cause_first
+    from ....core.ladder import Rung, State, build_ladder
+    from ....core.results import ModuleCheck
+    from .evidence import evidence
+    from .rules import LIVE, STATIC
+
     asked = LIVE if one.live is not None and not one.live.failure else ()
     findings = first_cause_first(finding for rule in (*STATIC, *asked) for finding in rule(one))
     failed: dict[Rung, str] = {}

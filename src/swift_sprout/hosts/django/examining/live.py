@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-import tempfile
-from collections.abc import Sequence
+from contextlib import ExitStack
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from ....running.loopback import Answer, get
 from ....running.probe import Probe, ProbeFailed
-from ..reading.modules import ModuleFiles
-from ..reading.project import ENTRY_SCRIPT
-from ..view import HostView
+from ....running.scratch import scratch_folder
 from .examination import Asked, Live
 
+if TYPE_CHECKING:
+    from collections.abc import Callable, Sequence
+
+    from ....running.loopback import Answer
+    from ..reading.modules import ModuleFiles
+    from ..view import HostView
+
+ENTRY_SCRIPT = "manage.py"
 PROBE = Path(__file__).parent.parent / "probe" / "ask.py"
 ALL_STEPS = ("checks", "migrations", "pages")
 PEOPLE = ("visitor", "signed in", "staff", "superuser")
@@ -21,79 +25,99 @@ MOST_STARTS = 4
 FATAL_STEPS = ("setup", "checks", "routes")
 
 
-def ask(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float, steps: Sequence[str] = ALL_STEPS) -> Live:
-    """Ask the running host about modules.
+class Asking:
+    """Asks the running host about modules: its start begins at once, so that files are read while it boots.
 
     A module that stops the host is told apart and the others are asked again without it, at most MOST_STARTS times;
-    a healthy host is started once.
+    a healthy host is started once. Use it as a context manager, so that the host always ends.
     """
-    live = Live()
-    stopped: dict[str, dict[str, Any]] = {}
-    for _ in range(MOST_STARTS):
-        live = _ask_once(view, modules, limit_seconds, steps, stopped)
-        live.stopped = stopped
-        culprit = _culprit(view, live, stopped)
-        if culprit is None:
-            break
-        stopped[culprit[0]] = culprit[1]
-    return live
 
+    def __init__(self, view: HostView, limit_seconds: float, steps: Sequence[str] = ALL_STEPS) -> None:
+        self.view = view
+        self.limit_seconds = limit_seconds
+        self.steps = list(steps)
+        self._stopped: dict[str, dict[str, Any]] = {}
+        self._stack = ExitStack()
+        self._probe = self._start([])
 
-def _ask_once(
-    view: HostView,
-    modules: Sequence[ModuleFiles],
-    limit_seconds: float,
-    steps: Sequence[str],
-    without: dict[str, dict[str, Any]],
-) -> Live:
-    assert view.interpreter is not None
-    live = Live()
-    entries = [entry.value for entry in view.listed]
-    left_out = [
-        entry for entry in entries if any(entry == name or entry.startswith(f"{name}.apps.") for name in without)
-    ]
-    scratch_root = "/dev/shm" if Path("/dev/shm").is_dir() else None
-    with tempfile.TemporaryDirectory(prefix="swift-sprout-", dir=scratch_root) as scratch:
+    def __enter__(self) -> Asking:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._stack.close()
+
+    def about(self, modules: Sequence[ModuleFiles], while_waiting: Callable[[], object] = lambda: None) -> Live:
+        """Return what the host answers about modules; ``while_waiting`` is done as the host starts."""
+        live = Live()
+        for number in range(MOST_STARTS):
+            if number:
+                self._stack.close()
+                self._probe = self._start(list(self._stopped))
+            live = self._about(modules, while_waiting)
+            live.stopped = self._stopped
+            culprit = _culprit(self.view, live, self._stopped)
+            if culprit is None:
+                break
+            self._stopped[culprit[0]] = culprit[1]
+        return live
+
+    def _start(self, without: list[str]) -> Probe:
+        assert self.view.interpreter is not None
+        left_out = [
+            entry.value
+            for entry in (self.view.listed if without else ())
+            if any(entry.value == name or entry.value.startswith(f"{name}.apps.") for name in without)
+        ]
         question = {
             "entry": ENTRY_SCRIPT,
-            "modules": [module.name for module in modules],
             "without": left_out,
             "without_urls": [f"{name}.urls" for name in without],
-            "scratch": scratch,
-            "steps": list(steps),
+            "scratch": str(self._stack.enter_context(scratch_folder())),
+            "steps": self.steps,
         }
-        with Probe(view.interpreter, PROBE, view.root, question, limit_seconds) as probe:
-            try:
-                live.answers = probe.answers()
-                requests = _request_all(live, limit_seconds)
-                log = probe.finish()
-            except ProbeFailed as failed:
-                live.failure = f"the host gave no answer in step {failed.step}: {failed.reason}"
-                tail = failed.output.strip().splitlines()[-1:] or ["It printed nothing."]
-                live.failure_remedy = f"Last thing it printed: {tail[0][:300]}"
-                return live
-    for number, (route, who, answer) in requests.items():
-        asked = Asked(route, who, answer, log.get(number, {"templates": []}))
-        live.asked.setdefault(route["module"], []).append(asked)
-    return live
+        probe = Probe(self.view.interpreter, PROBE, self.view.root, question, self.limit_seconds)
+        return self._stack.enter_context(probe)
+
+    def _about(self, modules: Sequence[ModuleFiles], while_waiting: Callable[[], object]) -> Live:
+        live = Live()
+        self._probe.tell({"modules": [module.name for module in modules]})
+        while_waiting()
+        try:
+            live.answers = self._probe.first_answers()
+            requests = _request_all(self._probe, live, self.limit_seconds)
+            live.answers = self._probe.answers()
+            log = self._probe.finish()
+        except ProbeFailed as failed:
+            live.failure = f"the host gave no answer in step {failed.step}: {failed.reason}"
+            tail = failed.output.strip().splitlines()[-1:] or ["It printed nothing."]
+            live.failure_remedy = f"Last thing it printed: {tail[0][:300]}"
+            return live
+        for number, (route, who, answer) in requests.items():
+            asked = Asked(route, who, answer, log.get(number, {"templates": []}))
+            live.asked.setdefault(route["module"], []).append(asked)
+        return live
 
 
-def _request_all(live: Live, limit_seconds: float) -> dict[str, tuple[dict[str, Any], str, Answer]]:
+def _request_all(probe: Probe, live: Live, limit_seconds: float) -> dict[str, tuple[dict[str, Any], str, Answer]]:
     """Ask for every page that can be called: as a visitor first, then as those who may more, until one may."""
+    from ....running.loopback import get
+
     requests: dict[str, tuple[dict[str, Any], str, Answer]] = {}
     server = live.answers.get("server")
     if not server:
         return requests
-    cookies = live.answers.get("people") or {}
+    cookies: dict[str, str] | None = None
     for route in live.answers.get("routes") or []:
         if not route.get("path") or (route["methods"] and "GET" not in route["methods"]):
             continue
         for who in PEOPLE:
-            if who != "visitor" and who not in cookies:
+            if who != "visitor" and cookies is None:
+                cookies = probe.ask("people")
+            if who != "visitor" and who not in (cookies or {}):
                 continue
             number = str(len(requests) + 1)
             headers = {"X-Sprout-Request": number, "Accept": "text/html,*/*"}
-            if who in cookies:
+            if who != "visitor" and cookies:
                 headers["Cookie"] = cookies[who]
             answer = get(server["port"], route["path"], headers, min(limit_seconds, 30))
             requests[number] = (route, who, answer)
@@ -109,6 +133,8 @@ def _turned_away(answer: Answer) -> bool:
 
 def _ask_for_login(live: Live, requests: dict[str, tuple[dict[str, Any], str, Answer]], port: int) -> None:
     """Look once whether the page exists that visitors are sent to."""
+    from ....running.loopback import get
+
     for _, who, answer in requests.values():
         target = answer.headers.get("location", "").partition("?")[0]
         login = str((live.answers.get("settings") or {}).get("login", ""))

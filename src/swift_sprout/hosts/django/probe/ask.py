@@ -1,8 +1,10 @@
 """Asks a running Django host about its modules, once for all of them, and serves it on loopback until let go.
 
-Run by the host's interpreter in the host's folder. Reads one JSON line from standard input:
+Run by the host's interpreter in the host's folder. Reads JSON lines from standard input, first how to start, then, once
+the host is up, which modules are meant:
 
-    {"entry": "manage.py", "modules": ["tide_board"], "without": [], "scratch": "/tmp/…", "steps": ["pages", …]}
+    {"entry": "manage.py", "without": [], "without_urls": [], "scratch": "/tmp/…", "steps": ["pages", …]}
+    {"modules": ["tide_board"]}
 
 Writes JSON lines to its first output stream (see ``running/probe.py``); whatever the host prints goes to the error
 stream. The host's databases are never opened for writing: an SQLite file is read once and copied to ``scratch``; on any
@@ -77,22 +79,23 @@ class Ask:
         self.finish()
 
     def examine(self):
+        self.question.update(json.loads(sys.stdin.readline()))
         self.step("registry", self.registry)
         wanted = self.question["steps"]
-        if "checks" in wanted:
-            self.step("checks", self.checks)
-        if "migrations" in wanted:
-            self.step("migrations", self.migrations)
-        if "rows" in wanted:
-            self.step("rows", self.rows)
         if "pages" in wanted:
-            self.step("people", self.people)
             self.step("routes", self.routes)
             self.step("server", self.server)
+            say({"serving": self.answers})
+        for name in ("checks", "migrations", "rows"):
+            if name in wanted:
+                self.step(name, getattr(self, name))
 
     def finish(self):
         say({"answers": self.answers})
-        sys.stdin.read()
+        for line in sys.stdin:
+            wanted = json.loads(line)["ask"]
+            self.step(wanted, getattr(self, wanted))
+            say({wanted: self.answers.get(wanted) or {}})
         if "server" in self.answers:
             say({"log": LOG})
         os._exit(0)
@@ -101,24 +104,37 @@ class Ask:
 
     def entry(self):
         """Run the host's own entry script up to the point where it would take over."""
-        import runpy
-
         sys.path[0] = self.root
-        import django
-        from django.core import management
-
-        before = management.execute_from_command_line
-        management.execute_from_command_line = lambda argv=None: None
         sys.argv = [self.question["entry"], "check"]
+        import django
+
         try:
-            runpy.run_path(os.path.join(self.root, self.question["entry"]), run_name="__main__")
-        finally:
-            management.execute_from_command_line = before
+            self.run_entry(stand_in_for_management())
+        except (ImportError, AttributeError):
+            from django.core import management
+
+            self.run_entry(management)
         return {
             "settings_module": os.environ.get("DJANGO_SETTINGS_MODULE"),
             "version": django.get_version(),
             "python": ".".join(str(number) for number in sys.version_info[:3]),
         }
+
+    def run_entry(self, management):
+        import runpy
+
+        before = {name: sys.modules.get(name) for name in ("django.core.management",)}
+        real = getattr(management, "execute_from_command_line", None)
+        management.execute_from_command_line = lambda argv=None: None
+        sys.modules["django.core.management"] = management
+        try:
+            runpy.run_path(os.path.join(self.root, self.question["entry"]), run_name="__main__")
+        finally:
+            management.execute_from_command_line = real
+            for name, module in before.items():
+                sys.modules.pop(name, None)
+                if module is not None:
+                    sys.modules[name] = module
 
     def settings(self):
         from django.conf import settings
@@ -166,7 +182,6 @@ class Ask:
         for name, cache in list(settings.CACHES.items()):
             settings.CACHES[name] = {**cache, "BACKEND": "django.core.cache.backends.locmem.LocMemCache"}
             settings.CACHES[name].pop("OPTIONS", None)
-        sys.modules["swift_sprout_probe"] = sys.modules["__main__"]
         settings.MIDDLEWARE = [*settings.MIDDLEWARE, "swift_sprout_probe.Witness"]
         return told_databases
 
@@ -418,6 +433,13 @@ class Ask:
                 entry["error"]["template"] = {"file": None, "line": getattr(template, "lineno", None)}
             if type(error).__name__ == "TemplateDoesNotExist":
                 entry["error"]["tried"] = [str(origin) for origin, _ in getattr(error, "tried", [])][:8]
+
+
+def stand_in_for_management():
+    """Return a module in the place of ``django.core.management``, which costs much to import and is not needed."""
+    import types
+
+    return types.ModuleType("django.core.management")
 
 
 LOG = {}
@@ -679,6 +701,7 @@ def fill(record, depth=0):
         setattr(record, field.attname, value)
 
 
-if __name__ == "__main__":
+def main():
     sys.stdout = open(1, "w", encoding="utf-8", errors="replace", closefd=False)
+    sys.modules["swift_sprout_probe"] = sys.modules[__name__]
     Ask(json.loads(sys.stdin.readline())).run()
