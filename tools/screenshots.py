@@ -83,7 +83,7 @@ def shoot(name: str, command: str, cwd: Path, home: Path | None = None) -> None:
         "LANG": "C.UTF-8",
         "LC_ALL": "C.UTF-8",
     }
-    geometry = "116x41+0+0"
+    geometry = "116x38+0+0"
     terminal = subprocess.Popen(
         [
             "xterm",
