@@ -70,7 +70,7 @@ def making(folder: Path) -> Iterator[Row]:
 def checking(folder: Path) -> Iterator[Row]:
     """A live check against the host's own boot with as many requests."""
     site = build_site(folder)
-    host = ["--host", site, "--python", DJANGO]
+    host: list[str | Path] = ["--host", site, "--python", DJANGO]
     command([PROGRAM, "new", "--brief", BRIEF, "--host", site])()
     command([PROGRAM, "enable", "tide_board", *host])()
     script = folder / "bare_boot.py"

@@ -107,7 +107,7 @@ class SiteCase(Case):
         options: list[str | Path] = ["--host", self.site]
         if words[0] not in ("undo",):
             options += ["--python", DJANGO]
-        return sprout(*words, *options, **environment)
+        return sprout(*words, *options, cwd=None, stdin=None, **environment)
 
     def change(self, path: str, old: str, new: str) -> None:
         """Change a file of the site."""

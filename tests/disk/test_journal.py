@@ -6,6 +6,7 @@ import signal
 import threading
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 from swift_sprout.core.changes import ChangeSet
@@ -21,7 +22,7 @@ def interrupted_at(number: int, act: Callable[[], None], work: Callable[[], obje
     """Do work, but call ``act`` before its n-th file operation; returns how many there were."""
     seen = 0
 
-    def counting(real):
+    def counting(real: Callable[..., Any]) -> Callable[..., Any]:
         def step(*arguments, **keywords):
             nonlocal seen
             seen += 1
@@ -146,7 +147,7 @@ class Killed(JournalCase):
 
 
 class Failing(JournalCase):
-    def fail(self, number: int, code: int) -> Callable[[], object]:
+    def failing(self, number: int, code: int) -> Callable[[], object]:
         def act() -> None:
             raise OSError(code, os.strerror(code), "somewhere")
 
@@ -157,7 +158,7 @@ class Failing(JournalCase):
         for code in (errno.ENOSPC, errno.EACCES, errno.EROFS):
             for number in range(1, 60):
                 try:
-                    self.fail(number, code)()
+                    self.failing(number, code)()
                 except Refused:
                     pass
                 else:

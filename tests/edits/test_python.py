@@ -2,6 +2,7 @@
 
 import ast
 import unittest
+from typing import Any
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -16,7 +17,7 @@ def sequence(text: str) -> ast.List | ast.Tuple:
     return statement.value
 
 
-def value(text: str) -> object:
+def value(text: str) -> Any:
     return ast.literal_eval(sequence(text))
 
 

@@ -117,7 +117,7 @@ class OnTheHost(SiteCase):
         self.assertEqual(tests.returncode, 0, tests.stderr)
 
 
-texts = st.text(st.characters(exclude_categories=("C",)), max_size=40)
+texts = st.text(st.characters(exclude_categories=["C"]), max_size=40)
 plain = st.sampled_from([kind for kind in TYPES if kind != "choice"])
 record_fields = st.lists(
     st.builds(

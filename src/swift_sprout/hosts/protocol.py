@@ -12,7 +12,8 @@ if TYPE_CHECKING:
     from ..core.changes import ChangeSet
     from ..core.hostfacts import ModuleState, Place, StepRun
     from ..core.names import NameFamily
-    from ..core.results import HostFacts, SetupCheck
+    from ..core.results import SetupCheck
+    from ..core.surveys import HostFacts
     from .kitdata import KitData
 
 

@@ -97,9 +97,9 @@ class Probe:
         """Wait for all answers; raises ProbeFailed when the host hangs, ends by itself or answers nothing."""
         return self._answers if self._answers is not None else self._wait_for("answers")
 
-    def ask(self, question: str) -> dict[str, Any]:
+    def ask(self, question: str, **more: Any) -> dict[str, Any]:
         """Ask one thing more of a probe that serves; raises ProbeFailed as ``answers`` does."""
-        self.tell({"ask": question})
+        self.tell({"ask": question, **more})
         return self._wait_for(question)
 
     def finish(self) -> dict[str, Any]:

@@ -19,7 +19,8 @@ if TYPE_CHECKING:
     from ...core.changes import ChangeSet
     from ...core.hostfacts import StepRun
     from ...core.names import NameFamily
-    from ...core.results import HostFacts, SetupCheck
+    from ...core.results import SetupCheck
+    from ...core.surveys import HostFacts
     from ...running.interpreter import Interpreter
     from ..kitdata import KitData
     from ..protocol import Edit, HostOptions

@@ -15,7 +15,9 @@ if TYPE_CHECKING:
     from .reading.addresses import Addresses
     from .reading.modules import ModuleFiles
     from .reading.project import Project
+    from .reading.servers import RunningServer
     from .reading.settings import Entry, Settings
+    from .reading.templates import Templates
 
 
 class HostView:
@@ -97,6 +99,61 @@ class HostView:
             if entry.value == module.name or entry.value.startswith(f"{module.name}.apps."):
                 return entry
         return None
+
+    @cached_property
+    def templates(self) -> Templates:
+        """The templates and tag libraries of the host's own folders."""
+        from .reading.templates import Templates
+
+        return Templates(self)
+
+    @cached_property
+    def doubles(self) -> dict[str, list[Path]]:
+        """Folders that are hidden on the import path by another of the same name, by module."""
+        found: dict[str, list[Path]] = {}
+        for module in self.modules:
+            for root in self.project.import_roots:
+                folder = root.joinpath(*module.name.split("."))
+                if folder != module.folder and (folder / "__init__.py").exists():
+                    found.setdefault(module.name, []).append(folder)
+        return found
+
+    @cached_property
+    def servers(self) -> list[RunningServer]:
+        """Servers of this host that run on this machine and do not reload by themselves."""
+        from .reading.servers import running_servers
+
+        return running_servers(self.root)
+
+    def position(self, module: ModuleFiles) -> int | None:
+        """Return where in the host's list a module stands, or None."""
+        entry = self.entry_of(module)
+        return self.listed.index(entry) if entry is not None else None
+
+    def tables(self, module: ModuleFiles) -> set[str]:
+        """Return the tables of a module's records, as far as its files tell them."""
+        from .reading.code import meta_text
+
+        found: set[str] = set()
+        for name in ("models.py", "models/__init__.py"):
+            source = self.project.parse(module.folder / name)
+            for node in source.tree.body if source is not None and source.tree is not None else ():
+                if type(node).__name__ == "ClassDef":
+                    said = meta_text(node, "db_table")  # type: ignore[arg-type]
+                    found.add(said.text if said else f"{module.label}_{node.name.lower()}")  # type: ignore[attr-defined]
+        return found
+
+    def permissions(self, label: str) -> set[str] | None:
+        """Return the permissions that the module of a label brings; None when its files leave a doubt."""
+        from .reading.code import permissions_declared
+
+        module = next((one for one in self.modules if one.label == label), None)
+        if module is None or module.has("models/__init__.py"):
+            return None
+        source = self.project.parse(module.folder / "models.py")
+        if source is None:
+            return set()
+        return permissions_declared(source.tree, label) if source.tree is not None else None
 
     def relative(self, path: Path) -> str:
         """Spell a path from the host's root."""

@@ -80,7 +80,13 @@ def _live(one: Examination, seen: Evidence) -> None:
     seen[Rung.PLACED] = State.NOT_APPLICABLE, "it carries nothing that is placed"
 
 
-_PEOPLE = {"visitor": "visitors", "signed in": "people signed in", "staff": "staff", "superuser": "superusers"}
+_PEOPLE = {
+    "visitor": "visitors",
+    "signed in": "people signed in",
+    "holder": "who holds its permission",
+    "staff": "staff",
+    "superuser": "superusers",
+}
 
 
 def _installed(one: Examination) -> tuple[State, str]:

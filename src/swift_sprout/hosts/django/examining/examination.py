@@ -37,6 +37,7 @@ class Live:
 
     answers  -- the probe's answers by step, asked -- the requests by module
     stopped  -- modules that stop the host, each with the probe's description of the error; checked without them
+    first_registry -- the names in the registry at the first start, before any module was left out
     failure  -- why the host gave no answers at all
     """
 
@@ -47,6 +48,7 @@ class Live:
         self.failure = failure
         self.failure_remedy = failure_remedy
         self.login_served: bool | None = None
+        self.first_registry: set[str] | None = None
 
     @property
     def failures(self) -> dict[str, Any]:

@@ -44,8 +44,15 @@ def examine(
             result.failure_remedy = f"Name one with --python PATH. Looked at: {tried}"
             answered = Live(result.failure, result.failure_remedy)
     result.version = (answered.answers if answered else {}).get("entry", {}).get("version", view.version)
-    result.host_findings = host_findings(view)
-    result.modules = [_examine_one(Examination(view, module, answered)) for module in modules]
+    names = {module.name for module in modules}
+    of_host = host_findings(view)
+    result.host_findings = [finding for finding in of_host if finding.module not in names]
+    result.modules = [
+        _examine_one(
+            Examination(view, module, answered), [finding for finding in of_host if finding.module == module.name]
+        )
+        for module in modules
+    ]
     return result
 
 
@@ -89,6 +96,8 @@ def _remedy(step: str, error: dict[str, object]) -> str:
 
 def host_findings(view: HostView) -> list[Finding]:
     """Return findings about the host's own list that belong to no module: entries whose package is not there."""
+    from ....core.nearest import nearest
+
     found: list[Finding] = []
     if view.interpreter is None:
         return found
@@ -97,21 +106,25 @@ def host_findings(view: HostView) -> list[Finding]:
         top = package.split(".")[0]
         if view.project.folder_of(package) or view.project.file_of(package) or view.interpreter.has(top):
             continue
-        if view.interpreter.libraries and top not in view.interpreter.top_level_names():
-            found.append(
-                view.data.rules.finding(
-                    "found.absent",
-                    package,
-                    view.relative(entry.file),
-                    entry.line,
-                    entry=entry.value,
-                    package=package,
-                )
+        if not view.interpreter.libraries or top in view.interpreter.top_level_names():
+            continue
+        names = [module.name for module in view.modules if view.entry_of(module) is None]
+        if sum(package.startswith(name) or package.endswith(name) for name in names) > 1:
+            continue  # two entries that Python joined: said by the rule for missing commas
+        folders = {module.folder.name: module.name for module in view.modules if module.name in names}
+        near = nearest(package, folders)
+        values = {"entry": entry.value, "package": package, "place": f"{view.relative(entry.file)}:{entry.line}"}
+        code = "found.misspelt" if near else "found.absent"
+        file = view.relative(entry.file)
+        found.append(
+            view.data.rules.finding(
+                code, folders[near] if near else package, file, entry.line, near=near or "", **values
             )
+        )
     return found
 
 
-def _examine_one(one: Examination) -> ModuleCheck:
+def _examine_one(one: Examination, of_host: Sequence[Finding]) -> ModuleCheck:
     from ....core.findings import Severity, first_cause_first
     from ....core.ladder import Rung, State, build_ladder
     from ....core.results import ModuleCheck
@@ -119,7 +132,8 @@ def _examine_one(one: Examination) -> ModuleCheck:
     from .rules import LIVE, STATIC
 
     asked = LIVE if one.live is not None and not one.live.failure else ()
-    findings = first_cause_first(finding for rule in (*STATIC, *asked) for finding in rule(one))
+    found = [finding for rule in (*STATIC, *asked) for finding in rule(one)]
+    findings = first_cause_first([*of_host, *found])
     failed: dict[Rung, str] = {}
     for finding in sorted(findings, key=lambda each: bool(each.follows_from)):
         if finding.severity is Severity.ERROR:

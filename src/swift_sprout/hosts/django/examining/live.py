@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 ENTRY_SCRIPT = "manage.py"
 PROBE = Path(__file__).parent.parent / "probe" / "ask.py"
 ALL_STEPS = ("checks", "migrations", "pages")
-PEOPLE = ("visitor", "signed in", "staff", "superuser")
+PEOPLE = ("visitor", "signed in", "holder", "staff", "superuser")
 MOST_STARTS = 4
 FATAL_STEPS = ("setup", "checks", "routes")
 
@@ -49,12 +49,15 @@ class Asking:
     def about(self, modules: Sequence[ModuleFiles], while_waiting: Callable[[], object] = lambda: None) -> Live:
         """Return what the host answers about modules; ``while_waiting`` is done as the host starts."""
         live = Live()
+        first_registry: set[str] | None = None
         for number in range(MOST_STARTS):
             if number:
                 self._stack.close()
                 self._probe = self._start(list(self._stopped))
             live = self._about(modules, while_waiting)
-            live.stopped = self._stopped
+            if number == 0 and "registry" in live.answers:
+                first_registry = {entry["name"] for entry in live.answers["registry"]}
+            live.stopped, live.first_registry = self._stopped, first_registry
             culprit = _culprit(self.view, live, self._stopped)
             if culprit is None:
                 break
@@ -84,7 +87,7 @@ class Asking:
         while_waiting()
         try:
             live.answers = self._probe.first_answers()
-            requests = _request_all(self._probe, live, self.limit_seconds)
+            requests = _request_all(self.view, self._probe, live, self.limit_seconds)
             live.answers = self._probe.answers()
             log = self._probe.finish()
         except ProbeFailed as failed:
@@ -98,7 +101,9 @@ class Asking:
         return live
 
 
-def _request_all(probe: Probe, live: Live, limit_seconds: float) -> dict[str, tuple[dict[str, Any], str, Answer]]:
+def _request_all(
+    view: HostView, probe: Probe, live: Live, limit_seconds: float
+) -> dict[str, tuple[dict[str, Any], str, Answer]]:
     """Ask for every page that can be called: as a visitor first, then as those who may more, until one may."""
     from ....running.loopback import get
 
@@ -106,25 +111,50 @@ def _request_all(probe: Probe, live: Live, limit_seconds: float) -> dict[str, tu
     server = live.answers.get("server")
     if not server:
         return requests
+    routes = [
+        route
+        for route in live.answers.get("routes") or []
+        if route.get("path") and (not route["methods"] or "GET" in route["methods"])
+    ]
+    for route in routes:
+        route["permission"] = permission_of(view, route["view"])
+    permissions = sorted({route["permission"] for route in routes} - {""})
     cookies: dict[str, str] | None = None
-    for route in live.answers.get("routes") or []:
-        if not route.get("path") or (route["methods"] and "GET" not in route["methods"]):
-            continue
+    for route in routes:
         for who in PEOPLE:
+            named = f"holder of {route['permission']}" if who == "holder" else who
             if who != "visitor" and cookies is None:
-                cookies = probe.ask("people")
-            if who != "visitor" and who not in (cookies or {}):
+                cookies = probe.ask("people", permissions=permissions)
+            if who != "visitor" and named not in (cookies or {}):
                 continue
             number = str(len(requests) + 1)
             headers = {"X-Sprout-Request": number, "Accept": "text/html,*/*"}
             if who != "visitor" and cookies:
-                headers["Cookie"] = cookies[who]
-            answer = get(server["port"], route["path"], headers, min(limit_seconds, 30))
+                headers["Cookie"] = cookies[named]
+            answer = get(server["port"], route["path"], headers, min(limit_seconds / 3, 30))
             requests[number] = (route, who, answer)
             if not _turned_away(answer):
                 break
     _ask_for_login(live, requests, server["port"])
     return requests
+
+
+def permission_of(view: HostView, controller: str) -> str:
+    """Return the one permission that a controller's guard names in its file; empty when it names none or several."""
+    import ast
+
+    from ..reading.code import class_named, function_named, permissions_named
+
+    module, _, name = controller.rpartition(".")
+    path = view.project.file_of(module)
+    source = view.project.parse(path) if path is not None else None
+    if source is None or source.tree is None:
+        return ""
+    node = class_named(source.tree, name) or function_named(source.tree, name)
+    if node is None:
+        return ""
+    found = {said.text for said in permissions_named(ast.Module([node], []))}
+    return found.pop() if len(found) == 1 else ""
 
 
 def _turned_away(answer: Answer) -> bool:

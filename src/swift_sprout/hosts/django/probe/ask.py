@@ -93,7 +93,9 @@ class Ask:
     def finish(self):
         say({"answers": self.answers})
         for line in sys.stdin:
-            wanted = json.loads(line)["ask"]
+            message = json.loads(line)
+            wanted = message["ask"]
+            self.question.update(message)
             self.step(wanted, getattr(self, wanted))
             say({wanted: self.answers.get(wanted) or {}})
         if "server" in self.answers:
@@ -209,6 +211,7 @@ class Ask:
                         "name": model.__name__,
                         "module": model.__module__,
                         "table": model._meta.db_table,
+                        "managed": model._meta.managed and not model._meta.proxy,
                         "title": str(model._meta.verbose_name),
                     }
                     for model in config.get_models()
@@ -309,6 +312,7 @@ class Ask:
             "staff": {"is_active": True, "is_staff": True},
             "superuser": {"is_active": True, "is_staff": True, "is_superuser": True},
         }
+        wanted.update({f"holder of {one}": {"is_active": True} for one in self.question.get("permissions", ())})
         for who, flags in wanted.items():
             values = {name: value for name, value in flags.items() if hasattr(user_model, name)}
             values[user_model.USERNAME_FIELD] = "sprout-probe-{}".format(who.replace(" ", "-"))
@@ -317,6 +321,8 @@ class Ask:
                 user.set_unusable_password()
             fill(user)
             user.save()
+            if who.startswith("holder of "):
+                grant(user, who[len("holder of ") :])
             session = store()
             session[SESSION_KEY] = str(user.pk)
             session[BACKEND_SESSION_KEY] = settings.AUTHENTICATION_BACKENDS[0]
@@ -433,6 +439,15 @@ class Ask:
                 entry["error"]["template"] = {"file": None, "line": getattr(template, "lineno", None)}
             if type(error).__name__ == "TemplateDoesNotExist":
                 entry["error"]["tried"] = [str(origin) for origin, _ in getattr(error, "tried", [])][:8]
+
+
+def grant(user, permission):
+    """Give a user just one permission, where it exists."""
+    from django.contrib.auth.models import Permission
+
+    label, _, codename = permission.partition(".")
+    for found in Permission.objects.filter(content_type__app_label=label, codename=codename):
+        user.user_permissions.add(found)
 
 
 def stand_in_for_management():

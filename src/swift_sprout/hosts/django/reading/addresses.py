@@ -24,6 +24,7 @@ class Route(NamedTuple):
     pattern  -- its text, None when it cannot be told; regular -- True for a regular expression
     includes -- the dotted name of the url configuration it includes; empty when it names a controller
     view     -- the dotted name of the controller; empty when it cannot be told
+    bare     -- True when the controller is named as it is, not called or wrapped
     """
 
     pattern: str | None
@@ -35,6 +36,7 @@ class Route(NamedTuple):
     name: str = ""
     node: ast.expr | None = None
     holder: PatternList | None = None
+    bare: bool = False
 
     @property
     def catches_all(self) -> bool:
@@ -53,6 +55,7 @@ class AddressFile:
         self.routes: list[Route] = []
         self.lists: list[PatternList] = []
         self.app_name = ""
+        self.app_name_line = 0
         self.sure = True
 
 
@@ -160,6 +163,7 @@ class _Reader:
     def _assign(self, name: str, value: ast.expr, more: bool) -> None:
         if name == "app_name" and isinstance(value, ast.Constant):
             self.result.app_name = str(value.value)
+            self.result.app_name_line = value.lineno
             return
         routes = self._routes(value, name == "urlpatterns", False)
         if routes is not None:
@@ -226,7 +230,8 @@ class _Reader:
             return []
         if isinstance(target, ast.Call) and ast.unparse(target.func).endswith("include") and target.args:
             return self._include(target.args[0], base)
-        return [Route(view=self._dotted(target), **base)]  # type: ignore[arg-type]
+        bare = isinstance(target, ast.Name | ast.Attribute)
+        return [Route(view=self._dotted(target), bare=bare, **base)]  # type: ignore[arg-type]
 
     def _include(self, argument: ast.expr, base: dict[str, object]) -> list[Route]:
         if isinstance(argument, ast.Tuple) and argument.elts:

@@ -14,6 +14,7 @@ from .project import SKIPPED_FOLDERS, Project
 
 SIGNS = ("apps.py", "models.py", "models", "migrations", "admin.py", "templatetags", "management", BRIEF_FILE)
 WEAK_SIGNS = ("urls.py", "views.py", "views")
+INNER_FOLDERS = frozenset({"tests", "management", "templatetags", "fixtures"})
 DEEPEST = 5
 
 
@@ -23,6 +24,8 @@ class ConfigClass(NamedTuple):
     name: str
     line: int
     values: dict[str, tuple[Any, int]]
+    bases: tuple[str, ...]
+    methods: tuple[str, ...]
     is_default: bool = False
 
     def text(self, key: str) -> str:
@@ -72,6 +75,8 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
         if (folder in skip or folder == project.root) and not named and not (folder / BRIEF_FILE).exists():
             continue
         signs = set(_listing(folder))
+        if folder.name in INNER_FOLDERS or (folder.parent in seen and folder.name in ("commands", "models")):
+            continue
         if signs.intersection(SIGNS) or (signs.intersection(WEAK_SIGNS) and "__init__.py" in signs):
             seen[folder] = describe(project, folder, listed)
     for entry in listed:
@@ -79,7 +84,12 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
             found = project.folder_of(dotted) if dotted else None
             if found is not None and found not in seen:
                 seen[found] = describe(project, found, listed)
-    return sorted(seen.values(), key=lambda module: module.name)
+    modules: dict[str, ModuleFiles] = {}
+    for module in seen.values():
+        taken = modules.get(module.name)
+        if taken is None or project.folder_of(module.name) == module.folder:
+            modules[module.name] = module
+    return sorted(modules.values(), key=lambda module: module.name)
 
 
 def describe(project: Project, folder: Path, listed: Iterable[str] = ()) -> ModuleFiles:
@@ -115,7 +125,9 @@ def config_classes(project: Project, path: Path) -> Iterator[ConfigClass]:
                 values[statement.targets[0].id] = (_constant(statement.value), statement.lineno)
         bases = [ast.unparse(base) for base in node.bases]
         if "name" in values or any(base.endswith("Config") for base in bases):
-            yield ConfigClass(node.name, node.lineno, values, values.get("default", (False, 0))[0] is True)
+            methods = tuple(one.name for one in node.body if isinstance(one, ast.FunctionDef))
+            default = values.get("default", (False, 0))[0] is True
+            yield ConfigClass(node.name, node.lineno, values, tuple(bases), methods, default)
 
 
 def read_brief(path: Path) -> dict[str, Any]:
@@ -146,7 +158,9 @@ def _packages(root: Path, depth: int = 0) -> Iterator[Path]:
         return
     for entry in entries:
         name = entry.name
-        if not entry.is_dir() or name in SKIPPED_FOLDERS or not name.isidentifier():
+        if not entry.is_dir() or name in SKIPPED_FOLDERS or name.startswith("."):
+            continue
+        if not name.isidentifier() and not os.path.exists(os.path.join(entry.path, "apps.py")):
             continue
         if os.path.exists(os.path.join(entry.path, "pyvenv.cfg")):
             continue

@@ -42,6 +42,11 @@ class Source(NamedTuple):
     tree: ast.Module | None
     broken: Broken | None = None
 
+    @property
+    def text_length(self) -> int:
+        """The length of its text, white space left out; 0 where it cannot be decoded."""
+        return len(self.source.text.strip()) if self.source else 0
+
 
 class Project:
     """A Django project on disk; every file is read and parsed at most once."""

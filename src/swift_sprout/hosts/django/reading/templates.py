@@ -1,16 +1,149 @@
-"""The host's templates as its files show them: folders, and the site's own layout."""
+"""The host's templates as its files show them: folders, tags, blocks, libraries, and the site's own layout."""
 
 from __future__ import annotations
 
+import ast
 import re
+from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 if TYPE_CHECKING:
     from ..view import HostView
+    from .modules import ModuleFiles
 
 LAYOUT_NAMES = ("base.html", "layout.html", "site_base.html")
 BLOCK_NAMES = ("content", "main", "body")
+_TAG = re.compile(r"\{%-?\s*(\w+)\s*(.*?)\s*-?%\}|\{#.*?#\}", re.DOTALL)
+_QUOTED = re.compile(r"\"([^\"]*)\"|'([^']*)'")
+
+
+class Tag(NamedTuple):
+    """One tag of a template: its name, the rest of it, and its line."""
+
+    name: str
+    rest: str
+    line: int
+
+    @property
+    def first_text(self) -> str | None:
+        """Its first argument where that is a literal text."""
+        found = _QUOTED.match(self.rest)
+        return (found.group(1) or found.group(2)) if found else None
+
+
+class TemplateFile(NamedTuple):
+    """A template: the name that the host knows it by, its file, its owner (empty: the site's own folders), its tags."""
+
+    name: str
+    path: Path
+    owner: str
+    tags: tuple[Tag, ...]
+
+    @property
+    def extends(self) -> str | None:
+        """The name of its layout where that is a literal text."""
+        return next((tag.first_text for tag in self.tags if tag.name == "extends"), None)
+
+    @property
+    def blocks(self) -> dict[str, int]:
+        """The blocks it has, each with its line."""
+        return {tag.rest.split()[0]: tag.line for tag in self.tags if tag.name == "block" and tag.rest}
+
+
+class Library(NamedTuple):
+    """A tag library of a module: its file, the tags it registers with their lines, and whether it can be loaded."""
+
+    name: str
+    path: Path
+    owner: str
+    tags: dict[str, int]
+    blocks: dict[str, int]
+    registers: bool
+
+
+def read_tags(path: Path) -> tuple[Tag, ...]:
+    """Return the tags of a template in order; what stands in comments or ``verbatim`` is left out."""
+    try:
+        text = path.read_text("utf-8", "replace")
+    except OSError:
+        return ()
+    tags: list[Tag] = []
+    skipping = ""
+    for found in _TAG.finditer(text):
+        name = found.group(1)
+        if skipping:
+            skipping = "" if name == skipping else skipping
+        elif name in ("comment", "verbatim"):
+            skipping = f"end{name}"
+        elif name:
+            tags.append(Tag(name, found.group(2), text.count("\n", 0, found.start()) + 1))
+    return tuple(tags)
+
+
+class Templates:
+    """All templates and tag libraries of a host's own folders, in the order in which the host looks."""
+
+    def __init__(self, view: HostView) -> None:
+        self.view = view
+
+    @cached_property
+    def all(self) -> list[TemplateFile]:
+        """Every template: first the site's own folders, then those of the modules in the order of the host's list."""
+        found = [one for folder in template_folders(self.view) for one in self._in(folder, "")]
+        listed = [entry.value.partition(".apps.")[0] for entry in self.view.listed]
+        order = {name: number for number, name in enumerate(listed)}
+        for module in sorted(self.view.modules, key=lambda one: order.get(one.name, len(order))):
+            found += self._in(module.folder / "templates", module.name)
+        return found
+
+    def _in(self, folder: Path, owner: str) -> list[TemplateFile]:
+        return [
+            TemplateFile(path.relative_to(folder).as_posix(), path, owner, read_tags(path))
+            for path in sorted(folder.rglob("*"))
+            if path.is_file() and path.suffix in (".html", ".txt", ".xml")
+        ]
+
+    def of(self, module: ModuleFiles) -> list[TemplateFile]:
+        """Return a module's own templates."""
+        return [one for one in self.all if one.owner == module.name]
+
+    def named(self, name: str) -> TemplateFile | None:
+        """Return the template that the host would take for a name, or None when none of the host's own has it."""
+        return next((one for one in self.all if one.name == name), None)
+
+    @cached_property
+    def libraries(self) -> list[Library]:
+        """Every tag library of the modules."""
+        return [
+            library
+            for module in self.view.modules
+            for path in sorted((module.folder / "templatetags").glob("*.py"))
+            if path.name != "__init__.py" and (library := self._library(path, module.name)) is not None
+        ]
+
+    def _library(self, path: Path, owner: str) -> Library | None:
+        source = self.view.project.parse(path)
+        if source is None or source.tree is None:
+            return None
+        tags: dict[str, int] = {}
+        blocks: dict[str, int] = {}
+        registers = False
+        for node in source.tree.body:
+            if isinstance(node, ast.Assign | ast.AnnAssign):
+                target = node.targets[0] if isinstance(node, ast.Assign) else node.target
+                registers = registers or (isinstance(target, ast.Name) and target.id == "register")
+            elif isinstance(node, ast.ImportFrom) and any((one.asname or one.name) == "register" for one in node.names):
+                registers = True
+            elif isinstance(node, ast.FunctionDef):
+                for decorator in node.decorator_list:
+                    text = ast.unparse(decorator)
+                    if ".inclusion_tag" in text:
+                        blocks[node.name] = node.lineno
+                    if re.search(r"\.(tag|simple_tag|inclusion_tag|simple_block_tag)\b", text):
+                        said = re.search(r"name=['\"](\w+)['\"]|\.tag\(['\"](\w+)['\"]", text)
+                        tags[(said.group(1) or said.group(2)) if said else node.name] = node.lineno
+        return Library(path.stem, path, owner, tags, blocks, registers)
 
 
 def template_folders(view: HostView) -> list[Path]:
@@ -27,10 +160,7 @@ def site_layout(view: HostView) -> tuple[str, str]:
     """Return the name of the site's own layout and of its block for content; empty when it has none we can tell."""
     for folder in template_folders(view):
         for name in LAYOUT_NAMES:
-            path = folder / name
-            if not path.is_file():
-                continue
-            blocks = re.findall(r"\{%-?\s*block\s+(\w+)", path.read_text("utf-8", "replace"))
+            blocks = {tag.rest.split()[0] for tag in read_tags(folder / name) if tag.name == "block" and tag.rest}
             for block in BLOCK_NAMES:
                 if block in blocks:
                     return name, block

@@ -6,9 +6,25 @@ from collections.abc import Callable, Iterator
 
 from .....core.findings import Finding
 from ..examination import Examination
-from . import addresses, enabling, listing, records, serving
+from . import addresses, code, conflicts, enabling, guards, listing, places, records, serving, sources, templates
 
 RuleFunction = Callable[[Examination], Iterator[Finding]]
 
-STATIC: tuple[RuleFunction, ...] = (*listing.RULES, *enabling.STATIC, *records.STATIC, *addresses.STATIC)
-LIVE: tuple[RuleFunction, ...] = (*enabling.LIVE, *records.LIVE, *addresses.LIVE, *serving.LIVE)
+STATIC: tuple[RuleFunction, ...] = (
+    *sources.STATIC,
+    *listing.STATIC,
+    *conflicts.STATIC,
+    *code.STATIC,
+    *records.STATIC,
+    *addresses.STATIC,
+    *guards.STATIC,
+    *places.STATIC,
+    *templates.STATIC,
+)
+LIVE: tuple[RuleFunction, ...] = (
+    *enabling.LIVE,
+    *records.LIVE,
+    *addresses.LIVE,
+    *serving.LIVE,
+    *guards.LIVE,
+)

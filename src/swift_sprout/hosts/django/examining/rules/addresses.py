@@ -8,6 +8,7 @@ from pathlib import Path
 
 from .....core.findings import Finding
 from .....core.nearest import nearest
+from ...reading.code import class_named
 from ..examination import Examination
 
 
@@ -76,6 +77,69 @@ def _controller_file(one: Examination, dotted: str) -> tuple[Path | None, set[st
     return None, None, ""
 
 
+def catch_all(one: Examination) -> Iterator[Finding]:
+    """The module's addresses are included behind one that catches all."""
+    view = one.view
+    conf = view.addresses.file(view.root_urls) if view.root_urls else None
+    caught = 0
+    for route in conf.routes if conf is not None else ():
+        if route.catches_all and not route.includes:
+            caught = caught or route.line
+        elif caught and route.includes and route.includes == one.module.urls:
+            values = {"urls": one.module.urls, "line_before": caught}
+            yield one.find("routed.behind-catch-all", route.file, route.line, **values)
+
+
+def patterns(one: Examination) -> Iterator[Finding]:
+    """Patterns that can never match, or that name a class in place of a controller."""
+    own = one.view.addresses.file(one.module.urls) if one.module.urls else None
+    for route in own.routes if own is not None else ():
+        pattern = route.pattern or ""
+        if pattern.startswith("/"):
+            yield one.find("routed.slash-first", route.file, route.line, route=pattern)
+        elif not route.regular and (pattern.startswith("^") or pattern.endswith("$") or "(?P<" in pattern):
+            yield one.find("routed.expression-in-path", route.file, route.line, route=pattern)
+        if route.bare and one.owns(route.view) and not route.includes:
+            path, _, name = _controller_file(one, route.view)
+            source = one.view.project.parse(path) if path is not None else None
+            node = class_named(source.tree, name) if source is not None and source.tree is not None else None
+            if node is not None and any(ast.unparse(base).endswith("View") for base in node.bases):
+                view = route.view.removeprefix(one.module.name + ".")
+                yield one.find("routed.class-not-instance", route.file, route.line, route=pattern, view=view)
+
+
+def namespace(one: Examination) -> Iterator[Finding]:
+    """A namespace that another module has as well."""
+    own = one.view.addresses.file(one.module.urls) if one.module.urls else None
+    if own is None or not own.app_name or own.app_name == one.module.label or not one.included:
+        return
+    for other in one.view.modules:
+        theirs = one.view.addresses.file(other.urls) if other.urls and other.name != one.module.name else None
+        if theirs is not None and theirs.app_name == own.app_name and _is_included(one, other.urls):
+            line = own.app_name_line
+            yield one.find("routed.namespace-taken", own.path, line, namespace=own.app_name, other=other.name)
+
+
+def _is_included(one: Examination, dotted: str) -> bool:
+    return bool(one.view.addresses.including(dotted, one.view.root_urls))
+
+
+def names(one: Examination) -> Iterator[Finding]:
+    """Links by names that no address has."""
+    view = one.view
+    own = view.addresses.file(one.module.urls) if one.module.urls else None
+    if own is None or not own.app_name or not own.sure or any(route.includes for route in own.routes):
+        return
+    known = {f"{own.app_name}:{route.name}" for route in own.routes if route.name}
+    for template in view.templates.of(one.module):
+        for tag in template.tags:
+            name = tag.first_text if tag.name == "url" else None
+            if name and name.partition(":")[0] == own.app_name and name not in known:
+                match = nearest(name, known)
+                near = f" (nearest: {match})" if match else ""
+                yield one.find("routed.name-absent", template.path, tag.line, name=name, nearest=near)
+
+
 def in_table(one: Examination) -> Iterator[Finding]:
     """Addresses that the files show but the running host's table does not have."""
     assert one.live is not None
@@ -98,5 +162,5 @@ def shadowed(one: Examination) -> Iterator[Finding]:
             yield one.find("routed.shadowed", file, line, path=route["path"], other=other)
 
 
-STATIC = (included, controllers)
+STATIC = (included, controllers, catch_all, patterns, namespace, names)
 LIVE = (in_table, shadowed)

@@ -1,4 +1,4 @@
-"""Enabled: the sources parse, the host starts with the module, its own checks pass."""
+"""Enabled: the host starts with the module, has it in its registry, and its own checks pass."""
 
 from __future__ import annotations
 
@@ -12,19 +12,6 @@ from ..live import last_place, said
 ERROR_LEVEL = 40
 
 
-def sources(one: Examination) -> Iterator[Finding]:
-    """Files of the module that do not parse."""
-    for source in one.sources:
-        if source.broken and source.path.name != "apps.py":
-            yield one.find(
-                "enabled.source-broken",
-                source.path,
-                source.broken.line,
-                reason=source.broken.reason,
-                file_name=one.view.relative(source.path),
-            )
-
-
 def stopped(one: Examination) -> Iterator[Finding]:
     """The module stops the host at its start or in its address table."""
     assert one.live is not None
@@ -32,24 +19,36 @@ def stopped(one: Examination) -> Iterator[Finding]:
     if error is None:
         return
     file, line = last_place(error, one.module.folder) or (one.module.folder / "__init__.py", 1)
-    code = "enabled.host-stops" if error["step"] == "setup" else "routed.broken"
-    yield one.find(code, file, line, error=said(error))
+    text = said(error)
+    kinds = {entry["kind"] for entry in error["chain"]}
+    if "SystemExit" in kinds:
+        code = "enabled.ends-host"
+    elif "partially initialized module" in text:
+        code = "enabled.circular-import"
+    elif error["step"] == "setup":
+        code = "enabled.host-stops"
+    else:
+        code = "routed.broken"
+    yield one.find(code, file, line, error=text)
 
 
 def registry(one: Examination) -> Iterator[Finding]:
     """Listed in the files but not in the running host's registry."""
     assert one.live is not None
-    if one.live.failure or "registry" not in one.live.answers or one.module.name in one.live.stopped:
+    if one.live.failure or one.live.first_registry is None or one.view.entry_of(one.module) is None:
         return
-    if one.registered_as is None and one.view.entry_of(one.module) is not None:
+    if one.module.name not in one.live.first_registry:
         settings = one.live.answers.get("entry", {}).get("settings_module", "")
-        yield one.find("enabled.not-in-registry", settings=settings)
+        path = one.view.settings.path if one.view.settings else None
+        yield one.find("enabled.not-in-registry", path or "", 0, settings=settings)
 
 
 def host_checks(one: Examination) -> Iterator[Finding]:
     """Errors that the host's own checks report for the module."""
     assert one.live is not None
     for message in one.live.answers.get("checks") or []:
+        if message["id"].startswith("urls."):
+            continue  # said by the rules for addresses, with their place
         mine = message["label"] == one.module.label or one.owns(message["module"])
         if mine and message["level"] >= ERROR_LEVEL:
             file, line = _place_of(one, message)
@@ -73,5 +72,4 @@ def _place_of(one: Examination, message: dict[str, str]) -> tuple[Path, int]:
     return one.module.folder / "models.py", 0
 
 
-STATIC = (sources,)
 LIVE = (stopped, registry, host_checks)

@@ -1,7 +1,8 @@
-"""Found, described, registered, compatible: what the files alone tell."""
+"""Registered: the host's list of modules."""
 
 from __future__ import annotations
 
+import ast
 from collections.abc import Iterator
 
 from .....core.findings import Finding
@@ -9,48 +10,14 @@ from .....core.nearest import nearest
 from ..examination import Examination
 
 
-def folder_name(one: Examination) -> Iterator[Finding]:
-    """A folder that cannot be imported."""
-    name = one.module.folder.name
-    if not name.isidentifier():
-        suggestion = "".join(letter if letter.isalnum() else "_" for letter in name)
-        yield one.find("found.folder-name", one.module.folder, folder=name, suggestion=suggestion)
-
-
-def description(one: Examination) -> Iterator[Finding]:
-    """The config class in apps.py disagrees with the package, or does not parse."""
-    path = one.module.folder / "apps.py"
-    source = one.view.project.parse(path)
-    if source is None:
-        return
-    if source.broken:
-        yield one.find("described.broken", path, source.broken.line, reason=source.broken.reason)
-        return
-    for config in one.module.configs:
-        said, line = config.values.get("name", ("", config.line))
-        if isinstance(said, str) and said and said != one.module.name:
-            yield one.find("described.name-disagrees", path, line, said=said)
-    entry = one.view.entry_of(one.module)
-    plain = entry is None or entry.value == one.module.name
-    if len(one.module.configs) > 1 and one.module.config is None and plain:
-        yield one.find("described.several-configs", path, one.module.configs[1].line, count=len(one.module.configs))
-
-
 def registration(one: Examination) -> Iterator[Finding]:
     """The module's entry in INSTALLED_APPS: missing, doubled, conditional, or naming a class that is not there."""
     view, module = one.view, one.module
-    settings = view.settings
     mine = [
         entry for entry in view.listed if entry.value == module.name or entry.value.startswith(f"{module.name}.apps.")
     ]
     if not mine:
-        value = settings.get("INSTALLED_APPS") if settings else None
-        if value is not None and not value.sure and one.live is not None and one.registered_as is not None:
-            return  # listed in a way that reading cannot tell; the running host has it
-        where = value.literals[-1] if value is not None and value.literals else None
-        file = where.file if where else (settings.path if settings and settings.path else "")
-        line = where.node.lineno if where else 0
-        yield one.find("registered.not-listed", file or "", line)
+        yield from _not_listed(one)
         return
     certain = [entry for entry in mine if not entry.conditional]
     if not certain:
@@ -72,18 +39,81 @@ def registration(one: Examination) -> Iterator[Finding]:
             )
 
 
-def label(one: Examination) -> Iterator[Finding]:
-    """Two listed modules with one label."""
-    if one.view.entry_of(one.module) is None:
+def _not_listed(one: Examination) -> Iterator[Finding]:
+    view, module = one.view, one.module
+    if view.settings is None or not module.folder.name.isidentifier():
         return
-    for other in one.view.listed:
-        theirs = other.value.partition(".apps.")[0]
-        module = one.view.module(theirs)
-        label = module.label if module else theirs.rpartition(".")[2]
-        if theirs != one.module.name and label == one.module.label:
-            config = one.module.config
-            line = config.values["label"][1] if config and "label" in config.values else (config.line if config else 0)
-            yield one.find("compatible.label-taken", one.module.folder / "apps.py", line, other=theirs)
+    value = view.settings.get("INSTALLED_APPS")
+    if value is not None and not value.sure and one.live is not None and one.registered_as is not None:
+        return  # listed in a way that reading cannot tell; the running host has it
+    joined = list(_joined(one))
+    yield from joined
+    yield from _elsewhere(one)
+    yield from _overwritten(one)
+    where = value.literals[-1] if value is not None and value.literals else None
+    file = where.file if where else view.settings.path
+    if file is not None:
+        yield one.find("registered.not-listed", file, where.node.lineno if where else 0)
+
+
+def _joined(one: Examination) -> Iterator[Finding]:
+    """An entry that Python joined with its neighbour because a comma is missing."""
+    for entry in one.view.listed:
+        name = one.module.name
+        if entry.value != name and (entry.value.startswith(name) or entry.value.endswith(name)):
+            if not one.view.project.folder_of(entry.value) and _is_joined(one, entry.file, entry.line):
+                first = name if entry.value.startswith(name) else entry.value.removesuffix(name)
+                yield one.find("registered.comma-absent", entry.file, entry.line, first_name=first, joined=entry.value)
+
+
+def _is_joined(one: Examination, file, line: int) -> bool:  # type: ignore[no-untyped-def]
+    source = one.view.project.parse(file)
+    if source is None or source.tree is None or source.source is None:
+        return False
+    for node in ast.walk(source.tree):
+        if isinstance(node, ast.Constant) and node.lineno == line and isinstance(node.value, str):
+            segment = ast.get_source_segment(source.source.text, node) or ""
+            if segment.count('"') + segment.count("'") > 2:
+                return True
+    return False
+
+
+def _elsewhere(one: Examination) -> Iterator[Finding]:
+    """The module is listed by settings that the host does not run with."""
+    settings = one.view.settings
+    if settings is None or settings.path is None:
+        return
+    for path in sorted(settings.path.parent.glob("*.py")):
+        if path in settings.files:
+            continue
+        source = one.view.project.parse(path)
+        for node in ast.walk(source.tree) if source is not None and source.tree is not None else ():
+            if isinstance(node, ast.Constant) and isinstance(node.value, str):
+                if node.value == one.module.name or node.value.startswith(f"{one.module.name}.apps."):
+                    other = one.view.relative(path)
+                    yield one.find(
+                        "registered.other-settings", path, node.lineno, other=other, settings=settings.module
+                    )
+                    return
+
+
+def _overwritten(one: Examination) -> Iterator[Finding]:
+    """The entry stands in a list that is set anew later."""
+    settings = one.view.settings
+    value = settings.get("INSTALLED_APPS") if settings else None
+    for path in settings.files if settings and value else ():
+        source = one.view.project.parse(path)
+        for node in source.tree.body if source is not None and source.tree is not None else ():
+            if not (isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name)):
+                continue
+            if node.targets[0].id != "INSTALLED_APPS":
+                continue
+            for inner in ast.walk(node.value):
+                if isinstance(inner, ast.Constant) and inner.value == one.module.name and value is not None:
+                    later = f"{one.view.relative(value.file)}:{value.line}"
+                    if (value.file, value.line) != (path, node.value.lineno):
+                        yield one.find("registered.overwritten", path, inner.lineno, later=later)
+                        return
 
 
 def needs(one: Examination) -> Iterator[Finding]:
@@ -92,7 +122,8 @@ def needs(one: Examination) -> Iterator[Finding]:
     labels = {module.label: module for module in view.modules} | {module.name: module for module in view.modules}
     listed = {entry.value.partition(".apps.")[0] for entry in view.listed}
     listed |= {name.rpartition(".")[2] for name in listed}
-    for need in one.module.brief.get("module", {}).get("needs") or []:
+    meta = one.module.brief.get("module", {})
+    for need in meta.get("needs") or [] if isinstance(meta, dict) else []:
         if need in labels:
             if view.entry_of(labels[need]) is None:
                 yield one.find("compatible.need-off", one.module.folder / "sprout.toml", need=need)
@@ -109,4 +140,4 @@ def host_version(one: Examination) -> Iterator[Finding]:
         yield one.find("compatible.host-version", host=data.title, version=version, range=data.raw["works"])
 
 
-RULES = (folder_name, description, registration, label, needs, host_version)
+STATIC = (registration, needs, host_version)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import ast
+import re
 from collections.abc import Iterator
 
 from .....core.findings import Finding
@@ -10,12 +12,61 @@ from ..live import last_place, said
 
 
 def migrations_folder(one: Examination) -> Iterator[Finding]:
-    """Models without a migrations package."""
+    """Models without a migrations package, or with one that the host does not see."""
     folder = one.module.folder / "migrations"
-    models = list(one.model_classes())
-    if models and not any(folder.glob("[!_]*.py")):
+    models = [(path, node) for path, node in one.model_classes() if "abstract = True" not in ast.unparse(node)]
+    files = list(folder.glob("[!_]*.py"))
+    if models and not files and "managed = False" not in "".join(ast.unparse(node) for _, node in models):
         path, node = models[0]
         yield one.find("installed.no-migrations", path, node.lineno)
+    if files and not (folder / "__init__.py").exists():
+        expected = one.view.relative(folder / "__init__.py")
+        yield one.find("installed.marker-absent", folder, expected=expected)
+
+
+def graph(one: Examination) -> Iterator[Finding]:
+    """Migrations of the module: do they parse, is what they depend on there, do two claim one place."""
+    folder = one.module.folder / "migrations"
+    wanted: dict[str, list[str]] = {}
+    named: set[str] = set()
+    for path in sorted(folder.glob("[!_]*.py")):
+        source = one.view.project.parse(path)
+        if source is None:
+            continue
+        if source.broken is not None:
+            yield one.find("installed.broken", path, source.broken.line, error=source.broken.reason)
+            return
+        named.add(path.stem)
+        for label, name, line in _dependencies(source.tree):
+            if label == one.module.label:
+                wanted.setdefault(name, []).append(path.stem)
+            missing = _is_missing(one, label, name)
+            if missing:
+                yield one.find("installed.dependency-absent", path, line, wanted=f"{label}.{name}")
+    for followers in wanted.values():
+        leaves = [name for name in followers if name not in wanted]
+        if len(leaves) > 1:
+            path = folder / f"{max(leaves)}.py"
+            yield one.find("installed.conflict", path, names=", ".join(sorted(leaves)))
+
+
+def _dependencies(tree: ast.Module | None) -> Iterator[tuple[str, str, int]]:
+    for node in ast.walk(tree) if tree is not None else ():
+        if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name):
+            if node.targets[0].id == "dependencies" and isinstance(node.value, ast.List):
+                for pair in node.value.elts:
+                    texts = [one.value for one in getattr(pair, "elts", []) if isinstance(one, ast.Constant)]
+                    if len(texts) == 2:
+                        yield str(texts[0]), str(texts[1]), pair.lineno
+
+
+def _is_missing(one: Examination, label: str, name: str) -> bool:
+    module = next((other for other in one.view.modules if other.label == label), None)
+    if module is None or name.startswith("__"):
+        return False
+    folder = module.folder / "migrations"
+    squashed = any(name in path.read_text("utf-8", "replace") for path in folder.glob("*squashed*.py"))
+    return folder.is_dir() and not (folder / f"{name}.py").exists() and not squashed
 
 
 def applied(one: Examination) -> Iterator[Finding]:
@@ -31,9 +82,36 @@ def applied(one: Examination) -> Iterator[Finding]:
         names = ", ".join(due[:4]) + (" …" if len(due) > 4 else "")
         count = f"{len(due)} is" if len(due) == 1 else f"{len(due)} are"
         yield one.find("installed.not-applied", file, count=count, names=names)
-    if label in answer.get("conflicts", {}):
-        names = ", ".join(answer["conflicts"][label])
-        yield one.find("installed.conflict", one.module.folder / "migrations", names=names)
+
+
+def database(one: Examination) -> Iterator[Finding]:
+    """The database against the files: not there, ahead of them, or without a table that it says it has."""
+    assert one.live is not None
+    answer = one.live.answers.get("migrations")
+    databases = one.live.answers.get("databases") or {}
+    default = databases.get("default", {})
+    registered = one.registered_as
+    if not answer or registered is None:
+        return
+    if default.get("there") is False and registered["models"]:
+        yield one.find("installed.database-absent", name=default["name"])
+        return
+    label = registered["label"]
+    on_disk = {name for name in answer["on_disk"] if name.startswith(label + ".")}
+    applied_names = [name for name in answer["applied"] if name.startswith(label + ".")]
+    ahead = sorted(set(applied_names) - on_disk)
+    if ahead and on_disk and not any("squashed" in name for name in on_disk):
+        folder = one.module.folder / "migrations"
+        yield one.find("installed.database-ahead", folder, name=ahead[0].partition(".")[2])
+    due = {name for name in answer.get("due", []) if name.startswith(label + ".")}
+    changed = answer.get("drift", {}).get(label)
+    for model in registered["models"]:
+        if model["managed"] and model["table"] not in answer["tables"] and applied_names and not due and not changed:
+            place = next(
+                ((path, node.lineno) for path, node in one.model_classes() if node.name == model["name"]),
+                (one.module.folder / "models.py", 0),
+            )
+            yield one.find("installed.table-gone", *place, table=model["table"], record=model["name"])
 
 
 def drift(one: Examination) -> Iterator[Finding]:
@@ -41,7 +119,7 @@ def drift(one: Examination) -> Iterator[Finding]:
     assert one.live is not None
     answer = one.live.answers.get("migrations") or {}
     changes = answer.get("drift", {}).get(one.module.label)
-    if changes and one.registered_as is not None and one.module.has("migrations"):
+    if changes and one.registered_as is not None:
         path, line = one.module.folder / "models.py", 0
         for path, node in one.model_classes():  # noqa: B007
             if any(node.name.lower() in change.lower() for change in changes):
@@ -51,14 +129,19 @@ def drift(one: Examination) -> Iterator[Finding]:
 
 
 def unreadable(one: Examination) -> Iterator[Finding]:
-    """Migrations that cannot be loaded."""
+    """Migrations that the host cannot load."""
     assert one.live is not None
     error = one.live.failures.get("migrations")
-    if error is not None:
-        place = last_place(error, one.module.folder)
-        if place is not None:
-            yield one.find("installed.broken", place[0], place[1], error=said(error))
+    if error is None:
+        return
+    text = said(error)
+    place = last_place(error, one.module.folder)
+    named = re.search(rf"Migration (\w+) in app {one.module.label} ", text)
+    if place is None and named:
+        place = one.module.folder / "migrations" / f"{named.group(1)}.py", 1
+    if place is not None:
+        yield one.find("installed.broken", place[0], place[1], error=text)
 
 
-STATIC = (migrations_folder,)
-LIVE = (applied, drift, unreadable)
+STATIC = (migrations_folder, graph)
+LIVE = (applied, database, drift, unreadable)

@@ -1,0 +1,176 @@
+"""Enabled, from the files: sources that parse, are loaded, and hold what the host looks for in them."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+from pathlib import Path
+
+from .....core.findings import Finding
+from ...reading.code import class_named, imports, relative_to
+from ..examination import Examination
+
+#  names that developers give files and folders, by the name under which the host looks for them
+NEAR_NAMES = {
+    "admin.py": ("admins.py", "adminn.py", "amdin.py"),
+    "apps.py": ("app.py", "apps_config.py"),
+    "models.py": ("model.py", "modles.py"),
+    "urls.py": ("url.py", "route.py", "routes_urls.py"),
+    "migrations": ("migration",),
+    "templates": ("template", "tempates"),
+    "templatetags": ("templatetag", "template_tags", "tags"),
+    "static": ("statics",),
+    "management": ("managment", "manage"),
+    "management/commands": ("management/command",),
+    "locale": ("locales",),
+}
+
+
+def parse(one: Examination) -> Iterator[Finding]:
+    """Files of the module that do not parse."""
+    for source in one.sources:
+        if source.broken and source.path.name != "apps.py" and source.path.parent.name != "migrations":
+            file_name = one.view.relative(source.path)
+            reason = source.broken.reason
+            yield one.find("enabled.source-broken", source.path, source.broken.line, reason=reason, file_name=file_name)
+
+
+def too_early(one: Examination) -> Iterator[Finding]:
+    """Models imported by the package marker or by apps.py, before the host has its list."""
+    for name in ("__init__.py", "apps.py"):
+        path = one.module.folder / name
+        source = one.view.project.parse(path)
+        for found in imports(source.tree) if source is not None and source.tree is not None else ():
+            dotted = relative_to(found.module, one.module.name, path)
+            targets = [dotted, *(f"{dotted}.{name}" for name in found.names)]
+            if not found.soft and any(target == f"{one.module.name}.models" for target in targets):
+                yield one.find("enabled.models-too-early", path, found.line, file_name=one.view.relative(path))
+
+
+def listeners(one: Examination) -> Iterator[Finding]:
+    """A file with listeners that nothing imports."""
+    apps = one.view.project.parse(one.module.folder / "apps.py")
+    if apps is not None and apps.broken is not None:
+        return
+    imported = _imported(one)
+    for source in one.sources:
+        if source.tree is None or source.path.name in ("apps.py", "models.py", "__init__.py"):
+            continue
+        for node in source.tree.body:
+            if isinstance(node, ast.FunctionDef) and any("receiver" in ast.unparse(one) for one in node.decorator_list):
+                if _dotted(one, source.path) not in imported:
+                    file_name = one.view.relative(source.path)
+                    yield one.find("enabled.listener-unloaded", source.path, node.lineno, file_name=file_name)
+                break
+
+
+def _imported(one: Examination) -> set[str]:
+    """Return every dotted name that files of the module import, at any depth of their code."""
+    found: set[str] = set()
+    for source in one.sources:
+        package = (
+            _dotted(one, source.path)
+            if source.path.name == "__init__.py"
+            else (_dotted(one, source.path).rpartition(".")[0])
+        )
+        for each in imports(source.tree) if source.tree is not None else ():
+            base = relative_to(each.module, package, source.path)
+            found |= {base, *(f"{base}.{name}" for name in each.names)}
+        for node in ast.walk(source.tree) if source.tree is not None else ():
+            if isinstance(node, ast.Call) and ast.unparse(node.func).endswith("import_module") and node.args:
+                if isinstance(node.args[0], ast.Constant):
+                    found.add(str(node.args[0].value))
+    return found | {name.removeprefix(".") for name in found}
+
+
+def _dotted(one: Examination, path: Path) -> str:
+    parts = path.relative_to(one.module.folder).with_suffix("").parts
+    return ".".join([one.module.name, *(part for part in parts if part != "__init__")])
+
+
+def models_package(one: Examination) -> Iterator[Finding]:
+    """Records in a models package that its marker does not import."""
+    marker = one.view.project.parse(one.module.folder / "models" / "__init__.py")
+    if marker is None or marker.tree is None:
+        return
+    known: set[str] = set()
+    for found in imports(marker.tree):
+        known |= {"*"} if "*" in found.names else set(found.names)
+    imported = _imported(one)
+    for path, node in one.model_classes():
+        if path.name == "__init__.py" or node.name in known or "*" in known or _abstract(node):
+            continue
+        if _dotted(one, path) in imported:
+            continue
+        values = {"record": node.name, "file_name": one.view.relative(path), "stem": path.stem}
+        yield one.find("enabled.models-unimported", path, node.lineno, **values)
+
+
+def _abstract(node: ast.ClassDef) -> bool:
+    return "abstract = True" in ast.unparse(node)
+
+
+def misnamed(one: Examination) -> Iterator[Finding]:
+    """Files and folders whose names the host does not look for, but for one very like them."""
+    imported: set[str] | None = None
+    for wanted, others in NEAR_NAMES.items():
+        for name in others:
+            path = one.module.folder / name
+            if not path.exists() or one.module.has(wanted):
+                continue
+            if imported is None:
+                imported = _imported(one)
+            if path.suffix == ".py" and _dotted(one, path) in imported:
+                continue
+            yield one.find("enabled.file-misnamed", path, 0, name=one.view.relative(path), wanted=wanted)
+
+
+def commands(one: Examination) -> Iterator[Finding]:
+    """Console commands without the class that the host looks for."""
+    for path in sorted((one.module.folder / "management" / "commands").glob("*.py")):
+        source = one.view.project.parse(path)
+        if path.name.startswith("_") or source is None or source.tree is None:
+            continue
+        brought = {name for found in imports(source.tree) for name in found.names}
+        stored = {ast.unparse(node.targets[0]) for node in source.tree.body if isinstance(node, ast.Assign)}
+        if class_named(source.tree, "Command") is None and not {"Command", "*"} & (brought | stored):
+            line = next((node.lineno for node in source.tree.body if isinstance(node, ast.ClassDef)), 1)
+            yield one.find("enabled.command-class-absent", path, line, command=path.stem)
+
+
+def tag_libraries(one: Examination) -> Iterator[Finding]:
+    """Tag libraries that cannot be loaded."""
+    for library in one.view.templates.libraries:
+        if library.owner == one.module.name and not library.registers:
+            source = one.view.project.parse(library.path)
+            decorated = (
+                source is not None
+                and source.tree is not None
+                and any(isinstance(node, ast.FunctionDef) and node.decorator_list for node in source.tree.body)
+            )
+            if decorated:
+                yield one.find("enabled.library-register-absent", library.path, 1, library=library.name)
+
+
+def stale_server(one: Examination) -> Iterator[Finding]:
+    """A server of this host that does not reload and is older than the module's newest source."""
+    newest = max(
+        ((source.path.stat().st_mtime, source.path) for source in one.sources if source.path.exists()),
+        default=(0.0, one.module.folder),
+    )
+    for server in one.view.servers:
+        if server.began < newest[0] and one.view.entry_of(one.module) is not None:
+            values = {"process": server.process, "file_name": one.view.relative(newest[1])}
+            yield one.find("enabled.server-stale", newest[1], 0, **values)
+
+
+STATIC = (
+    parse,
+    too_early,
+    listeners,
+    models_package,
+    misnamed,
+    commands,
+    tag_libraries,
+    stale_server,
+)

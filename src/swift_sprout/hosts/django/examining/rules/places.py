@@ -1,0 +1,129 @@
+"""Placed: blocks, tag libraries, assets and administration screens stand where they are seen."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from .....core.findings import Finding
+from .....core.nearest import nearest
+from ..examination import Examination
+
+HOST_LIBRARIES = frozenset({"cache", "i18n", "l10n", "log", "static", "tz", "admin_list", "admin_modify", "admin_urls"})
+
+
+def blocks(one: Examination) -> Iterator[Finding]:
+    """Blocks of the module that stand in no template."""
+    used = {tag.name for template in one.view.templates.all for tag in template.tags}
+    for library in one.view.templates.libraries:
+        if library.owner != one.module.name or one.view.entry_of(one.module) is None:
+            continue
+        for block, line in library.blocks.items():
+            if block not in used:
+                yield one.find("placed.block-nowhere", library.path, line, block=block, library=library.name)
+
+
+def libraries(one: Examination) -> Iterator[Finding]:
+    """Templates of the module that use tags without loading them, or load what is not there."""
+    known = {library.name: library for library in one.view.templates.libraries}
+    tags = {tag: library for library in known.values() for tag in library.tags}
+    listed = {entry.value.partition(".apps.")[0] for entry in one.view.listed}
+    foreign = any(one.view.module(name) is None and not name.startswith("django.") for name in listed)
+    for template in one.view.templates.of(one.module):
+        loaded: set[str] = set()
+        for tag in template.tags:
+            name = one.view.relative(template.path)
+            if tag.name == "load":
+                words = tag.rest.split()
+                loads = words[words.index("from") + 1 :] if "from" in words else words
+                loaded |= set(loads)
+                for library in loads:
+                    if library not in known and library not in HOST_LIBRARIES and not foreign:
+                        match = nearest(library, [*known, *HOST_LIBRARIES])
+                        near = f" (nearest: {match})" if match else ""
+                        values = {"template": name, "library": library, "nearest": near}
+                        yield one.find("placed.library-unknown", template.path, tag.line, **values)
+            elif tag.name in tags and tags[tag.name].name not in loaded and not _built_in(one, tags[tag.name].name):
+                if tag.name not in ("block", "url", "load", "if", "for", "include", "extends") and not (
+                    loaded - set(known) - HOST_LIBRARIES
+                ):
+                    values = {"template": name, "block": tag.name, "library": tags[tag.name].name}
+                    yield one.find("placed.library-unloaded", template.path, tag.line, **values)
+
+
+def _built_in(one: Examination, library: str) -> bool:
+    """True when the settings load a library into every template."""
+    engines = one.view.settings.plain("TEMPLATES", []) if one.view.settings else []
+    return library in str(engines)
+
+
+def assets(one: Examination) -> Iterator[Finding]:
+    """Static files that templates of the module ask for and that are in none of the host's own folders."""
+    view = one.view
+    own = one.module.folder / "static"
+    folders = [module.folder / "static" for module in view.modules]
+    extra = view.settings.plain("STATICFILES_DIRS", []) if view.settings else []
+    folders += [view.root / entry for entry in extra if isinstance(entry, str)]
+    for template in view.templates.of(one.module):
+        for tag in template.tags:
+            asset = tag.first_text if tag.name == "static" else None
+            if not asset or asset.partition("/")[0] != one.module.label:
+                continue  # assets of packages are theirs to bring
+            if not any((folder / asset).exists() for folder in folders):
+                known = [path.relative_to(own).as_posix() for path in own.rglob("*") if path.is_file()]
+                match = nearest(asset, known)
+                near = f" (nearest there: {match})" if match else ""
+                values = {"template": view.relative(template.path), "asset": asset, "nearest": near}
+                expected = view.relative(own / asset)
+                yield one.find("placed.asset-absent", template.path, tag.line, expected=expected, **values)
+
+
+def screens(one: Examination) -> Iterator[Finding]:
+    """Administration screens that no address leads to."""
+    view = one.view
+    path = one.module.folder / "admin.py"
+    source = view.project.parse(path)
+    if source is None or source.source is None or view.entry_of(one.module) is None or not view.root_urls:
+        return
+    if not re.search(r"\.register\b|@admin\.register|@register", source.source.text):
+        return
+    conf = view.addresses.file(view.root_urls)
+    if conf is None or not conf.sure or not conf.routes:
+        return
+    text = "\n".join(_texts(one, view.root_urls, set()))
+    if "admin" in text and "site" in text:
+        return
+    yield one.find("placed.screens-not-included", path, 1)
+
+
+def _texts(one: Examination, dotted: str, seen: set[str]) -> Iterator[str]:
+    """Yield the code of a url configuration and of those it includes, imports left out."""
+    conf = one.view.addresses.file(dotted)
+    if conf is None or dotted in seen:
+        return
+    seen.add(dotted)
+    source = one.view.project.parse(conf.path)
+    if source is not None and source.source is not None:
+        lines = source.source.text.splitlines()
+        yield "\n".join(line for line in lines if not line.startswith(("from ", "import ")))
+    for route in conf.routes:
+        if route.includes:
+            yield from _texts(one, route.includes, seen)
+
+
+def libraries_off(one: Examination) -> Iterator[Finding]:
+    """Templates that load a tag library of a module that is off, or that stops the host."""
+    owners = {library.name: library.owner for library in one.view.templates.libraries}
+    for template in one.view.templates.of(one.module):
+        for tag in template.tags:
+            for word in tag.rest.split() if tag.name == "load" else ():
+                owner = one.view.module(owners[word]) if word in owners else None
+                if owner is None or owner.name == one.module.name:
+                    continue
+                off = one.view.entry_of(owner) is None
+                if off or (one.live is not None and owner.name in one.live.stopped):
+                    values = {"template": one.view.relative(template.path), "library": word, "other": owner.name}
+                    yield one.find("placed.library-off", template.path, tag.line, **values)
+
+
+STATIC = (blocks, libraries, assets, screens, libraries_off)

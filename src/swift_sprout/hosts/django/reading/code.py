@@ -1,0 +1,153 @@
+"""What Python files of a module say, beyond addresses and settings: imports, classes, guards, names of templates."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+from pathlib import Path
+from typing import NamedTuple
+
+
+class Imported(NamedTuple):
+    """One import of a file: the dotted module (relative ones with leading dots), the names, and the line.
+
+    soft -- True when the import may fail or never happen: inside a try, a function or a type-checking block
+    """
+
+    module: str
+    names: tuple[str, ...]
+    line: int
+    soft: bool
+
+
+class Said(NamedTuple):
+    """A text that code says in a telling place, with its line."""
+
+    text: str
+    line: int
+
+
+def imports(tree: ast.Module) -> Iterator[Imported]:
+    """Yield every import of a file."""
+    yield from _imports(tree.body, False)
+
+
+def _imports(body: list[ast.stmt], soft: bool) -> Iterator[Imported]:
+    for node in body:
+        if isinstance(node, ast.Import):
+            for alias in node.names:
+                yield Imported(alias.name, (), node.lineno, soft)
+        elif isinstance(node, ast.ImportFrom):
+            module = "." * node.level + (node.module or "")
+            yield Imported(module, tuple(alias.name for alias in node.names), node.lineno, soft)
+        elif isinstance(node, ast.ClassDef):
+            yield from _imports(node.body, soft)
+        else:
+            for inner in ("body", "orelse", "finalbody"):
+                yield from _imports([one for one in getattr(node, inner, []) if isinstance(one, ast.stmt)], True)
+            for handler in getattr(node, "handlers", []):
+                yield from _imports(handler.body, True)
+
+
+def template_names(tree: ast.Module) -> Iterator[Said]:
+    """Yield the names of templates that controllers and blocks ask for."""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name):
+            if node.targets[0].id == "template_name" and _text(node.value):
+                yield Said(_text(node.value), node.lineno)
+        elif isinstance(node, ast.Call):
+            function = ast.unparse(node.func).rsplit(".", 1)[-1]
+            position = {
+                "render": 1,
+                "render_to_string": 0,
+                "get_template": 0,
+                "inclusion_tag": 0,
+                "TemplateResponse": 1,
+            }
+            place = position.get(function)
+            if place is not None and len(node.args) > place and _text(node.args[place]):
+                yield Said(_text(node.args[place]), node.args[place].lineno)
+            for word in node.keywords:
+                if word.arg == "template_name" and _text(word.value):
+                    yield Said(_text(word.value), word.value.lineno)
+
+
+def permissions_named(tree: ast.Module) -> Iterator[Said]:
+    """Yield the permissions that guards name: decorators, mixins' attributes and questions to the user."""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name):
+            if node.targets[0].id == "permission_required":
+                yield from _texts(node.value)
+        elif isinstance(node, ast.Call):
+            function = ast.unparse(node.func).rsplit(".", 1)[-1]
+            if function in ("permission_required", "has_perm", "has_perms") and node.args:
+                yield from _texts(node.args[0])
+
+
+def permissions_declared(tree: ast.Module, label: str) -> set[str]:
+    """Return the permissions that a models file brings: the host's four for each model, and those in Meta."""
+    found: set[str] = set()
+    for node in tree.body:
+        if not isinstance(node, ast.ClassDef):
+            continue
+        verbs = ["add", "change", "delete", "view"]
+        for meta in node.body:
+            if not (isinstance(meta, ast.ClassDef) and meta.name == "Meta"):
+                continue
+            for statement in meta.body:
+                if not (isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name)):
+                    continue
+                if statement.targets[0].id == "default_permissions":
+                    verbs = [said.text for said in _texts(statement.value)]
+                elif statement.targets[0].id == "permissions" and isinstance(statement.value, ast.List | ast.Tuple):
+                    for pair in statement.value.elts:
+                        if isinstance(pair, ast.List | ast.Tuple) and pair.elts and _text(pair.elts[0]):
+                            found.add(f"{label}.{_text(pair.elts[0])}")
+        found |= {f"{label}.{verb}_{node.name.lower()}" for verb in verbs}
+    return found
+
+
+def class_named(tree: ast.Module, name: str) -> ast.ClassDef | None:
+    """Return a class of a file by its name."""
+    return next((node for node in tree.body if isinstance(node, ast.ClassDef) and node.name == name), None)
+
+
+def function_named(tree: ast.Module, name: str) -> ast.FunctionDef | ast.AsyncFunctionDef | None:
+    """Return a function of a file by its name."""
+    for node in tree.body:
+        if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef) and node.name == name:
+            return node
+    return None
+
+
+def meta_text(node: ast.ClassDef, key: str) -> Said | None:
+    """Return a text that a model's Meta sets."""
+    for meta in node.body:
+        if isinstance(meta, ast.ClassDef) and meta.name == "Meta":
+            for statement in meta.body:
+                if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
+                    if statement.targets[0].id == key and _text(statement.value):
+                        return Said(_text(statement.value), statement.lineno)
+    return None
+
+
+def relative_to(module: str, package: str, path: Path) -> str:
+    """Spell a relative import as a dotted name; ``package`` is the dotted package of the file at ``path``."""
+    dots = len(module) - len(module.lstrip("."))
+    if not dots:
+        return module
+    parts = package.split(".")
+    kept = parts[: len(parts) - dots + 1]
+    return ".".join([*kept, *filter(None, module.lstrip(".").split("."))])
+
+
+def _text(node: ast.expr) -> str:
+    return node.value if isinstance(node, ast.Constant) and isinstance(node.value, str) else ""
+
+
+def _texts(node: ast.expr) -> Iterator[Said]:
+    if _text(node):
+        yield Said(_text(node), node.lineno)
+    elif isinstance(node, ast.List | ast.Tuple | ast.Set):
+        for element in node.elts:
+            yield from _texts(element)
