@@ -16,6 +16,8 @@ COMMANDS: dict[str, tuple[str, str]] = {
     "survey": ("survey", "this host: kind, version, modules, what is missing to work here"),
     "new": ("new", "make a module"),
     "check": ("check", "how far modules have come on the way to being served, and why no further"),
+    "why": ("why", "every condition for a page, record, command or block to be seen, and which is not met"),
+    "show": ("show", "the rules of a kit, as a table"),
     "enable": ("enable", "switch a module on"),
     "disable": ("disable", "switch a module off; its files and data stay"),
     "settle": ("settle", "carry out the refresh steps that are due"),

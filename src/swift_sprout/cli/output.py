@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import argparse
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from typing import Any
 
 from ..core.errors import SproutError
@@ -26,6 +27,24 @@ def document(value: dict[str, Any]) -> None:
     from ..reports.documents import dump
 
     print(dump(value))
+
+
+@contextmanager
+def progress(options: argparse.Namespace) -> Iterator[Callable[[str], None]]:
+    """Yield a function that says what is being done, on one line of a terminal's error stream, cleared at the end."""
+    shown = sys.stderr.isatty() and not options.quiet and options.format == "text"
+
+    def tell(sentence: str) -> None:
+        if shown:
+            sys.stderr.write(f"\r\x1b[2K{sentence} …")
+            sys.stderr.flush()
+
+    try:
+        yield tell
+    finally:
+        if shown:
+            sys.stderr.write("\r\x1b[2K")
+            sys.stderr.flush()
 
 
 def waiting(sentence: str) -> None:

@@ -9,13 +9,17 @@ from .ladder import Ladder
 
 
 class ModuleCheck(NamedTuple):
-    """The ladder and the findings of one module in one set-up; ``addresses`` are those that were really asked."""
+    """The ladder and the findings of one module in one set-up; ``addresses`` are those that answered.
+
+    times -- each page that was asked for, with the seconds until its answer
+    """
 
     module: str
     title: str
     ladder: Ladder
     findings: list[Finding]
     addresses: list[str]
+    times: list[tuple[str, float]]
 
     @property
     def healthy(self) -> bool:
@@ -27,6 +31,7 @@ class SetupCheck:
     """All checked modules in one set-up (``real`` or ``sandbox``).
 
     live    -- True when the running host was asked
+    notes   -- what was done to the set-up before it was checked, as sentences
     failure -- why the host could not be run, empty when it could (or was not asked)
     """
 
@@ -38,6 +43,7 @@ class SetupCheck:
         self.host_findings: list[Finding] = []
         self.failure = ""
         self.failure_remedy = ""
+        self.notes: list[str] = []
 
 
 class CheckResult(NamedTuple):

@@ -10,6 +10,8 @@ if TYPE_CHECKING:
 
     from ..core.brief import Brief
     from ..core.changes import ChangeSet
+    from ..core.conditions import Answer
+    from ..core.findings import Finding
     from ..core.hostfacts import ModuleState, Place, StepRun
     from ..core.names import NameFamily
     from ..core.results import SetupCheck
@@ -34,6 +36,13 @@ class Edit:
         self.changes = changes
         self.already: list[str] = []
         self.stays: list[str] = []
+
+
+class Mend(NamedTuple):
+    """How one finding is mended: the edits, and whether the module must be settled as well."""
+
+    changes: ChangeSet
+    settle: bool = False
 
 
 class Host(Protocol):
@@ -70,6 +79,15 @@ class Host(Protocol):
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules (all when empty)."""
+
+    def mend(self, finding: Finding) -> Mend:
+        """Return the mend of a finding whose rule says that it is mendable; raises Refused where it is not safe."""
+
+    def why(self, module: str, what: str | None, person: str) -> Answer:
+        """Return every condition for a thing of a module to be seen by a person; raises WrongUse for unknown ones."""
+
+    def sandboxed(self, folder: Path) -> Host:
+        """Return the same host as a copy in another folder, which never touches the real one's database."""
 
     def serve_command(self, port: int) -> list[str]:
         """Return the command that runs the host on a loopback port."""

@@ -10,7 +10,8 @@ if TYPE_CHECKING:
     from ..core.errors import SproutError
     from ..core.findings import Finding
     from ..core.hostfacts import StepRun
-    from ..core.results import CheckResult, HostFacts
+    from ..core.results import CheckResult
+    from ..core.surveys import HostFacts
 
 
 def dump(document: dict[str, Any]) -> str:
@@ -76,6 +77,7 @@ def check(result: CheckResult) -> dict[str, Any]:
                 "setup": setup.setup,
                 "live": setup.live,
                 "failure": setup.failure,
+                "notes": setup.notes,
                 "findings": [_finding(one) for one in setup.host_findings],
                 "modules": [
                     {

@@ -25,15 +25,21 @@ _PLAIN_SIGNS = str.maketrans(
 
 
 class Terminal:
-    """A place to write text to; ``colour`` None means: if it is a terminal and NO_COLOR is not set."""
+    """A place to write text to; ``colour`` and ``signs`` None mean: if it can show them."""
 
-    def __init__(self, stream: TextIO | None = None, colour: bool | None = None, quiet: bool = False) -> None:
+    def __init__(
+        self,
+        stream: TextIO | None = None,
+        colour: bool | None = None,
+        quiet: bool = False,
+        signs: bool | None = None,
+    ) -> None:
         self.stream = stream or sys.stdout
         shown = self.stream.isatty() and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
         self.colour = shown if colour is None else colour
         self.quiet = quiet
         encoding = (getattr(self.stream, "encoding", None) or "ascii").lower().replace("-", "")
-        self._signs = encoding.startswith("utf")
+        self._signs = encoding.startswith("utf") if signs is None else signs
         self.width = min(shutil.get_terminal_size((80, 24)).columns, 120)
 
     def style(self, text: str, name: str) -> str:

@@ -3,27 +3,91 @@
 from __future__ import annotations
 
 import argparse
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING
 
 from ...actions.checking import check, exit_status
-from ...actions.hosting import open_host
+from ...actions.hosting import OpenHost, open_host
+from ...core.errors import WrongUse
 from .. import options as shared
 from .. import output
 
-EXAMPLE = "examples:\n  swift-sprout check tide_board\n  swift-sprout check --static --format json"
+if TYPE_CHECKING:
+    from ...core.results import CheckResult
+
+EXAMPLE = """examples:
+  swift-sprout check tide_board
+  swift-sprout check --static --watch
+  swift-sprout check --sandbox --output check.html
+  swift-sprout check --mend --preview"""
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.add_argument("modules", metavar="MODULE", nargs="*", help="which modules (default: all of the host)")
     parser.add_argument("--static", action="store_true", help="read files only; run nothing of the host")
+    parser.add_argument(
+        "--sandbox", action="store_true", help="also in a throw-away copy, with the modules enabled there"
+    )
+    parser.add_argument("--keep", action="store_true", help="with --sandbox: keep the copy and say where it is")
+    parser.add_argument("--mend", action="store_true", help="apply the mends that are safe, then check again")
+    parser.add_argument("--watch", action="store_true", help="check the files again whenever one is saved")
+    parser.add_argument(
+        "--output",
+        metavar="FILE",
+        action="append",
+        default=[],
+        help="also write .json, .xml (JUnit), .sarif, .html, .txt",
+    )
     shared.runs_host(parser)
+    shared.writes(parser)
     shared.common(parser)
 
 
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
+    _refuse_contradictions(options)
     opened = open_host(shared.host_choice(options))
-    result = check(opened, options.modules, options.static)
+    outputs = [Path(path) for path in options.output]
+    if outputs:
+        from ...reports.files import check_ending
+
+        for path in outputs:
+            check_ending(path)
+    if options.watch:
+        return _watch(opened, options)
+    with output.progress(options) as tell:
+        if options.mend:
+            return _mend(opened, options, outputs)
+        if options.sandbox:
+            from ...actions.sandboxing import check_with_sandbox
+
+            result = check_with_sandbox(opened, options.modules, options.keep, tell)
+        else:
+            tell("asking the running host" if not options.static else "reading files")
+            result = check(opened, options.modules, options.static)
+    _show(result, options)
+    _write(outputs, result, opened)
+    return exit_status(result)
+
+
+def _refuse_contradictions(options: argparse.Namespace) -> None:
+    pairs = (
+        ("static", "sandbox"),
+        ("watch", "sandbox"),
+        ("watch", "mend"),
+        ("mend", "sandbox"),
+    )
+    for one, other in pairs:
+        if getattr(options, one) and getattr(options, other):
+            raise WrongUse("arguments", f"--{one} and --{other} contradict each other.", "Give one of them.")
+    for needs, needed in (("keep", "sandbox"), ("preview", "mend")):
+        if getattr(options, needs) and not getattr(options, needed):
+            raise WrongUse("arguments", f"--{needs} goes with --{needed}.", f"Add --{needed}, or leave it out.")
+
+
+def _show(result: CheckResult, options: argparse.Namespace) -> None:
     if output.wants_json(options):
         from ...reports import documents
 
@@ -33,4 +97,58 @@ def run(options: argparse.Namespace) -> int:
 
         evidence = options.verbose or (len(options.modules) == 1 and not options.quiet)
         check_text.check(output.terminal(options), result, evidence)
+
+
+def _write(outputs: list[Path], result: CheckResult, opened: OpenHost) -> None:
+    for path in outputs:
+        from ...reports.files import write_check
+
+        write_check(path, result, opened.kit.data.rules)
+
+
+def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) -> int:
+    from ...actions.mending import mend
+    from ...reports import documents
+    from ...reports.text import changes as changes_text
+
+    mended = mend(opened, options.modules, options.static, options.preview)
+    if output.wants_json(options):
+        output.document(
+            {
+                "format": "swift-sprout/mend/1",
+                "written": not options.preview,
+                "mended": mended.codes,
+                "files": documents.changes(mended.changes),
+                "steps": documents.steps(mended.steps),
+                "after": documents.check(mended.after) if mended.after else None,
+            }
+        )
+        return exit_status(mended.after or mended.before)
+    out = output.terminal(options)
+    if not mended.codes:
+        out.line("None of the findings has a mend that is safe to apply.")
+    else:
+        out.line(f"{'Would mend' if options.preview else 'Mended'}: {', '.join(mended.codes)}")
+        changes_text.changes(out, mended.changes, with_diff=not out.quiet)
+        changes_text.steps(out, mended.steps)
+        for sentence in mended.left:
+            out.wrapped(sentence, "    ", "  – ")
+    out.line()
+    if options.preview:
+        return exit_status(mended.before)
+    result = mended.after or mended.before
+    _show(result, options)
+    _write(outputs, result, opened)
     return exit_status(result)
+
+
+def _watch(opened: OpenHost, options: argparse.Namespace) -> int:
+    from ...actions.watching import changes_of
+
+    for number, path in enumerate(changes_of(opened.host.root)):
+        fresh = open_host(shared.host_choice(options))
+        if number and not output.wants_json(options):
+            print(f"\n{path} was saved")
+        _show(check(fresh, options.modules, static=True), options)
+        sys.stdout.flush()
+    return 0

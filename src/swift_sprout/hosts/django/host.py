@@ -17,20 +17,23 @@ if TYPE_CHECKING:
 
     from ...core.brief import Brief
     from ...core.changes import ChangeSet
+    from ...core.conditions import Answer
+    from ...core.findings import Finding
     from ...core.hostfacts import StepRun
     from ...core.names import NameFamily
     from ...core.results import SetupCheck
     from ...core.surveys import HostFacts
     from ...running.interpreter import Interpreter
     from ..kitdata import KitData
-    from ..protocol import Edit, HostOptions
+    from ..protocol import Edit, HostOptions, Mend
     from .reading.modules import ModuleFiles
 
 
 class DjangoHost:
     """A Django project at ``root``."""
 
-    def __init__(self, root: Path, data: KitData, options: HostOptions) -> None:
+    def __init__(self, root: Path, data: KitData, options: HostOptions, database_copies: Path | None = None) -> None:
+        self.database_copies = database_copies
         self.root = root
         self.data = data
         self.options = options
@@ -38,7 +41,9 @@ class DjangoHost:
     @cached_property
     def view(self) -> HostView:
         """The host as its files show it now."""
-        return HostView(self.root, self.data, self.options.python)
+        view = HostView(self.root, self.data, self.options.python)
+        view.database_copies = self.database_copies
+        return view
 
     def _reread(self) -> None:
         self.__dict__.pop("view", None)
@@ -156,6 +161,29 @@ class DjangoHost:
             return [self._module(name) for name in modules] if modules else self.view.modules
 
         return examine(self.view, chosen, live, self.options.limit_seconds)
+
+    def mend(self, finding: Finding) -> Mend:
+        """Return the mend of a finding."""
+        from .mends import mend
+
+        self._reread()
+        return mend(self.view, finding)
+
+    def why(self, module: str, what: str | None, person: str) -> Answer:
+        """Return every condition for a thing of a module to be seen."""
+        from .why import why
+
+        return why(self.view, self._module(module), what, person, self.options.limit_seconds)
+
+    def sandboxed(self, folder: Path) -> DjangoHost:
+        """Return this host as a copy: with the real one's interpreter, and with copies of its databases."""
+        from .examining.live import copy_databases
+
+        copies = folder / ".databases"
+        copies.mkdir(exist_ok=True)
+        copy_databases(self.view, copies, self.options.limit_seconds)
+        options = self.options._replace(python=str(self.interpreter().path))
+        return DjangoHost(folder, self.data, options, copies)
 
     def serve_command(self, port: int) -> list[str]:
         """Return the command that runs the host's own small server."""

@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 
 from ...core.errors import HostFailed
 from ...core.hostfacts import StepRun
+from ...running.probe import START
 from ...running.process import Ended, run
 from .reading.modules import ModuleFiles
 from .reading.project import ENTRY_SCRIPT
 from .view import HostView
+
+PROBES = Path(__file__).parent / "probe"
 
 
 def settle(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float) -> list[StepRun]:
@@ -40,6 +44,9 @@ def settle(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float)
 
 def _manage(view: HostView, arguments: list[str], limit_seconds: float) -> Ended:
     assert view.interpreter is not None
+    if view.database_copies is not None:
+        start = [str(view.interpreter.path), "-c", START, str(PROBES), "run", ENTRY_SCRIPT, str(view.database_copies)]
+        return run([*start, *arguments], view.root, max(limit_seconds, 120))
     return run([str(view.interpreter.path), ENTRY_SCRIPT, *arguments], view.root, max(limit_seconds, 120))
 
 

@@ -27,6 +27,8 @@ class HostView:
         self.root = root
         self.data = data
         self._python = python
+        #  in a sandbox: the folder with the copies of the databases, which stand for the real ones
+        self.database_copies: Path | None = None
 
     @cached_property
     def project(self) -> Project:

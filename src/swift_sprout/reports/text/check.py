@@ -13,22 +13,46 @@ _SEVERITY_STYLE = {Severity.ERROR: "bad", Severity.WARNING: "warn", Severity.NOT
 
 
 def check(out: Terminal, result: CheckResult, evidence: bool) -> None:
-    """Write ladders and findings; ``evidence`` writes every rung on a line of its own with what was seen."""
+    """Write ladders and findings; ``evidence`` writes every rung on a line of its own with what was seen.
+
+    Several set-ups are shown side by side, so that "well in the sandbox, off in the real site" is one glance.
+    """
+    several = len(result.setups) > 1
     for setup in result.setups:
-        how = "running host and files" if setup.live else "files only, nothing was run"
-        title = f"{result.kit_title} {setup.version}".strip()
-        out.line(out.style(f"{title}  {out.path(result.root)}  ({setup.setup} set-up, {how})", "dim"))
-        out.line()
-        if setup.failure:
-            out.wrapped(f"The host could not be run: {setup.failure}", "  ", out.style("✗ ", "bad"))
-            out.wrapped(setup.failure_remedy, "  ")
-            out.line()
+        _head(out, result, setup)
         for module in setup.modules if evidence else ():
             _ladder(out, module)
-        if not evidence:
-            _rows(out, setup)
-        _findings(out, setup)
+        if not several and not evidence:
+            _rows(out, result.setups)
+        if not several:
+            _findings(out, setup)
+    if several:
+        _rows(out, result.setups)
+        said: list[list[Finding]] = []
+        for setup in result.setups:
+            found = [*setup.host_findings, *(one for module in setup.modules for one in module.findings)]
+            if found and found in said:
+                out.line(f"The findings in the {setup.setup} set-up are the same.")
+                out.line()
+            elif found:
+                out.line(out.style(f"Findings in the {setup.setup} set-up", "strong"))
+                _findings(out, setup)
+            said.append(found)
     out.line(summary(result))
+
+
+def _head(out: Terminal, result: CheckResult, setup: SetupCheck) -> None:
+    how = "running host and files" if setup.live else "files only, nothing was run"
+    title = f"{result.kit_title} {setup.version}".strip()
+    out.line(out.style(f"{title}  {out.path(result.root)}  ({setup.setup} set-up, {how})", "dim"))
+    for note in setup.notes:
+        out.wrapped(note, "    ", "  – ")
+    if setup is result.setups[-1] or setup.failure or setup.modules:
+        out.line()
+    if setup.failure:
+        out.wrapped(f"The host could not be run: {setup.failure}", "  ", out.style("✗ ", "bad"))
+        out.wrapped(setup.failure_remedy, "  ")
+        out.line()
 
 
 def _ladder(out: Terminal, module: ModuleCheck) -> None:
@@ -44,18 +68,29 @@ def _ladder(out: Terminal, module: ModuleCheck) -> None:
     out.line()
 
 
-def _rows(out: Terminal, setup: SetupCheck) -> None:
-    if not setup.modules:
+def _rows(out: Terminal, setups: list[SetupCheck]) -> None:
+    """Write a row for each module, with the ladder of each set-up beside the other."""
+    names = list(dict.fromkeys(module.module for setup in setups for module in setup.modules))
+    if not names:
         out.line("No module lies in the host's folders.")
         return
-    widest = max(len(module.module) for module in setup.modules)
+    widest = max(len("module"), *(len(name) for name in names))
     numbers = " ".join(str((index + 1) % 10) for index in range(len(RUNGS)))
-    out.line(out.style(f"{'module':<{widest}}  {numbers}  result", "head"))
-    for module in setup.modules:
-        signs = " ".join(
-            out.style(SIGNS[step.state], _STATE_STYLE.get(step.state, "dim")) for step in module.ladder.steps
-        )
-        out.line(f"{module.module:<{widest}}  {signs}  {_result(module, setup)}")
+    if len(setups) > 1:
+        heads = "  ".join(f"{setup.setup:<{len(numbers)}}" for setup in setups)
+        out.line(out.style(f"{'':<{widest}}  {heads}", "head"))
+    out.line(out.style(f"{'module':<{widest}}  {'  '.join([numbers] * len(setups))}  result", "head"))
+    for name in names:
+        ladders, results = [], []
+        for setup in setups:
+            module = next((one for one in setup.modules if one.module == name), None)
+            if module is None:
+                ladders.append(" " * len(numbers))
+                continue
+            steps = module.ladder.steps
+            ladders.append(" ".join(out.style(SIGNS[one.state], _STATE_STYLE.get(one.state, "dim")) for one in steps))
+            results.append(_result(module, setup))
+        out.line(f"{name:<{widest}}  {'  '.join(ladders)}  {' | '.join(results)}")
     out.line()
     out.line(out.style("  ".join(f"{(index + 1) % 10} {rung}" for index, rung in enumerate(RUNGS[:5])), "dim"))
     out.line(out.style("  ".join(f"{(index + 6) % 10} {rung}" for index, rung in enumerate(RUNGS[5:])), "dim"))
@@ -102,7 +137,7 @@ def _finding(out: Terminal, finding: Finding, module: str) -> None:
 
 def summary(result: CheckResult) -> str:
     """Return the last line of a check."""
-    modules = [module for setup in result.setups for module in setup.modules]
+    modules = result.setups[0].modules
     served = sum(module.ladder.served for module in modules)
     count = len(result.findings)
     found = f"{count} finding{'' if count == 1 else 's'}" if count else "no findings"

@@ -20,7 +20,10 @@ def evidence(one: Examination) -> Evidence:
     seen[Rung.COMPATIBLE] = State.PASS, _compatible(one)
     if one.live is None:
         _static_routes(one, seen)
-    elif not one.live.failure and module.name not in one.live.stopped:
+    elif module.name in one.live.stopped:
+        for rung in (Rung.ENABLED, Rung.INSTALLED):
+            seen[rung] = State.BLOCKED, "it stops the host before that can be asked"
+    elif not one.live.failure:
         _live(one, seen)
     return seen
 

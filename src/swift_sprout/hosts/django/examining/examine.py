@@ -43,6 +43,10 @@ def examine(
             tried = "; ".join(view.search.tried) or "nothing"
             result.failure_remedy = f"Name one with --python PATH. Looked at: {tried}"
             answered = Live(result.failure, result.failure_remedy)
+    if answered is not None and not answered.failure:
+        result.notes += [
+            f"{name} stops the host as it stands; the others were checked without it" for name in answered.stopped
+        ]
     result.version = (answered.answers if answered else {}).get("entry", {}).get("version", view.version)
     names = {module.name for module in modules}
     of_host = host_findings(view)
@@ -54,6 +58,17 @@ def examine(
         for module in modules
     ]
     return result
+
+
+def examine_with(view: HostView, module: ModuleFiles, live: Live | None) -> tuple[SetupCheck, ModuleCheck]:
+    """Judge one module with answers that were asked for before."""
+    from ....core.results import SetupCheck
+
+    result = SetupCheck("real", live is not None)
+    if live is not None:
+        _judge_start(view, live, result)
+    of_host = [finding for finding in host_findings(view) if finding.module == module.name]
+    return result, _examine_one(Examination(view, module, live), of_host)
 
 
 def _judge_start(view: HostView, answered: Live, result: SetupCheck) -> None:
@@ -144,4 +159,5 @@ def _examine_one(one: Examination, of_host: Sequence[Finding]) -> ModuleCheck:
             seen.setdefault(rung, (State.BLOCKED, "the host could not be run"))
     ladder = build_ladder(seen, failed)
     addresses = [ask.path for ask in one.asked if 200 <= ask.answer.status < 300]
-    return ModuleCheck(one.module.name, one.module.title, ladder, findings, list(dict.fromkeys(addresses)))
+    times = [(ask.path, ask.answer.seconds) for ask in one.asked]
+    return ModuleCheck(one.module.name, one.module.title, ladder, findings, list(dict.fromkeys(addresses)), times)

@@ -6,12 +6,13 @@ from contextlib import ExitStack
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from ....core.errors import Refused
 from ....running.probe import Probe, ProbeFailed
 from ....running.scratch import scratch_folder
 from .examination import Asked, Live
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
+    from collections.abc import Callable, Mapping, Sequence
 
     from ....running.loopback import Answer
     from ..reading.modules import ModuleFiles
@@ -32,7 +33,14 @@ class Asking:
     a healthy host is started once. Use it as a context manager, so that the host always ends.
     """
 
-    def __init__(self, view: HostView, limit_seconds: float, steps: Sequence[str] = ALL_STEPS) -> None:
+    def __init__(
+        self,
+        view: HostView,
+        limit_seconds: float,
+        steps: Sequence[str] = ALL_STEPS,
+        more: Mapping[str, Any] | None = None,
+    ) -> None:
+        self.more = dict(more or {})
         self.view = view
         self.limit_seconds = limit_seconds
         self.steps = list(steps)
@@ -77,9 +85,24 @@ class Asking:
             "without_urls": [f"{name}.urls" for name in without],
             "scratch": str(self._stack.enter_context(scratch_folder())),
             "steps": self.steps,
+            "copies": str(self.view.database_copies or ""),
+            **self.more,
         }
         probe = Probe(self.view.interpreter, PROBE, self.view.root, question, self.limit_seconds)
         return self._stack.enter_context(probe)
+
+    def _ask_as(self, live: Live) -> dict[str, dict[str, Any]]:
+        """Ask for every page once more as the person that the question is about; by controller."""
+        from ....running.loopback import get
+
+        server, person = live.answers.get("server"), live.answers.get("person") or {}
+        found: dict[str, dict[str, Any]] = {}
+        for route in live.answers.get("routes") or [] if server else []:
+            if route.get("path"):
+                headers = {"Cookie": person["cookie"]} if person.get("cookie") else {}
+                answer = get(server["port"], route["path"], headers, min(self.limit_seconds / 3, 30))  # type: ignore[index]
+                found.setdefault(route["view"], _as_seen(route, answer))
+        return found
 
     def _about(self, modules: Sequence[ModuleFiles], while_waiting: Callable[[], object]) -> Live:
         live = Live()
@@ -89,6 +112,8 @@ class Asking:
             live.answers = self._probe.first_answers()
             requests = _request_all(self.view, self._probe, live, self.limit_seconds)
             live.answers = self._probe.answers()
+            if self.more.get("person"):
+                live.answers["asked_as"] = self._ask_as(live)
             log = self._probe.finish()
         except ProbeFailed as failed:
             live.failure = f"the host gave no answer in step {failed.step}: {failed.reason}"
@@ -99,6 +124,36 @@ class Asking:
             asked = Asked(route, who, answer, log.get(number, {"templates": []}))
             live.asked.setdefault(route["module"], []).append(asked)
         return live
+
+
+def copy_databases(view: HostView, folder: Path, limit_seconds: float) -> None:
+    """Copy the host's databases into a folder, reading only; raises Refused when one is no file to copy."""
+    assert view.interpreter is not None
+    question = {"entry": ENTRY_SCRIPT, "without": [], "without_urls": [], "scratch": str(folder), "steps": []}
+    with Probe(view.interpreter, PROBE, view.root, question, limit_seconds) as probe:
+        probe.tell({"modules": []})
+        try:
+            databases = probe.answers().get("databases") or {}
+        except ProbeFailed:
+            return  # a host that does not start is told by the check of the copy
+    for alias, database in databases.items():
+        if not database["copied"]:
+            raise Refused(
+                "database-not-copied",
+                f"The database {alias} ({database['engine']}) is no file that a sandbox could copy; nothing was run.",
+                "Check the real set-up without --sandbox.",
+            )
+
+
+def _as_seen(route: dict[str, Any], answer: Answer) -> dict[str, Any]:
+    """Describe one answer by what a person sees of it."""
+    return {
+        "path": route["path"],
+        "status": answer.status,
+        "view": answer.headers.get("x-sprout-view", ""),
+        "location": answer.headers.get("location", ""),
+        "bytes": len(answer.body),
+    }
 
 
 def _request_all(

@@ -86,7 +86,7 @@ class Ask:
             self.step("routes", self.routes)
             self.step("server", self.server)
             say({"serving": self.answers})
-        for name in ("checks", "migrations", "rows"):
+        for name in ("checks", "migrations", "rows", "screens", "commands", "person"):
             if name in wanted:
                 self.step(name, getattr(self, name))
 
@@ -171,6 +171,8 @@ class Ask:
             if engine.endswith("sqlite3"):
                 name = str(database.get("NAME", ""))
                 copy = os.path.join(scratch, f"{alias}.sqlite3")
+                if self.question.get("copies"):
+                    name = os.path.join(self.question["copies"], f"{alias}.sqlite3")
                 if name != ":memory:" and "mode=memory" not in name:
                     entry["there"] = os.path.exists(name)
                     if entry["there"]:
@@ -293,19 +295,15 @@ class Ask:
     def people(self):
         """Make the people who will ask, in the copy only, and sign them in."""
         from django.apps import apps
-        from django.conf import settings
 
         if not apps.is_installed("django.contrib.auth") or not apps.is_installed("django.contrib.sessions"):
             return {}
         if not self.answers["databases"].get("default", {}).get("copied"):
             return {}
-        from importlib import import_module
-
-        from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY, get_user_model
+        from django.contrib.auth import get_user_model
         from django.db import connection
 
         user_model = get_user_model()
-        store = import_module(settings.SESSION_ENGINE).SessionStore
         cookies = {}
         wanted = {
             "signed in": {"is_active": True},
@@ -323,15 +321,58 @@ class Ask:
             user.save()
             if who.startswith("holder of "):
                 grant(user, who[len("holder of ") :])
-            session = store()
-            session[SESSION_KEY] = str(user.pk)
-            session[BACKEND_SESSION_KEY] = settings.AUTHENTICATION_BACKENDS[0]
-            if hasattr(user, "get_session_auth_hash"):
-                session[HASH_SESSION_KEY] = user.get_session_auth_hash()
-            session.save()
-            cookies[who] = f"{settings.SESSION_COOKIE_NAME}={session.session_key}"
+            cookies[who] = signed_in(user)
         connection.close()
         return cookies
+
+    def screens(self):
+        """Tell the address of every record's administration screen."""
+        from django.contrib import admin
+        from django.urls import NoReverseMatch, reverse
+
+        found = {}
+        for model in admin.site._registry:
+            try:
+                address = reverse(f"admin:{model._meta.app_label}_{model._meta.model_name}_changelist")
+            except NoReverseMatch:
+                continue
+            found[f"{model._meta.app_label}.{model.__name__}"] = address
+        return found
+
+    def commands(self):
+        """Tell which module each console command is taken from."""
+        from django.core.management import get_commands
+
+        return {name: str(owner) for name, owner in get_commands().items()}
+
+    def person(self):
+        """Tell what the person that the question is about is and holds, and sign them in, in the copy."""
+        wanted = self.question["person"]
+        if wanted == "visitor":
+            return {"permissions": []}
+        if wanted in ("signed in", "staff", "superuser"):
+            cookies = self.people()
+            flags = {"is_active": True, "is_staff": wanted != "signed in", "is_superuser": wanted == "superuser"}
+            return {"cookie": cookies.get(wanted), "groups": [], "permissions": [], **flags}
+        from django.contrib.auth import get_user_model
+        from django.db import connection
+
+        user_model = get_user_model()
+        try:
+            user = user_model._default_manager.get_by_natural_key(wanted)
+        except user_model.DoesNotExist:
+            names = user_model._default_manager.values_list(user_model.USERNAME_FIELD, flat=True)[:200]
+            return {"unknown": True, "names": [str(name) for name in names]}
+        told_person = {
+            "groups": [str(group) for group in user.groups.all()] if hasattr(user, "groups") else [],
+            "permissions": sorted(user.get_all_permissions()) if hasattr(user, "get_all_permissions") else [],
+            "is_active": user.is_active,
+            "is_staff": getattr(user, "is_staff", False),
+            "is_superuser": getattr(user, "is_superuser", False),
+            "cookie": signed_in(user),
+        }
+        connection.close()
+        return told_person
 
     def routes(self):
         """Tell every address that leads to a controller of the asked modules, with a path that can be called."""
@@ -441,6 +482,22 @@ class Ask:
                 entry["error"]["tried"] = [str(origin) for origin, _ in getattr(error, "tried", [])][:8]
 
 
+def signed_in(user):
+    """Make a session for a user, in the copy, and return its cookie."""
+    from importlib import import_module
+
+    from django.conf import settings
+    from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
+
+    session = import_module(settings.SESSION_ENGINE).SessionStore()
+    session[SESSION_KEY] = str(user.pk)
+    session[BACKEND_SESSION_KEY] = settings.AUTHENTICATION_BACKENDS[0]
+    if hasattr(user, "get_session_auth_hash"):
+        session[HASH_SESSION_KEY] = user.get_session_auth_hash()
+    session.save()
+    return f"{settings.SESSION_COOKIE_NAME}={session.session_key}"
+
+
 def grant(user, permission):
     """Give a user just one permission, where it exists."""
     from django.contrib.auth.models import Permission
@@ -545,7 +602,8 @@ def copy_sqlite(name, copy):
     import sqlite3
     from urllib.parse import quote
 
-    source = sqlite3.connect(f"file:{quote(os.path.abspath(name))}?mode=ro", uri=True, timeout=5)
+    source = sqlite3.connect(f"file:{quote(os.path.abspath(name))}?mode=ro", uri=True, timeout=3)
+    source.execute("SELECT count(*) FROM sqlite_master").fetchone()  # fails in time when the file is locked
     target = sqlite3.connect(copy)
     with target:
         source.backup(target)

@@ -80,7 +80,7 @@ def applied(one: Examination) -> Iterator[Finding]:
     if due:
         file = one.module.folder / "migrations" / f"{due[0]}.py"
         names = ", ".join(due[:4]) + (" …" if len(due) > 4 else "")
-        count = f"{len(due)} is" if len(due) == 1 else f"{len(due)} are"
+        count = "a migration is" if len(due) == 1 else f"{len(due)} migrations are"
         yield one.find("installed.not-applied", file, count=count, names=names)
 
 

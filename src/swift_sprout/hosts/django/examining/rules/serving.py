@@ -42,8 +42,9 @@ def _page(one: Examination, asks: list[Asked]) -> Iterator[Finding]:
         yield from _redirected(one, asks, file, line)
     elif not 200 <= status < 300:
         yield one.find("served.status", file, line, **common)
-    elif served_by and served_by != view:
-        yield one.find("served.other", file, line, other=served_by, **common)
+    elif served_by != view:
+        other = served_by or "something in front of all controllers (middleware)"
+        yield one.find("served.other", file, line, other=other, **common)
     elif not last.answer.body.strip() and status != 204:
         yield one.find("served.empty", file, line, **common)
     else:

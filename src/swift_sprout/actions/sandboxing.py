@@ -1,0 +1,65 @@
+"""``check --sandbox``: the host copied, the modules enabled and settled in the copy, both set-ups checked."""
+
+from __future__ import annotations
+
+import signal
+import time
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING
+
+from ..core.errors import SproutError
+from ..core.results import CheckResult
+from ..disk.copying import copy_tree
+from ..disk.journal import Journal
+from ..running.scratch import remove_left_behind, scratch_folder
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from ..core.results import SetupCheck
+    from ..hosts.protocol import Host
+    from .hosting import OpenHost
+
+
+def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool, tell: Callable[[str], None]) -> CheckResult:
+    """Check the real set-up, which is only read, and a throw-away copy in which the modules are enabled.
+
+    keep -- leave the copy and say where it is; otherwise it is removed, also when the run is interrupted
+    """
+    began = time.monotonic()
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
+    remove_left_behind()
+    tell("asking the real set-up")
+    real = opened.host.check(names, live=True)
+    with scratch_folder(keep=keep, on_disk=True) as folder:
+        tell("copying the host")
+        copy_tree(opened.host.root, folder)
+        sandbox = _sandbox(opened.host, folder, names, tell)
+        if keep:
+            sandbox.notes.append(f"the sandbox is kept in {folder}")
+    data = opened.kit.data
+    setups = [real, sandbox]
+    return CheckResult(data.id, data.title, str(opened.host.root), setups, time.monotonic() - began)
+
+
+def _sandbox(host: Host, folder: Path, names: Sequence[str], tell: Callable[[str], None]) -> SetupCheck:
+    copy = host.sandboxed(folder)
+    chosen = [copy.find(name) for name in names] or [module.name for module in copy.modules()]
+    journal = Journal(folder)
+    notes: list[str] = []
+    with journal.writing("sandbox"):
+        for module in chosen:
+            tell(f"enabling {module} in the copy")
+            try:
+                edit = copy.switch_on(module, None)
+                if edit.changes:
+                    journal.apply(edit.changes)
+                    notes.append(f"{module} was enabled in the copy")
+                copy.settle([module])
+            except SproutError as error:
+                notes.append(f"{module}: {error.sentence}")
+    tell("asking the copy")
+    setup = copy.check(names, live=True)
+    setup.setup = "sandbox"
+    setup.notes = [*notes, *setup.notes]
+    return setup

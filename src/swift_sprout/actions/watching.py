@@ -1,0 +1,44 @@
+"""Waiting for files of a host to be saved."""
+
+from __future__ import annotations
+
+import os
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+EVERY_SECONDS = 0.25
+WATCHED = (".py", ".html", ".toml", ".txt", ".css", ".js", ".po", ".cfg", ".xml", ".json", ".yaml")
+SKIPPED = frozenset({"node_modules", "__pycache__", "site-packages", "media"})
+
+
+def changes_of(root: Path) -> Iterator[str]:
+    """Yield once at first, then the path of a file whenever one is saved, made or removed; never ends by itself."""
+    before = _times(root)
+    yield ""
+    while True:
+        time.sleep(EVERY_SECONDS)
+        now = _times(root)
+        if now != before:
+            changed = sorted(path for path in {*now, *before} if now.get(path) != before.get(path))
+            before = now
+            yield os.path.relpath(changed[0], root)
+
+
+def _times(root: Path) -> dict[str, int]:
+    found: dict[str, int] = {}
+    folders = [str(root)]
+    while folders:
+        try:
+            entries = list(os.scandir(folders.pop()))
+        except OSError:
+            continue
+        for entry in entries:
+            if entry.name.startswith(".") or entry.name in SKIPPED:
+                continue
+            if entry.is_dir(follow_symlinks=False):
+                if not os.path.exists(os.path.join(entry.path, "pyvenv.cfg")):
+                    folders.append(entry.path)
+            elif entry.name.endswith(WATCHED):
+                found[entry.path] = entry.stat().st_mtime_ns
+    return found

@@ -1,0 +1,78 @@
+"""Writing a check to a file, in the form that its ending names."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from ..core.errors import Refused, WrongUse
+from ..core.nearest import did_you_mean
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from ..core.findings import Rule
+    from ..core.results import CheckResult
+
+FORMS = {".json": "JSON", ".xml": "JUnit XML", ".sarif": "SARIF 2.1.0", ".html": "one HTML page", ".txt": "text"}
+
+
+def write_check(path: Path, result: CheckResult, rules: Iterable[Rule]) -> None:
+    """Write a check to a file, all or nothing; raises WrongUse for an unknown ending and Refused where it cannot.
+
+    A file that is there is replaced only when it is such a report: it was made by this function before.
+    """
+    check_ending(path)
+    content = _content(path.suffix, result, rules)
+    if path.exists() and not _is_report(path):
+        raise Refused("output-taken", f"--output {path}: the file is there and is no report.", "Name another file.")
+    part = path.with_name(f".{path.name}.{os.getpid()}")
+    try:
+        part.write_text(content, "utf-8")
+        os.replace(part, path)
+    except OSError as error:
+        part.unlink(missing_ok=True)
+        reason = (error.strerror or str(error)).lower()
+        raise Refused("cannot-write", f"--output {path}: {reason}.", "Name a place that you may write to.") from None
+
+
+def check_ending(path: Path) -> None:
+    """Raise WrongUse when a file's ending names no form."""
+    if path.suffix not in FORMS:
+        raise WrongUse(
+            "output-ending", f"--output {path}: the ending names no form.", did_you_mean(path.suffix or "?", FORMS)
+        )
+
+
+def _content(ending: str, result: CheckResult, rules: Iterable[Rule]) -> str:
+    if ending == ".json":
+        from .documents import check, dump
+
+        return dump(check(result)) + "\n"
+    if ending == ".xml":
+        from .junit import junit
+
+        return junit(result)
+    if ending == ".sarif":
+        from .sarif import sarif
+
+        return sarif(result, rules)
+    if ending == ".html":
+        from .page import page
+
+        return page([result])
+    import io
+
+    from .terminal import Terminal
+    from .text.check import check as check_text
+
+    buffer = io.StringIO()
+    buffer.write("swift-sprout check\n\n")
+    check_text(Terminal(buffer, colour=False, signs=True), result, evidence=True)
+    return buffer.getvalue()
+
+
+def _is_report(path: Path) -> bool:
+    content = path.read_bytes()
+    return not content or b"swift-sprout" in content

@@ -1,0 +1,69 @@
+"""Findings as SARIF 2.1.0 (OASIS, Static Analysis Results Interchange Format), for editors and code hosts."""
+
+from __future__ import annotations
+
+import json
+from typing import TYPE_CHECKING, Any
+from urllib.parse import quote
+
+from .. import __version__
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from ..core.findings import Finding, Rule
+    from ..core.results import CheckResult
+
+_LEVELS = {"error": "error", "warning": "warning", "note": "note"}
+
+
+def sarif(result: CheckResult, rules: Iterable[Rule]) -> str:
+    """Return the document; ``rules`` are the kit's, of which those that were met are described."""
+    findings = list(dict.fromkeys(result.findings))
+    met = {finding.code for finding in findings}
+    described = [rule for rule in rules if rule.code in met]
+    index = {rule.code: number for number, rule in enumerate(described)}
+    document = {
+        "$schema": "https://json.schemastore.org/sarif-2.1.0.json",
+        "version": "2.1.0",
+        "runs": [
+            {
+                "tool": {
+                    "driver": {
+                        "name": "swift-sprout",
+                        "version": __version__,
+                        "rules": [_rule(rule) for rule in described],
+                    }
+                },
+                "columnKind": "unicodeCodePoints",
+                "results": [_result(finding, index) for finding in findings],
+            }
+        ],
+    }
+    return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
+
+
+def _rule(rule: Rule) -> dict[str, Any]:
+    return {
+        "id": rule.code,
+        "shortDescription": {"text": rule.cause},
+        "fullDescription": {"text": rule.effect},
+        "help": {"text": rule.mend},
+        "defaultConfiguration": {"level": _LEVELS[rule.severity]},
+    }
+
+
+def _result(finding: Finding, index: dict[str, int]) -> dict[str, Any]:
+    found: dict[str, Any] = {
+        "ruleId": finding.code,
+        "ruleIndex": index[finding.code],
+        "level": _LEVELS[finding.severity],
+        "message": {"text": f"{finding.module}: {finding.cause}. {finding.effect}. To mend it: {finding.mend}."},
+        "properties": {"module": finding.module, "rung": str(finding.rung), "followsFrom": finding.follows_from},
+    }
+    if finding.file:
+        location: dict[str, Any] = {"artifactLocation": {"uri": quote(finding.file)}}
+        if finding.line:
+            location["region"] = {"startLine": finding.line}
+        found["locations"] = [{"physicalLocation": location}]
+    return found

@@ -1,0 +1,1 @@
+"""Scripts that keep this repository: pages, pictures."""
