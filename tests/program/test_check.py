@@ -55,7 +55,8 @@ class Sandboxes(WithTideBoard):
         import shutil
 
         shutil.rmtree(f"/tmp/{kept}")
-        command: list[str | Path] = [sys.executable, "-m", "swift_sprout", "check", "--sandbox", "--host", self.site, "--python", DJANGO]
+        words = ["check", "--sandbox", "--host", str(self.site), "--python", str(DJANGO)]
+        command = [sys.executable, "-m", "swift_sprout", *words]
         for seconds in (0.8, 1.6):
             process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
             time.sleep(seconds)
@@ -114,11 +115,9 @@ class Why(WithTideBoard):
         self.assertIn("200: the page", ran.out)
 
     def test_rights_of_people(self):
-        mixin = "from django.contrib.auth.mixins import PermissionRequiredMixin
-from django.views"
+        mixin = "from django.contrib.auth.mixins import PermissionRequiredMixin\nfrom django.views"
         self.change("tide_board/views.py", "from django.views", mixin)
-        guarded = 'TidesList(PermissionRequiredMixin, ListView):
-    permission_required = "tide_board.view_tide"'
+        guarded = 'TidesList(PermissionRequiredMixin, ListView):\n    permission_required = "tide_board.view_tide"'
         self.change("tide_board/views.py", "TidesList(ListView):", guarded)
         self.assert_ok(self.sprout("enable", "tide_board"))
         self.make_user("mara", "view_tide")
@@ -248,7 +247,8 @@ class Rules(SiteCase):
 
 class Watching(SiteCase):
     def test_a_saved_file_is_checked_within_a_second(self):
-        command: list[str | Path] = [sys.executable, "-m", "swift_sprout", "check", "ferries", "--static", "--watch", "--host", self.site]
+        words = ["check", "ferries", "--static", "--watch", "--host", str(self.site)]
+        command = [sys.executable, "-m", "swift_sprout", *words]
         environment = {**os.environ, "PYTHONUNBUFFERED": "1"}
         process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=environment)
         assert process.stdout is not None

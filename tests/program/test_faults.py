@@ -1,6 +1,7 @@
 """Every cause of the Django kit has a fault, and the check on a real host names that cause first, at the right file."""
 
 import fnmatch
+import shutil
 import tempfile
 import unittest
 from pathlib import Path
@@ -60,9 +61,8 @@ class OnTheHost(Case):
         cls.base.cleanup()
 
     def copy(self) -> Path:
-        import shutil
-
         site = self.folder / "site"
+        shutil.rmtree(site, ignore_errors=True)
         shutil.copytree(self.healthy, site)
         return site
 
@@ -110,9 +110,6 @@ class OnTheHost(Case):
                     pass
                 after = tree_of(site)
                 self.assertEqual({**after, DATABASE: b""}, {**ill, DATABASE: b""})
-                import shutil
-
-                shutil.rmtree(site)
 
     def test_a_module_that_deletes_its_own_files_on_import(self):
         site = self.copy()

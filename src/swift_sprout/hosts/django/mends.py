@@ -163,7 +163,6 @@ MENDS: dict[str, Mender] = {
         lambda finding: finding.cause.split(" is listed")[0], _between("folder here is named ", "\0")
     ),
     "described.name-disagrees": _literal(_between('name = "', '"'), _between("but the package is ", "\0")),
-    "described.label-unusable": _literal(_between("the label ", " is no"), lambda one: one.mend.split('"')[1]),
     "installed.not-applied": _settle,
     "installed.database-absent": _settle,
     "installed.marker-absent": _marker,
