@@ -12,7 +12,14 @@ from . import rows
 from .measure import Row
 
 SOURCE = Path(__file__).parent.parent / "src"
-GROUPS = {"startup": lambda _: rows.startup(), "making": rows.making, "checking": rows.checking, "size": rows.size}
+GROUPS = {
+    "startup": lambda _: rows.startup(),
+    "making": rows.making,
+    "checking": rows.checking,
+    "many": rows.checking_many,
+    "reading": rows.reading_many,
+    "size": rows.size,
+}
 
 
 def main(words: list[str]) -> int:

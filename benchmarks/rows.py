@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+import subprocess
 import sys
 from collections.abc import Iterator
 from pathlib import Path
@@ -30,6 +31,16 @@ for path in sys.argv[1:]:
     assert answer.status == 200 and answer.read(), path
     connection.close()
 os._exit(0)
+"""
+PARSE = """
+import ast, pathlib, sys
+for path in pathlib.Path(sys.argv[1]).rglob("*.py"):
+    ast.parse(path.read_bytes())
+"""
+PEAK = """
+import resource, subprocess, sys
+subprocess.run(sys.argv[1:], capture_output=True)
+print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1000)
 """
 COPY = "import shutil, sys; shutil.copytree(sys.argv[1], sys.argv[2])"
 
@@ -81,6 +92,72 @@ def checking(folder: Path) -> Iterator[Row]:
         command([DJANGO, script, "/tides/"], site),
         1.5,
     )
+
+
+def checking_many(folder: Path) -> Iterator[Row]:
+    """A live check of 50 modules against bare boot with 50 requests."""
+    site = build_site(folder)
+    count = 50
+    add_modules(site, count)
+    host: list[str | Path] = ["--host", site, "--python", DJANGO]
+    names = [f"beacon_{number}" for number in range(count)]
+    script = folder / "bare_boot.py"
+    script.write_text(BARE_BOOT)
+    yield compare(
+        "check, 50 modules / bare boot, 50 requests",
+        command([PROGRAM, "check", *names, *host, "-q"]),
+        command([DJANGO, script, *(f"/{name}/" for name in names)], site),
+        1.5,
+        repeats=5,
+    )
+
+
+def reading_many(folder: Path) -> Iterator[Row]:
+    """A static check of 200 modules against parsing their files once; and the memory of a check of all of them."""
+    site = build_site(folder)
+    add_modules(site, 200)
+    script = folder / "parse.py"
+    script.write_text(PARSE)
+    yield compare(
+        "check --static, 200 modules / parsing once",
+        command([PROGRAM, "check", "--static", "-q", "--host", site]),
+        command([PYTHON, script, site]),
+        2.0,
+        repeats=5,
+    )
+    measured = subprocess.run(
+        [PYTHON, "-c", PEAK, PROGRAM, "check", "-q", "--host", site, "--python", DJANGO], capture_output=True, text=True
+    )
+    yield Row("memory of a check of 200 modules in MB / 1 MB", float(measured.stdout.split()[-1]), 1.0, 150, 0.0, "MB")
+
+
+def add_modules(site: Path, count: int) -> None:
+    """Add modules to a site, enabled, each with a page, a record with its table, templates and tests."""
+    entries, includes = "", ""
+    brief = folder_brief = site.parent / "beacon.toml"
+    first = site / "beacon_0"
+    brief.write_text(
+        '[module]\nname = "Beacon 0"\ninternal = "beacon_0"\n[[record]]\nname = "Lamp"\n'
+        'fields = ["colour: text(20)", "height_m: decimal(4,1)"]\n[[page]]\npath = "/beacon_0"\ntitle = "Lamps"\n'
+    )
+    command([PROGRAM, "new", "--brief", folder_brief, "--host", site])()
+    for number in range(count):
+        name = f"beacon_{number}"
+        if number:
+            shutil.copytree(first, site / name)
+            for path in sorted((site / name).rglob("*"), reverse=True):
+                if path.is_file():
+                    text = path.read_text().replace("beacon_0", name).replace("Beacon0", f"Beacon{number}")
+                    path.write_text(text.replace("Beacon 0", f"Beacon {number}"))
+                if "beacon_0" in path.name:
+                    path.rename(path.with_name(path.name.replace("beacon_0", name)))
+        entries += f'    "{name}",\n'
+        includes += f'    path("", include("{name}.urls")),\n'
+    settings, urls = site / "brindle_quay/settings.py", site / "brindle_quay/urls.py"
+    settings.write_text(settings.read_text().replace('    "ferries",', entries + '    "ferries",'))
+    line = '    path("ferries/", include("ferries.urls")),\n'
+    urls.write_text(urls.read_text().replace(line, line + includes))
+    command([DJANGO, "manage.py", "migrate", "--no-input", "-v", "0"], site)()
 
 
 def size(folder: Path) -> Iterator[Row]:

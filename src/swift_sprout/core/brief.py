@@ -156,7 +156,14 @@ def brief_from_toml(text: str, place: str) -> Brief:
             f"{place}:{line}: this is not TOML: {reason}.",
             "Mend that line; text stands in double quotes, lists in square brackets.",
         ) from None
-    return _Reader(text, place).brief(data)
+    return brief_from_data(data, text, place)
+
+
+def brief_from_data(data: dict[str, Any], text: str, place: str) -> Brief:
+    """Make a brief of the plain data that was read from ``text``, which it is needed with to tell lines."""
+    import copy
+
+    return _Reader(text, place).brief(copy.deepcopy(data))
 
 
 class _Reader:

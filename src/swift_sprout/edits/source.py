@@ -22,8 +22,10 @@ class SourceText(NamedTuple):
     @classmethod
     def python(cls, content: bytes) -> SourceText:
         """Decode Python source by its declared encoding; raises SyntaxError or UnicodeDecodeError as Python does."""
-        encoding, _ = tokenize.detect_encoding(io.BytesIO(content).readline)
         bom = content.startswith(codecs.BOM_UTF8)
+        encoding = "utf-8"
+        if b"coding" in content[:400]:  # perhaps declared: asking costs much more than decoding
+            encoding, _ = tokenize.detect_encoding(io.BytesIO(content).readline)
         plain = content[len(codecs.BOM_UTF8) :] if bom else content
         encoding = "utf-8" if encoding == "utf-8-sig" else encoding
         text = plain.decode(encoding)

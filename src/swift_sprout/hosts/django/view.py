@@ -12,7 +12,8 @@ if TYPE_CHECKING:
 
     from ...running.interpreter import Interpreter, Search
     from ..kitdata import KitData
-    from .reading.addresses import Addresses
+    from .reading.addresses import Address, Addresses
+    from .reading.claims import Claims
     from .reading.modules import ModuleFiles
     from .reading.project import Project
     from .reading.servers import RunningServer
@@ -49,6 +50,11 @@ class HostView:
         return self.search.found
 
     @cached_property
+    def installed(self) -> frozenset[str]:
+        """The top-level names that the host's interpreter has installed."""
+        return self.interpreter.top_level_names() if self.interpreter else frozenset()
+
+    @cached_property
     def version(self) -> str:
         """The host's version from the interpreter's package folders; empty when it cannot be told."""
         found = self.interpreter
@@ -68,6 +74,18 @@ class HostView:
         from .reading.addresses import Addresses
 
         return Addresses(self.project)
+
+    @cached_property
+    def addresses_by_module(self) -> dict[str, list[Address]]:
+        """Every address of the site that ends in a controller of one of the modules, by module."""
+        found: dict[str, list[Address]] = {}
+        for address in self.addresses.walk(self.root_urls) if self.root_urls else ():
+            name = address.view
+            while name and name not in self._by_name:
+                name = name.rpartition(".")[0]
+            if name:
+                found.setdefault(name, []).append(address)
+        return found
 
     @property
     def root_urls(self) -> str:
@@ -91,16 +109,45 @@ class HostView:
         packages |= {(self.project.settings_module or ""), ""}
         return find_modules(self.project, [entry.value for entry in self.listed], packages - {""})
 
+    @cached_property
+    def _by_name(self) -> dict[str, ModuleFiles]:
+        return {module.name: module for module in self.modules}
+
     def module(self, name: str) -> ModuleFiles | None:
         """Return a module by its dotted name."""
-        return next((module for module in self.modules if module.name == name), None)
+        return self._by_name.get(name)
+
+    @cached_property
+    def _entries(self) -> dict[str, list[Entry]]:
+        """The entries of the host's list by the package that they name."""
+        found: dict[str, list[Entry]] = {}
+        for entry in self.listed:
+            found.setdefault(entry.value.partition(".apps.")[0], []).append(entry)
+        return found
+
+    def entries_of(self, module: ModuleFiles) -> list[Entry]:
+        """Return the entries of the host's list that name a module, as a package or by its config class."""
+        return self._entries.get(module.name, [])
 
     def entry_of(self, module: ModuleFiles) -> Entry | None:
-        """Return the entry of the host's list that names a module, as a package or by its config class."""
-        for entry in self.listed:
-            if entry.value == module.name or entry.value.startswith(f"{module.name}.apps."):
-                return entry
-        return None
+        """Return the first entry of the host's list that names a module, or None."""
+        return next(iter(self.entries_of(module)), None)
+
+    @cached_property
+    def _positions(self) -> dict[str, int]:
+        names = [entry.value.partition(".apps.")[0] for entry in self.listed]
+        return {name: number for number, name in reversed(list(enumerate(names)))}
+
+    def position(self, module: ModuleFiles) -> int | None:
+        """Return where in the host's list a module stands, or None."""
+        return self._positions.get(module.name)
+
+    @cached_property
+    def claims(self) -> Claims:
+        """What each enabled module claims for itself: labels, tables, commands, templates, tag libraries."""
+        from .reading.claims import Claims
+
+        return Claims(self)
 
     @cached_property
     def templates(self) -> Templates:
@@ -108,6 +155,37 @@ class HostView:
         from .reading.templates import Templates
 
         return Templates(self)
+
+    @cached_property
+    def has_foreign_modules(self) -> bool:
+        """True when the list names modules that neither lie in the host's folders nor are the host's own."""
+        return any(self.module(name) is None and not name.startswith("django.") for name in self._entries)
+
+    @cached_property
+    def static_folders(self) -> list[Path]:
+        """The folders of static files: those of the modules, and those that the settings name."""
+        found = [module.folder / "static" for module in self.modules if module.has("static")]
+        extra = self.settings.plain("STATICFILES_DIRS", []) if self.settings else []
+        return [*found, *(self.root / entry for entry in extra if isinstance(entry, str))]
+
+    @cached_property
+    def includes_screens(self) -> bool:
+        """True when some url configuration that the root addresses lead to names the administration's site."""
+        seen: set[str] = set()
+
+        def names_it(dotted: str) -> bool:
+            conf = self.addresses.file(dotted)
+            if conf is None or dotted in seen:
+                return False
+            seen.add(dotted)
+            source = self.project.parse(conf.path)
+            lines = source.source.text.splitlines() if source is not None and source.source is not None else []
+            code = "\n".join(line for line in lines if not line.startswith(("from ", "import ")))
+            if "admin" in code and "site" in code:
+                return True
+            return any(names_it(route.includes) for route in conf.routes if route.includes)
+
+        return names_it(self.root_urls)
 
     @cached_property
     def doubles(self) -> dict[str, list[Path]]:
@@ -127,11 +205,6 @@ class HostView:
 
         return running_servers(self.root)
 
-    def position(self, module: ModuleFiles) -> int | None:
-        """Return where in the host's list a module stands, or None."""
-        entry = self.entry_of(module)
-        return self.listed.index(entry) if entry is not None else None
-
     def tables(self, module: ModuleFiles) -> set[str]:
         """Return the tables of a module's records, as far as its files tell them."""
         from .reading.code import meta_text
@@ -145,11 +218,25 @@ class HostView:
                     found.add(said.text if said else f"{module.label}_{node.name.lower()}")  # type: ignore[attr-defined]
         return found
 
+    @cached_property
+    def titled(self) -> dict[str, list[ModuleFiles]]:
+        """The modules by the titles that their config classes give them."""
+        found: dict[str, list[ModuleFiles]] = {}
+        for module in self.modules:
+            if module.config is not None:
+                found.setdefault(module.config.text("verbose_name"), []).append(module)
+        return found
+
+    @cached_property
+    def labels(self) -> dict[str, ModuleFiles]:
+        """The modules by their labels."""
+        return {module.label: module for module in self.modules}
+
     def permissions(self, label: str) -> set[str] | None:
         """Return the permissions that the module of a label brings; None when its files leave a doubt."""
         from .reading.code import permissions_declared
 
-        module = next((one for one in self.modules if one.label == label), None)
+        module = self.labels.get(label)
         if module is None or module.has("models/__init__.py"):
             return None
         source = self.project.parse(module.folder / "models.py")

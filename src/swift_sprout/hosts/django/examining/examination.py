@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import os
 from functools import cached_property
+from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 if TYPE_CHECKING:
     import ast
     from collections.abc import Iterator
-    from pathlib import Path
 
     from ....core.findings import Finding
     from ....running.loopback import Answer
@@ -77,21 +78,20 @@ class Examination:
     def sources(self) -> list[Source]:
         """The module's Python files, parsed; those of its tests left out."""
         found = []
-        for path in sorted(self.module.folder.rglob("*.py")):
-            inner = path.relative_to(self.module.folder).parts
-            if inner[0] in ("tests", "__pycache__") or inner[-1].startswith("test"):
-                continue
-            source = self.view.project.parse(path)
-            if source is not None:
-                found.append(source)
+        base = str(self.module.folder)
+        for where, folders, names in os.walk(base):
+            folders[:] = sorted(name for name in folders if name not in ("__pycache__", "tests", "templates", "static"))
+            for name in sorted(names):
+                if name.endswith(".py") and not name.startswith("test"):
+                    source = self.view.project.parse(Path(where, name))
+                    if source is not None:
+                        found.append(source)
         return found
 
     @cached_property
     def addresses(self) -> list[Address]:
         """The addresses of the whole site that end in the module's own controllers, as the files say."""
-        if not self.view.root_urls:
-            return []
-        return [one for one in self.view.addresses.walk(self.view.root_urls) if self.owns(one.view)]
+        return self.view.addresses_by_module.get(self.module.name, [])
 
     @cached_property
     def included(self) -> bool:
@@ -123,13 +123,22 @@ class Examination:
         """The requests made for the module's pages."""
         return self.live.asked.get(self.module.name, []) if self.live else []
 
+    @cached_property
+    def _model_classes(self) -> list[tuple[Path, ast.ClassDef]]:
+        return list(self._find_model_classes())
+
     def model_classes(self) -> Iterator[tuple[Path, ast.ClassDef]]:
         """Yield the classes of the module's models files that look like models."""
+        yield from self._model_classes
+
+    def _find_model_classes(self) -> Iterator[tuple[Path, ast.ClassDef]]:
         import ast
+
+        from ..reading.code import spelled
 
         for source in self.sources:
             if source.tree is None or not (source.path.stem == "models" or source.path.parent.name == "models"):
                 continue
             for node in source.tree.body:
-                if isinstance(node, ast.ClassDef) and any("Model" in ast.unparse(base) for base in node.bases):
+                if isinstance(node, ast.ClassDef) and any("Model" in spelled(base) for base in node.bases):
                     yield source.path, node

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from ....running.cores import both_cores
 from .examination import Examination, Live
 from .live import Asking, last_place, said
 
@@ -51,12 +52,12 @@ def examine(
     names = {module.name for module in modules}
     of_host = host_findings(view)
     result.host_findings = [finding for finding in of_host if finding.module not in names]
-    result.modules = [
-        _examine_one(
+    result.modules = both_cores(
+        lambda module: _examine_one(
             Examination(view, module, answered), [finding for finding in of_host if finding.module == module.name]
-        )
-        for module in modules
-    ]
+        ),
+        modules,
+    )
     return result
 
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
+from .code import spelled
 from .project import Project
 
 
@@ -75,6 +76,7 @@ class Addresses:
     def __init__(self, project: Project) -> None:
         self.project = project
         self._files: dict[str, AddressFile | None] = {}
+        self._including: dict[str, dict[str, list[Route]]] = {}
 
     def file(self, dotted: str) -> AddressFile | None:
         """Return the url configuration of a dotted name, or None when it is none of the host's or does not parse."""
@@ -102,21 +104,21 @@ class Addresses:
 
     def including(self, dotted: str, root: str) -> list[Route]:
         """Return the routes, anywhere below the root configuration, that include a url configuration."""
-        found: list[Route] = []
-        seen: set[str] = set()
+        if root not in self._including:
+            self._including[root] = self._all_includes(root)
+        return self._including[root].get(dotted, [])
 
-        def look(name: str) -> None:
-            conf = self.file(name)
-            if conf is None or name in seen:
-                return
+    def _all_includes(self, root: str) -> dict[str, list[Route]]:
+        found: dict[str, list[Route]] = {}
+        waiting, seen = [root], set()
+        while waiting:
+            name = waiting.pop(0)
+            conf = self.file(name) if name not in seen else None
             seen.add(name)
-            for route in conf.routes:
-                if route.includes == dotted:
-                    found.append(route)
-                elif route.includes:
-                    look(route.includes)
-
-        look(root)
+            for route in conf.routes if conf is not None else ():
+                if route.includes:
+                    found.setdefault(route.includes, []).append(route)
+                    waiting.append(route.includes)
         return found
 
 
@@ -190,14 +192,14 @@ class _Reader:
             if outer and (left is None or right is None):
                 self.result.sure = False
             return None if left is None and right is None else [*(left or []), *(right or [])]
-        if isinstance(node, ast.Call) and ast.unparse(node.func).endswith("i18n_patterns"):
+        if isinstance(node, ast.Call) and spelled(node.func).endswith("i18n_patterns"):
             return [route for element in node.args for route in self._one(element, None)]
         return None
 
     def _one(self, node: ast.expr, holder: PatternList | None) -> list[Route]:
         if not isinstance(node, ast.Call):
             return []
-        function = self.names.get(ast.unparse(node.func), ast.unparse(node.func)).rsplit(".", 1)[-1]
+        function = self.names.get(spelled(node.func), spelled(node.func)).rsplit(".", 1)[-1]
         if function not in ("path", "re_path", "url") or len(node.args) < 1:
             return []
         first = node.args[0]
@@ -228,7 +230,7 @@ class _Reader:
         }
         if target is None:
             return []
-        if isinstance(target, ast.Call) and ast.unparse(target.func).endswith("include") and target.args:
+        if isinstance(target, ast.Call) and spelled(target.func).endswith("include") and target.args:
             return self._include(target.args[0], base)
         bare = isinstance(target, ast.Name | ast.Attribute)
         return [Route(view=self._dotted(target), bare=bare, **base)]  # type: ignore[arg-type]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Iterator
+from functools import lru_cache
 from pathlib import Path
 from typing import NamedTuple
 
@@ -27,9 +28,25 @@ class Said(NamedTuple):
     line: int
 
 
-def imports(tree: ast.Module) -> Iterator[Imported]:
-    """Yield every import of a file."""
-    yield from _imports(tree.body, False)
+@lru_cache(maxsize=20_000)
+def nodes_of(tree: ast.AST) -> list[ast.AST]:
+    """Return all nodes of a tree; several rules look at each file."""
+    return list(ast.walk(tree))
+
+
+@lru_cache(maxsize=20_000)
+def imports_of(tree: ast.Module) -> list[Imported]:
+    """Return every import of a file."""
+    return list(_imports(tree.body, False))
+
+
+def spelled(node: ast.expr) -> str:
+    """Spell a name with dots; other expressions as Python writes them, which takes longer."""
+    if isinstance(node, ast.Name):
+        return node.id
+    if isinstance(node, ast.Attribute):
+        return f"{spelled(node.value)}.{node.attr}"
+    return ast.unparse(node)
 
 
 def _imports(body: list[ast.stmt], soft: bool) -> Iterator[Imported]:
@@ -51,12 +68,12 @@ def _imports(body: list[ast.stmt], soft: bool) -> Iterator[Imported]:
 
 def template_names(tree: ast.Module) -> Iterator[Said]:
     """Yield the names of templates that controllers and blocks ask for."""
-    for node in ast.walk(tree):
+    for node in nodes_of(tree):
         if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name):
             if node.targets[0].id == "template_name" and _text(node.value):
                 yield Said(_text(node.value), node.lineno)
         elif isinstance(node, ast.Call):
-            function = ast.unparse(node.func).rsplit(".", 1)[-1]
+            function = spelled(node.func).rsplit(".", 1)[-1]
             position = {
                 "render": 1,
                 "render_to_string": 0,
@@ -74,12 +91,12 @@ def template_names(tree: ast.Module) -> Iterator[Said]:
 
 def permissions_named(tree: ast.Module) -> Iterator[Said]:
     """Yield the permissions that guards name: decorators, mixins' attributes and questions to the user."""
-    for node in ast.walk(tree):
+    for node in nodes_of(tree):
         if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name):
             if node.targets[0].id == "permission_required":
                 yield from _texts(node.value)
         elif isinstance(node, ast.Call):
-            function = ast.unparse(node.func).rsplit(".", 1)[-1]
+            function = spelled(node.func).rsplit(".", 1)[-1]
             if function in ("permission_required", "has_perm", "has_perms") and node.args:
                 yield from _texts(node.args[0])
 

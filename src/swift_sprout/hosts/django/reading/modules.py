@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from ....core.brief import BRIEF_FILE
+from .code import spelled
 from .project import SKIPPED_FOLDERS, Project
 
 SIGNS = ("apps.py", "models.py", "models", "migrations", "admin.py", "templatetags", "management", BRIEF_FILE)
@@ -53,7 +54,7 @@ class ModuleFiles(NamedTuple):
 
     def has(self, name: str) -> bool:
         """True when the module holds a file or folder of that name."""
-        return (self.folder / name).exists()
+        return os.path.exists(os.path.join(self.folder, name))
 
     @property
     def urls(self) -> str:
@@ -70,20 +71,21 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
     listed = list(listed)
     seen: dict[Path, ModuleFiles] = {}
     skip = {project.folder_of(name) for name in project_packages}
+    packages = {entry.partition(".apps.")[0] for entry in listed}
     for folder in _packages(project.root):
-        named = any(entry.startswith(folder.name + ".apps.") or entry == folder.name for entry in listed)
+        named = folder.name in packages
         if (folder in skip or folder == project.root) and not named and not (folder / BRIEF_FILE).exists():
             continue
         signs = set(_listing(folder))
         if folder.name in INNER_FOLDERS or (folder.parent in seen and folder.name in ("commands", "models")):
             continue
         if signs.intersection(SIGNS) or (signs.intersection(WEAK_SIGNS) and "__init__.py" in signs):
-            seen[folder] = describe(project, folder, listed)
+            seen[folder] = describe(project, folder, packages, listed)
     for entry in listed:
         for dotted in (entry, entry.rpartition(".apps.")[0]):
             found = project.folder_of(dotted) if dotted else None
             if found is not None and found not in seen:
-                seen[found] = describe(project, found, listed)
+                seen[found] = describe(project, found, packages, listed)
     modules: dict[str, ModuleFiles] = {}
     for module in seen.values():
         taken = modules.get(module.name)
@@ -92,15 +94,11 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
     return sorted(modules.values(), key=lambda module: module.name)
 
 
-def describe(project: Project, folder: Path, listed: Iterable[str] = ()) -> ModuleFiles:
-    """Tell one module from its folder."""
+def describe(project: Project, folder: Path, packages: set[str], listed: list[str]) -> ModuleFiles:
+    """Tell one module from its folder; ``packages`` are the packages that the host's list names."""
     names = [".".join(folder.relative_to(root).parts) for root in project.import_roots if folder.is_relative_to(root)]
     names = [name for name in names if name] or [folder.name]
-    listed = list(listed)
-    name = next(
-        (one for one in names if any(entry == one or entry.startswith(one + ".apps.") for entry in listed)),
-        min(names, key=len),
-    )
+    name = next((one for one in names if one in packages), min(names, key=len))
     configs = tuple(config_classes(project, folder / "apps.py"))
     chosen = _chosen(configs, name, listed)
     brief = read_brief(folder / BRIEF_FILE)
@@ -123,7 +121,7 @@ def config_classes(project: Project, path: Path) -> Iterator[ConfigClass]:
         for statement in node.body:
             if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
                 values[statement.targets[0].id] = (_constant(statement.value), statement.lineno)
-        bases = [ast.unparse(base) for base in node.bases]
+        bases = [spelled(base) for base in node.bases]
         if "name" in values or any(base.endswith("Config") for base in bases):
             methods = tuple(one.name for one in node.body if isinstance(one, ast.FunctionDef))
             default = values.get("default", (False, 0))[0] is True
@@ -140,11 +138,11 @@ def read_brief(path: Path) -> dict[str, Any]:
 
 def _chosen(configs: tuple[ConfigClass, ...], name: str, listed: list[str]) -> ConfigClass | None:
     """The class that the host would take: the listed one, the only one, or the one marked as default."""
+    if len(configs) == 1:
+        return configs[0]
     for config in configs:
         if f"{name}.apps.{config.name}" in listed:
             return config
-    if len(configs) == 1:
-        return configs[0]
     return next((config for config in configs if config.is_default), None)
 
 

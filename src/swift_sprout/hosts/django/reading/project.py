@@ -42,6 +42,10 @@ class Source(NamedTuple):
     tree: ast.Module | None
     broken: Broken | None = None
 
+    def mentions(self, *words: str) -> bool:
+        """True when its text holds one of some words: a cheap question before a dear look at the tree."""
+        return self.source is not None and any(word in self.source.text for word in words)
+
     @property
     def text_length(self) -> int:
         """The length of its text, white space left out; 0 where it cannot be decoded."""

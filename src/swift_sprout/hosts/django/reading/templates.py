@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import os
 import re
 from functools import cached_property
 from pathlib import Path
@@ -62,10 +63,16 @@ class Library(NamedTuple):
     registers: bool
 
 
-def read_tags(path: Path) -> tuple[Tag, ...]:
+def files_below(folder: Path) -> list[str]:
+    """Return the paths of all files below a folder, in order; none where there is no such folder."""
+    return sorted(os.path.join(where, name) for where, _, names in os.walk(folder) for name in names)
+
+
+def read_tags(path: Path | str) -> tuple[Tag, ...]:
     """Return the tags of a template in order; what stands in comments or ``verbatim`` is left out."""
     try:
-        text = path.read_text("utf-8", "replace")
+        with open(path, encoding="utf-8", errors="replace") as handle:
+            text = handle.read()
     except OSError:
         return ()
     tags: list[Tag] = []
@@ -99,18 +106,55 @@ class Templates:
 
     def _in(self, folder: Path, owner: str) -> list[TemplateFile]:
         return [
-            TemplateFile(path.relative_to(folder).as_posix(), path, owner, read_tags(path))
-            for path in sorted(folder.rglob("*"))
-            if path.is_file() and path.suffix in (".html", ".txt", ".xml")
+            TemplateFile(os.path.relpath(path, folder), Path(path), owner, read_tags(path))
+            for path in files_below(folder)
+            if path.endswith((".html", ".txt", ".xml"))
         ]
+
+    @cached_property
+    def _by_owner(self) -> dict[str, list[TemplateFile]]:
+        found: dict[str, list[TemplateFile]] = {}
+        for one in self.all:
+            found.setdefault(one.owner, []).append(one)
+        return found
+
+    @cached_property
+    def _by_name(self) -> dict[str, TemplateFile]:
+        return {one.name: one for one in reversed(self.all)}
+
+    @cached_property
+    def used_tags(self) -> frozenset[str]:
+        """The names of all tags that any template uses."""
+        return frozenset(tag.name for template in self.all for tag in template.tags)
 
     def of(self, module: ModuleFiles) -> list[TemplateFile]:
         """Return a module's own templates."""
-        return [one for one in self.all if one.owner == module.name]
+        return self._by_owner.get(module.name, [])
 
     def named(self, name: str) -> TemplateFile | None:
         """Return the template that the host would take for a name, or None when none of the host's own has it."""
-        return next((one for one in self.all if one.name == name), None)
+        return self._by_name.get(name)
+
+    @cached_property
+    def _libraries_by_owner(self) -> dict[str, list[Library]]:
+        found: dict[str, list[Library]] = {}
+        for library in self.libraries:
+            found.setdefault(library.owner, []).append(library)
+        return found
+
+    def libraries_of(self, module: ModuleFiles) -> list[Library]:
+        """Return a module's own tag libraries."""
+        return self._libraries_by_owner.get(module.name, [])
+
+    @cached_property
+    def library_names(self) -> dict[str, Library]:
+        """The libraries by name."""
+        return {library.name: library for library in self.libraries}
+
+    @cached_property
+    def library_of_tag(self) -> dict[str, Library]:
+        """The libraries by the tags that they bring."""
+        return {tag: library for library in self.library_names.values() for tag in library.tags}
 
     @cached_property
     def libraries(self) -> list[Library]:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from .....core.findings import Finding
 from .....core.nearest import nearest
-from ...reading.code import class_named
+from ...reading.code import class_named, spelled
 from ..examination import Examination
 
 
@@ -103,7 +103,7 @@ def patterns(one: Examination) -> Iterator[Finding]:
             path, _, name = _controller_file(one, route.view)
             source = one.view.project.parse(path) if path is not None else None
             node = class_named(source.tree, name) if source is not None and source.tree is not None else None
-            if node is not None and any(ast.unparse(base).endswith("View") for base in node.bases):
+            if node is not None and any(spelled(base).endswith("View") for base in node.bases):
                 view = route.view.removeprefix(one.module.name + ".")
                 yield one.find("routed.class-not-instance", route.file, route.line, route=pattern, view=view)
 

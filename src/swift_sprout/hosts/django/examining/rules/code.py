@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import ast
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
 from .....core.findings import Finding
-from ...reading.code import class_named, imports, relative_to
+from ...reading.code import class_named, imports_of, nodes_of, relative_to, spelled
 from ..examination import Examination
 
 #  names that developers give files and folders, by the name under which the host looks for them
@@ -40,7 +41,7 @@ def too_early(one: Examination) -> Iterator[Finding]:
     for name in ("__init__.py", "apps.py"):
         path = one.module.folder / name
         source = one.view.project.parse(path)
-        for found in imports(source.tree) if source is not None and source.tree is not None else ():
+        for found in imports_of(source.tree) if source is not None and source.tree is not None else ():
             dotted = relative_to(found.module, one.module.name, path)
             targets = [dotted, *(f"{dotted}.{name}" for name in found.names)]
             if not found.soft and any(target == f"{one.module.name}.models" for target in targets):
@@ -52,13 +53,14 @@ def listeners(one: Examination) -> Iterator[Finding]:
     apps = one.view.project.parse(one.module.folder / "apps.py")
     if apps is not None and apps.broken is not None:
         return
-    imported = _imported(one)
     for source in one.sources:
         if source.tree is None or source.path.name in ("apps.py", "models.py", "__init__.py"):
             continue
+        if not source.mentions("receiver"):
+            continue
         for node in source.tree.body:
             if isinstance(node, ast.FunctionDef) and any("receiver" in ast.unparse(one) for one in node.decorator_list):
-                if _dotted(one, source.path) not in imported:
+                if _dotted(one, source.path) not in _imported(one):
                     file_name = one.view.relative(source.path)
                     yield one.find("enabled.listener-unloaded", source.path, node.lineno, file_name=file_name)
                 break
@@ -73,11 +75,11 @@ def _imported(one: Examination) -> set[str]:
             if source.path.name == "__init__.py"
             else (_dotted(one, source.path).rpartition(".")[0])
         )
-        for each in imports(source.tree) if source.tree is not None else ():
+        for each in imports_of(source.tree) if source.tree is not None else ():
             base = relative_to(each.module, package, source.path)
             found |= {base, *(f"{base}.{name}" for name in each.names)}
-        for node in ast.walk(source.tree) if source.tree is not None else ():
-            if isinstance(node, ast.Call) and ast.unparse(node.func).endswith("import_module") and node.args:
+        for node in nodes_of(source.tree) if source.tree is not None and source.mentions("import_module") else ():
+            if isinstance(node, ast.Call) and spelled(node.func).endswith("import_module") and node.args:
                 if isinstance(node.args[0], ast.Constant):
                     found.add(str(node.args[0].value))
     return found | {name.removeprefix(".") for name in found}
@@ -94,7 +96,7 @@ def models_package(one: Examination) -> Iterator[Finding]:
     if marker is None or marker.tree is None:
         return
     known: set[str] = set()
-    for found in imports(marker.tree):
+    for found in imports_of(marker.tree):
         known |= {"*"} if "*" in found.names else set(found.names)
     imported = _imported(one)
     for path, node in one.model_classes():
@@ -113,10 +115,11 @@ def _abstract(node: ast.ClassDef) -> bool:
 def misnamed(one: Examination) -> Iterator[Finding]:
     """Files and folders whose names the host does not look for, but for one very like them."""
     imported: set[str] | None = None
+    there = set(os.listdir(one.module.folder))
     for wanted, others in NEAR_NAMES.items():
         for name in others:
             path = one.module.folder / name
-            if not path.exists() or one.module.has(wanted):
+            if name.partition("/")[0] not in there or not path.exists() or one.module.has(wanted):
                 continue
             if imported is None:
                 imported = _imported(one)
@@ -131,8 +134,8 @@ def commands(one: Examination) -> Iterator[Finding]:
         source = one.view.project.parse(path)
         if path.name.startswith("_") or source is None or source.tree is None:
             continue
-        brought = {name for found in imports(source.tree) for name in found.names}
-        stored = {ast.unparse(node.targets[0]) for node in source.tree.body if isinstance(node, ast.Assign)}
+        brought = {name for found in imports_of(source.tree) for name in found.names}
+        stored = {spelled(node.targets[0]) for node in source.tree.body if isinstance(node, ast.Assign)}
         if class_named(source.tree, "Command") is None and not {"Command", "*"} & (brought | stored):
             line = next((node.lineno for node in source.tree.body if isinstance(node, ast.ClassDef)), 1)
             yield one.find("enabled.command-class-absent", path, line, command=path.stem)

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from .....core.findings import Finding
 from .....core.nearest import nearest
-from ...reading.code import class_named, function_named, permissions_named
+from ...reading.code import class_named, function_named, permissions_named, spelled
 from ..examination import Examination
 
 MIXINS = ("LoginRequiredMixin", "PermissionRequiredMixin", "UserPassesTestMixin")
@@ -18,9 +18,9 @@ DECORATORS = ("login_required", "permission_required", "user_passes_test", "staf
 def permissions(one: Examination) -> Iterator[Finding]:
     """Permissions that no module of the host brings."""
     for source in one.sources:
-        for said in permissions_named(source.tree) if source.tree is not None else ():
+        for said in permissions_named(source.tree) if source.tree is not None and source.mentions("perm") else ():
             label, dot, _ = said.text.partition(".")
-            if not dot or label not in {module.label for module in one.view.modules}:
+            if not dot or label not in one.view.labels:
                 continue
             known = one.view.permissions(label)
             if known is not None and said.text not in known:
@@ -33,10 +33,10 @@ def permissions(one: Examination) -> Iterator[Finding]:
 def order_of_bases(one: Examination) -> Iterator[Finding]:
     """A guard named behind the class that it shall guard."""
     for source in one.sources:
-        for node in source.tree.body if source.tree is not None else ():
+        for node in source.tree.body if source.tree is not None and source.mentions(*MIXINS) else ():
             if not isinstance(node, ast.ClassDef):
                 continue
-            bases = [ast.unparse(base).rsplit(".", 1)[-1] for base in node.bases]
+            bases = [spelled(base).rsplit(".", 1)[-1] for base in node.bases]
             for index, base in enumerate(bases):
                 before = [other for other in bases[:index] if other.endswith("View")]
                 if base in MIXINS and before:
@@ -93,11 +93,11 @@ def _controller(one: Examination, dotted: str) -> tuple[Controller | None, Path 
 def _names_guard(node: Controller) -> bool:
     """True when the controller itself names a guard: as a base, a decorator, or a call in its body."""
     if isinstance(node, ast.ClassDef):
-        return any(ast.unparse(base).rsplit(".", 1)[-1] in MIXINS for base in node.bases) and not any(
+        return any(spelled(base).rsplit(".", 1)[-1] in MIXINS for base in node.bases) and not any(
             isinstance(inner, ast.FunctionDef) and inner.name in ("test_func", "dispatch", "has_permission")
             for inner in node.body
         )
-    called = [ast.unparse(inner.func).rsplit(".", 1)[-1] for inner in ast.walk(node) if isinstance(inner, ast.Call)]
+    called = [spelled(inner.func).rsplit(".", 1)[-1] for inner in ast.walk(node) if isinstance(inner, ast.Call)]
     named = [ast.unparse(one).partition("(")[0].rsplit(".", 1)[-1] for one in node.decorator_list]
     return bool(set(DECORATORS) & {*called, *named}) and "user_passes_test" not in {*called, *named}
 

@@ -13,9 +13,7 @@ from ..examination import Examination
 def registration(one: Examination) -> Iterator[Finding]:
     """The module's entry in INSTALLED_APPS: missing, doubled, conditional, or naming a class that is not there."""
     view, module = one.view, one.module
-    mine = [
-        entry for entry in view.listed if entry.value == module.name or entry.value.startswith(f"{module.name}.apps.")
-    ]
+    mine = view.entries_of(module)
     if not mine:
         yield from _not_listed(one)
         return
@@ -119,16 +117,15 @@ def _overwritten(one: Examination) -> Iterator[Finding]:
 def needs(one: Examination) -> Iterator[Finding]:
     """Modules that the brief says it needs."""
     view = one.view
-    labels = {module.label: module for module in view.modules} | {module.name: module for module in view.modules}
-    listed = {entry.value.partition(".apps.")[0] for entry in view.listed}
-    listed |= {name.rpartition(".")[2] for name in listed}
     meta = one.module.brief.get("module", {})
-    for need in meta.get("needs") or [] if isinstance(meta, dict) else []:
-        if need in labels:
-            if view.entry_of(labels[need]) is None:
+    wanted = meta.get("needs") or [] if isinstance(meta, dict) else []
+    for need in wanted:
+        module = view.labels.get(need) or view.module(need)
+        if module is not None:
+            if view.entry_of(module) is None:
                 yield one.find("compatible.need-off", one.module.folder / "sprout.toml", need=need)
-        elif need not in listed:
-            match = nearest(need, [*labels, *listed])
+        elif need not in view.claims.labels and not any(entry.value == need for entry in view.listed):
+            match = nearest(need, [*view.labels, *view.claims.labels])
             near = f" (nearest here: {match})" if match else ""
             yield one.find("compatible.need-absent", one.module.folder / "sprout.toml", need=need, nearest=near)
 

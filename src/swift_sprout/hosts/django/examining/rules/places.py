@@ -14,10 +14,10 @@ HOST_LIBRARIES = frozenset({"cache", "i18n", "l10n", "log", "static", "tz", "adm
 
 def blocks(one: Examination) -> Iterator[Finding]:
     """Blocks of the module that stand in no template."""
-    used = {tag.name for template in one.view.templates.all for tag in template.tags}
-    for library in one.view.templates.libraries:
-        if library.owner != one.module.name or one.view.entry_of(one.module) is None:
-            continue
+    if one.view.entry_of(one.module) is None:
+        return
+    used = one.view.templates.used_tags
+    for library in one.view.templates.libraries_of(one.module):
         for block, line in library.blocks.items():
             if block not in used:
                 yield one.find("placed.block-nowhere", library.path, line, block=block, library=library.name)
@@ -25,10 +25,8 @@ def blocks(one: Examination) -> Iterator[Finding]:
 
 def libraries(one: Examination) -> Iterator[Finding]:
     """Templates of the module that use tags without loading them, or load what is not there."""
-    known = {library.name: library for library in one.view.templates.libraries}
-    tags = {tag: library for library in known.values() for tag in library.tags}
-    listed = {entry.value.partition(".apps.")[0] for entry in one.view.listed}
-    foreign = any(one.view.module(name) is None and not name.startswith("django.") for name in listed)
+    known, tags = one.view.templates.library_names, one.view.templates.library_of_tag
+    foreign = one.view.has_foreign_modules
     for template in one.view.templates.of(one.module):
         loaded: set[str] = set()
         for tag in template.tags:
@@ -61,9 +59,7 @@ def assets(one: Examination) -> Iterator[Finding]:
     """Static files that templates of the module ask for and that are in none of the host's own folders."""
     view = one.view
     own = one.module.folder / "static"
-    folders = [module.folder / "static" for module in view.modules]
-    extra = view.settings.plain("STATICFILES_DIRS", []) if view.settings else []
-    folders += [view.root / entry for entry in extra if isinstance(entry, str)]
+    folders = view.static_folders
     for template in view.templates.of(one.module):
         for tag in template.tags:
             asset = tag.first_text if tag.name == "static" else None
@@ -90,34 +86,18 @@ def screens(one: Examination) -> Iterator[Finding]:
     conf = view.addresses.file(view.root_urls)
     if conf is None or not conf.sure or not conf.routes:
         return
-    text = "\n".join(_texts(one, view.root_urls, set()))
-    if "admin" in text and "site" in text:
+    if view.includes_screens:
         return
     yield one.find("placed.screens-not-included", path, 1)
 
 
-def _texts(one: Examination, dotted: str, seen: set[str]) -> Iterator[str]:
-    """Yield the code of a url configuration and of those it includes, imports left out."""
-    conf = one.view.addresses.file(dotted)
-    if conf is None or dotted in seen:
-        return
-    seen.add(dotted)
-    source = one.view.project.parse(conf.path)
-    if source is not None and source.source is not None:
-        lines = source.source.text.splitlines()
-        yield "\n".join(line for line in lines if not line.startswith(("from ", "import ")))
-    for route in conf.routes:
-        if route.includes:
-            yield from _texts(one, route.includes, seen)
-
-
 def libraries_off(one: Examination) -> Iterator[Finding]:
     """Templates that load a tag library of a module that is off, or that stops the host."""
-    owners = {library.name: library.owner for library in one.view.templates.libraries}
+    owners = one.view.templates.library_names
     for template in one.view.templates.of(one.module):
         for tag in template.tags:
             for word in tag.rest.split() if tag.name == "load" else ():
-                owner = one.view.module(owners[word]) if word in owners else None
+                owner = one.view.module(owners[word].owner) if word in owners else None
                 if owner is None or owner.name == one.module.name:
                     continue
                 off = one.view.entry_of(owner) is None

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import ast
+import os
 import re
 from collections.abc import Iterator
+from pathlib import Path
 
 from .....core.findings import Finding
 from ..examination import Examination
@@ -14,9 +16,9 @@ from ..live import last_place, said
 def migrations_folder(one: Examination) -> Iterator[Finding]:
     """Models without a migrations package, or with one that the host does not see."""
     folder = one.module.folder / "migrations"
-    models = [(path, node) for path, node in one.model_classes() if "abstract = True" not in ast.unparse(node)]
-    files = list(folder.glob("[!_]*.py"))
-    if models and not files and "managed = False" not in "".join(ast.unparse(node) for _, node in models):
+    files = _migration_files(one)
+    models = [] if files else [each for each in one.model_classes() if not _says(each[1], "abstract = True")]
+    if models and not any(_says(node, "managed = False") for _, node in models):
         path, node = models[0]
         yield one.find("installed.no-migrations", path, node.lineno)
     if files and not (folder / "__init__.py").exists():
@@ -29,7 +31,7 @@ def graph(one: Examination) -> Iterator[Finding]:
     folder = one.module.folder / "migrations"
     wanted: dict[str, list[str]] = {}
     named: set[str] = set()
-    for path in sorted(folder.glob("[!_]*.py")):
+    for path in _migration_files(one):
         source = one.view.project.parse(path)
         if source is None:
             continue
@@ -50,8 +52,19 @@ def graph(one: Examination) -> Iterator[Finding]:
             yield one.find("installed.conflict", path, names=", ".join(sorted(leaves)))
 
 
+def _migration_files(one: Examination) -> list[Path]:
+    folder = one.module.folder / "migrations"
+    names = sorted(os.listdir(folder)) if folder.is_dir() else []
+    return [folder / name for name in names if name.endswith(".py") and not name.startswith("_")]
+
+
+def _says(node: ast.ClassDef, text: str) -> bool:
+    return text in ast.unparse(node)
+
+
 def _dependencies(tree: ast.Module | None) -> Iterator[tuple[str, str, int]]:
-    for node in ast.walk(tree) if tree is not None else ():
+    bodies = [node.body for node in tree.body if isinstance(node, ast.ClassDef)] if tree is not None else []
+    for node in (statement for body in bodies for statement in body):
         if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name):
             if node.targets[0].id == "dependencies" and isinstance(node.value, ast.List):
                 for pair in node.value.elts:

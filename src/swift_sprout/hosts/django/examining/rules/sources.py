@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 
-from .....core.brief import BRIEF_FILE, brief_from_toml
+from .....core.brief import BRIEF_FILE, brief_from_data, brief_from_toml
 from .....core.errors import SproutError
 from .....core.findings import Finding
 from .....core.names import words_of
@@ -34,15 +35,17 @@ def leftovers(one: Examination) -> Iterator[Finding]:
     """A folder with byte code alone, or with nothing in it that the host would use."""
     folder = one.module.folder
     relative = one.view.relative(folder)
-    if not any(folder.rglob("*.py")):
+    if not one.sources and not any(folder.rglob("*.py")):
         if any(folder.rglob("*.pyc")):
             yield one.find("found.byte-code-only", folder, folder=relative)
         return
-    stems = {path.name.removesuffix(".py") for path in folder.iterdir()}
+    if one.view.entry_of(one.module) is None:
+        return
+    stems = {name.removesuffix(".py") for name in os.listdir(folder)}
     config = one.module.config
     works = config is not None and "ready" in config.methods
     code = [source for source in one.sources if source.text_length > 0 and source.path.name not in ("apps.py",)]
-    if not stems.intersection(USEFUL) and not works and not code and one.view.entry_of(one.module) is not None:
+    if not stems.intersection(USEFUL) and not works and not code:
         yield one.find("found.empty", folder, folder=relative)
 
 
@@ -75,9 +78,8 @@ def copied(one: Examination) -> Iterator[Finding]:
     """What a copied module keeps of its donor: title, brief."""
     config = one.module.config
     title, line = config.values.get("verbose_name", ("", 0)) if config else ("", 0)
-    for other in one.view.modules if isinstance(title, str) and title else ():
-        theirs = other.config.text("verbose_name") if other.config else ""
-        if other.name == one.module.name or theirs != title:
+    for other in one.view.titled.get(title, ()) if isinstance(title, str) and title else ():
+        if other.name == one.module.name:
             continue
         if _fits(title, one.module.label) < _fits(title, other.label):
             yield one.find("described.copied-title", one.module.folder / "apps.py", line, title=title, other=other.name)
@@ -94,7 +96,8 @@ def brief(one: Examination) -> Iterator[Finding]:
     if not path.is_file():
         return
     try:
-        read = brief_from_toml(path.read_text("utf-8"), one.view.relative(path))
+        text, place = path.read_text("utf-8"), one.view.relative(path)
+        read = brief_from_data(one.module.brief, text, place) if one.module.brief else brief_from_toml(text, place)
     except (SproutError, OSError, UnicodeDecodeError) as error:
         problems = getattr(error, "problems", ())
         reason = problems[0].what if problems else str(error)

@@ -30,7 +30,9 @@ def absent(one: Examination) -> Iterator[Finding]:
     own = {path.relative_to(folder).as_posix() for path in folder.rglob("*") if path.is_file()}
     wrong_folders: set[str] = set()
     for source in one.sources:
-        for said in template_names(source.tree) if source.tree is not None else ():
+        for said in (
+            template_names(source.tree) if source.tree is not None and source.mentions("template", "render") else ()
+        ):
             wanted = said.text.partition("/")[0]
             if wanted not in (one.module.label, one.module.folder.name) or one.view.templates.named(said.text):
                 continue

@@ -1,0 +1,52 @@
+"""Doing the same to many things on two cores, where there are enough of them to be worth it."""
+
+from __future__ import annotations
+
+import os
+import pickle
+from collections.abc import Callable, Sequence
+from typing import TypeVar
+
+Thing = TypeVar("Thing")
+Result = TypeVar("Result")
+
+WORTH_IT = 60
+
+
+def both_cores(work: Callable[[Thing], Result], things: Sequence[Thing]) -> list[Result]:
+    """Return the results of ``work`` in the order of ``things``; of many, a copy of this process does half.
+
+    ``work`` must only read: what it changes in the copy is lost. A copy that fails is made up for here, so that the
+    results, and errors, are those of doing all in this process.
+    """
+    if len(things) < WORTH_IT or (os.cpu_count() or 1) < 2:
+        return [work(thing) for thing in things]
+    half = len(things) // 2
+    reading, writing = os.pipe()
+    child = os.fork()
+    if child == 0:
+        _in_copy(work, things[half:], reading, writing)
+    os.close(writing)
+    try:
+        first = [work(thing) for thing in things[:half]]
+        with os.fdopen(reading, "rb") as pipe:
+            sent = pipe.read()
+    finally:
+        os.waitpid(child, 0)
+    try:
+        second: list[Result] = pickle.loads(sent)
+    except (EOFError, pickle.UnpicklingError):
+        second = [work(thing) for thing in things[half:]]
+    return first + second
+
+
+def _in_copy(work: Callable[[Thing], Result], things: Sequence[Thing], reading: int, writing: int) -> None:
+    status = 1
+    try:
+        os.close(reading)
+        results = pickle.dumps([work(thing) for thing in things])
+        with os.fdopen(writing, "wb") as pipe:
+            pipe.write(results)
+        status = 0
+    finally:
+        os._exit(status)
