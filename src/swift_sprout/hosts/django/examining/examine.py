@@ -26,13 +26,14 @@ def examine(
     choose -- returns the modules; called when the host's start is under way already
     """
     answered: Live | None = None
+    ahead: dict[str, list[Finding]] = {}
     if live and view.interpreter is not None:
         with Asking(view, limit_seconds) as asking:  # first of all: what follows is done while the host boots
             from ....core.results import SetupCheck
 
             result = SetupCheck("real", live)
             modules = choose()
-            answered = asking.about(modules, while_waiting=lambda: _read_ahead(view, modules))
+            answered = asking.about(modules, while_waiting=lambda: _read_ahead(view, modules, ahead))
         _judge_start(view, answered, result)
     else:
         from ....core.results import SetupCheck
@@ -54,7 +55,9 @@ def examine(
     result.host_findings = [finding for finding in of_host if finding.module not in names]
     result.modules = both_cores(
         lambda module: _examine_one(
-            Examination(view, module, answered), [finding for finding in of_host if finding.module == module.name]
+            Examination(view, module, answered),
+            [finding for finding in of_host if finding.module == module.name],
+            ahead.get(module.name),
         ),
         modules,
     )
@@ -84,18 +87,16 @@ def _judge_start(view: HostView, answered: Live, result: SetupCheck) -> None:
     result.failure, result.failure_remedy = answered.failure, answered.failure_remedy
 
 
-def _read_ahead(view: HostView, modules: Sequence[ModuleFiles]) -> None:
-    """Read and load what judging the answers will need."""
+def _read_ahead(view: HostView, modules: Sequence[ModuleFiles], ahead: dict[str, list[Finding]]) -> None:
+    """Do while the host boots what needs only the files: the rules that no answer changes."""
     import http.client  # noqa: F401
 
+    from .rules import STATIC, WITH_LIVE
+
     for module in modules:
-        _static_findings(Examination(view, module))
-
-
-def _static_findings(one: Examination) -> list[Finding]:
-    from .rules import STATIC
-
-    return [finding for rule in STATIC for finding in rule(one)]
+        if module.name not in ahead:
+            one = Examination(view, module)
+            ahead[module.name] = [finding for rule in STATIC if rule not in WITH_LIVE for finding in rule(one)]
 
 
 def _remedy(step: str, error: dict[str, object]) -> str:
@@ -140,15 +141,17 @@ def host_findings(view: HostView) -> list[Finding]:
     return found
 
 
-def _examine_one(one: Examination, of_host: Sequence[Finding]) -> ModuleCheck:
+def _examine_one(one: Examination, of_host: Sequence[Finding], ahead: list[Finding] | None = None) -> ModuleCheck:
+    """Judge one module; ``ahead`` are the findings from its files alone, where they were made before."""
     from ....core.findings import Severity, first_cause_first
     from ....core.ladder import Rung, State, build_ladder
     from ....core.results import ModuleCheck
     from .evidence import evidence
-    from .rules import LIVE, STATIC
+    from .rules import LIVE, STATIC, WITH_LIVE
 
     asked = LIVE if one.live is not None and not one.live.failure else ()
-    found = [finding for rule in (*STATIC, *asked) for finding in rule(one)]
+    rules = STATIC if ahead is None else WITH_LIVE
+    found = [*(ahead or ()), *(finding for rule in (*rules, *asked) for finding in rule(one))]
     findings = first_cause_first([*of_host, *found])
     failed: dict[Rung, str] = {}
     for finding in sorted(findings, key=lambda each: bool(each.follows_from)):

@@ -13,6 +13,7 @@ other database every request runs in a transaction that is rolled back.
 
 import json
 import os
+import re
 import sys
 import threading
 import traceback
@@ -82,13 +83,46 @@ class Ask:
         self.question.update(json.loads(sys.stdin.readline()))
         self.step("registry", self.registry)
         wanted = self.question["steps"]
+        aside = [name for name in ("checks", "migrations", "rows", "screens", "commands") if name in wanted]
+        collect = self.begin_aside(aside) if "pages" in wanted else None
         if "pages" in wanted:
             self.step("routes", self.routes)
             self.step("server", self.server)
             say({"serving": self.answers})
-        for name in ("checks", "migrations", "rows", "screens", "commands", "person"):
-            if name in wanted:
+        if collect is None:
+            for name in aside:
                 self.step(name, getattr(self, name))
+        else:
+            self.step("the steps done aside", collect)
+        if "person" in wanted:
+            self.step("person", self.person)
+
+    def begin_aside(self, names):
+        """Begin steps in a copy of this process, on the other core; returns what collects their answers."""
+        if not names or not hasattr(os, "fork"):
+            return None
+        reading, writing = os.pipe()
+        child = os.fork()
+        if child == 0:
+            os.close(reading)
+            for name in names:
+                self.step(name, getattr(self, name))
+            told_aside = {name: self.answers[name] for name in names if name in self.answers}
+            with os.fdopen(writing, "w", encoding="utf-8") as pipe:
+                json.dump([told_aside, self.answers["failures"]], pipe, default=str)
+            os._exit(0)
+        os.close(writing)
+
+        def collect():
+            with os.fdopen(reading, encoding="utf-8") as pipe:
+                text = pipe.read()
+            os.waitpid(child, 0)
+            told_aside, failures = json.loads(text)
+            self.answers.update(told_aside)
+            self.answers["failures"].update(failures)
+            return True
+
+        return collect
 
     def finish(self):
         say({"answers": self.answers})
@@ -515,6 +549,7 @@ def stand_in_for_management():
 
 
 LOG = {}
+MARKS = {}
 HERE = threading.local()
 
 
@@ -551,7 +586,9 @@ def note_template(template):
     origin = getattr(template.origin, "name", "") or ""
     if any(one["file"] == origin for one in entry["templates"]):
         return
-    entry["templates"].append({"file": origin, "marks": marks_of(template.nodelist)})
+    if origin not in MARKS:
+        MARKS[origin] = marks_of(template.nodelist)
+    entry["templates"].append({"file": origin, "marks": MARKS[origin]})
 
 
 def marks_of(nodes):
@@ -570,8 +607,6 @@ def marks_of(nodes):
 
 def telling(line):
     """True when a line of a template says more than structure: words, or an attribute that names something."""
-    import re
-
     return bool(re.search(r"data-[a-z-]+=|\bid=", line)) or len(re.sub(r"<[^>]*>?|\W", "", line)) >= 6
 
 
@@ -711,8 +746,6 @@ class Samples:
 
 
 def replaced(text, name, value):
-    import re
-
     return re.sub(rf"<(?:[^<>:]+:)?{re.escape(name)}>", lambda match: value, text)
 
 

@@ -21,6 +21,8 @@ STATIC: tuple[RuleFunction, ...] = (
     *places.STATIC,
     *templates.STATIC,
 )
+#  rules about files whose answer changes with what the running host says
+WITH_LIVE: tuple[RuleFunction, ...] = (listing.registration, addresses.included, places.libraries_off)
 LIVE: tuple[RuleFunction, ...] = (
     *enabling.LIVE,
     *records.LIVE,
