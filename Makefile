@@ -4,7 +4,7 @@ TOOL := .venv
 DJANGO := .cache/hosts/django-5.2
 SHOWN_FOLDER ?=
 
-.PHONY: demo test lint bench shots clean
+.PHONY: demo test lint bench faults shots clean
 
 demo: $(TOOL)/ready $(DJANGO)/ready
 	$(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --python $(DJANGO)/bin/python
@@ -20,6 +20,9 @@ lint: $(TOOL)/ready
 
 bench: $(TOOL)/ready $(DJANGO)/ready
 	$(TOOL)/bin/python -m benchmarks
+
+faults: $(TOOL)/ready $(DJANGO)/ready
+	$(TOOL)/bin/python -m benchmarks.faults
 
 shots: $(TOOL)/ready $(DJANGO)/ready
 	$(TOOL)/bin/python tools/screenshots.py

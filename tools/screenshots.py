@@ -27,6 +27,9 @@ SCENES: list[tuple[str, str, list[str]]] = [
     ("check-failing", "swift-sprout check tide_board", ["new --brief tide_board.toml"]),
     ("check-passing", "swift-sprout check tide_board", ["enable tide_board"]),
     ("check-all", "swift-sprout check", []),
+    ("check-sandbox", "swift-sprout check --sandbox -q", ["disable tide_board"]),
+    ("why", "swift-sprout why tide_board /tides", []),
+    ("show-rules", "swift-sprout show rules 'routed.*' | head -36", []),
 ]
 
 
@@ -62,6 +65,30 @@ def shoot_all(folder: Path, names: list[str]) -> None:
             run(*words.split(), "--host", str(site), cwd=site)
         if not names or name in names:
             shoot(name, command, site, home=folder)
+    if not names or "check-page" in names:
+        shoot_page(site, folder)
+
+
+def shoot_page(site: Path, folder: Path) -> None:
+    """Write a check as a page and photograph it in a browser, wide and as on a phone."""
+    page = folder / "check.html"
+    (site / "ferries/views.py").write_text(
+        (site / "ferries/views.py").read_text().replace("timetable.html", "times.html")
+    )
+    words = ["check", "--sandbox", "--output", str(page), "--host", str(site), "--python", str(DJANGO), "-q"]
+    subprocess.run([PROGRAM, *words], capture_output=True)
+    text = page.read_text("utf-8").replace(str(site), "~/brindle-quay")
+    page.write_text(text, "utf-8")
+    for name, size in (("check-page", SIZE.replace("x", ",")), ("check-page-phone", "500,1000")):
+        flags = [
+            "--headless",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--hide-scrollbars",
+            f"--user-data-dir={folder}/browser",
+        ]
+        shot = [f"--window-size={size}", f"--screenshot={SHOTS / name}.png", page.as_uri()]
+        subprocess.run(["chromium", *flags, "--disable-background-networking", *shot], capture_output=True)
 
 
 def run(*words: str, cwd: Path | None = None) -> None:

@@ -83,6 +83,47 @@ class Story(SiteCase):
         with self.assertRaises(OSError):
             urllib.request.urlopen(address, timeout=2)
 
+    def test_every_change_says_which_refresh_it_needs(self):
+        made = self.assert_ok(self.sprout("new", "--brief", TIDE_BOARD, "--format", "json"))
+        self.assertEqual([one["kind"] for one in made.json["refresh"]], ["nothing"])
+        enabled = self.assert_ok(self.sprout("enable", "tide_board", "--format", "json"))
+        self.assertEqual([one["kind"] for one in enabled.json["refresh"]], ["restart"])
+        self.assertEqual(enabled.json["steps"][0]["step"], "migrate tide_board: tide_board.0001_initial")
+        self.assertIn("Refresh:   restart", self.assert_ok(self.sprout("disable", "tide_board")).out)
+
+    def test_five_hundred_modules_at_once(self):
+        import shutil
+
+        self.assert_ok(self.sprout("new", "Beacon 0", "--internal", "beacon_0"))
+        for number in range(1, 500):
+            shutil.copytree(self.site / "beacon_0", self.site / f"beacon_{number}")
+        ran = self.assert_ok(self.sprout("check", "--static", "--format", "json"), 1)
+        self.assertEqual(ran.json["summary"]["modules"], 502)
+        self.assertEqual(self.codes(ran, "beacon_7")[0], "described.name-disagrees")
+
+    def test_questions_on_a_terminal_have_defaults(self):
+        import pty
+
+        child, terminal = pty.fork()
+        if child == 0:
+            os.execv(sys.executable, [sys.executable, "-m", "swift_sprout", "new", "--host", str(self.site)])
+        shown = b""
+        for line in (b"9 lives\n", b"Signal mast\n", b"\n", b"Flag: colour txt\n", b"\n", b"\n"):
+            while not shown.rstrip().endswith((b":", b"]:")):
+                shown += os.read(terminal, 4096)
+            os.write(terminal, line)
+            shown += os.read(terminal, 4096)
+        try:
+            while more := os.read(terminal, 4096):
+                shown += more
+        except OSError:
+            pass
+        self.assertEqual(os.waitpid(child, 0)[1], 0, shown.decode())
+        self.assertIn("begins with a digit", shown.decode())
+        self.assertIn("unknown type 'txt'", shown.decode())
+        self.assertIn("[/signal-mast: Signal mast]", shown.decode())
+        self.assertTrue((self.site / "signal_mast/templates/signal_mast/signal_mast.html").exists())
+
     def test_survey_tells_found_registered_enabled(self):
         self.assert_ok(self.sprout("new", "Tide board"))
         ran = self.assert_ok(self.sprout("survey", "--format", "json"))

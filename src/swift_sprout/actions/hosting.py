@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from ..core.errors import WrongUse
 from ..disk.journal import Journal
 from ..disk.lock import DEFAULT_WAIT_SECONDS
 from ..hosts.protocol import Host, HostOptions, Kit
 from ..hosts.registry import kits, recognise
+
+if TYPE_CHECKING:
+    from ..core.changes import ChangeSet
+    from ..core.refresh import Refresh
 
 
 class HostChoice(NamedTuple):
@@ -34,6 +38,12 @@ class OpenHost(NamedTuple):
     host: Host
     journal: Journal
     choice: HostChoice
+
+    def refreshes(self, changes: ChangeSet) -> list[Refresh]:
+        """Return which refreshes the host needs after a change set."""
+        from ..core.refresh import refreshes
+
+        return refreshes(self.kit.data.raw.get("refresh", []), [change.path for change in changes.changes])
 
 
 def open_host(choice: HostChoice) -> OpenHost:

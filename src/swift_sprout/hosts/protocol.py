@@ -80,6 +80,9 @@ class Host(Protocol):
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules (all when empty)."""
 
+    def stale_servers(self) -> list[int]:
+        """Return the processes of servers of this host that are older than its files and do not reload."""
+
     def mend(self, finding: Finding) -> Mend:
         """Return the mend of a finding whose rule says that it is mendable; raises Refused where it is not safe."""
 

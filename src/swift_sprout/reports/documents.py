@@ -6,10 +6,13 @@ import json
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from ..core.changes import ChangeSet
     from ..core.errors import SproutError
     from ..core.findings import Finding
     from ..core.hostfacts import StepRun
+    from ..core.refresh import Refresh
     from ..core.results import CheckResult
     from ..core.surveys import HostFacts
 
@@ -42,6 +45,11 @@ def changes(change_set: ChangeSet) -> list[dict[str, Any]]:
         }
         for change in change_set.changes
     ]
+
+
+def refreshes(needed: Sequence[Refresh]) -> list[dict[str, Any]]:
+    """Which refreshes the host needs after a change."""
+    return [{"kind": one.kind, "why": one.why, "files": list(one.files)} for one in needed]
 
 
 def steps(runs: list[StepRun]) -> list[dict[str, Any]]:

@@ -24,9 +24,10 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
-    done = disable(open_host(shared.host_choice(options)), options.module, options.preview)
+    opened = open_host(shared.host_choice(options))
+    done = disable(opened, options.module, options.preview)
     if output.wants_json(options):
-        output.document(switched_document("swift-sprout/disable/1", done, options.preview))
+        output.document(switched_document("swift-sprout/disable/1", opened, done, options.preview))
         return 0
     out = output.terminal(options)
     out.line(f"{'Would disable' if options.preview else 'Disabled'} {out.style(done.module, 'strong')}:")
@@ -34,5 +35,6 @@ def run(options: argparse.Namespace) -> int:
     for sentence in [*done.already, *done.stays]:
         out.line(f"  – {sentence}")
     if not out.quiet and done.changes:
-        out.line("  – its files stay; a host that is running must be restarted")
+        out.line("  – its files stay")
+        changes_text.refreshes(out, opened.refreshes(done.changes))
     return 0

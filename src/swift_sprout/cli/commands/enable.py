@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from ...actions.hosting import open_host
+from ...actions.hosting import OpenHost, open_host
 from ...actions.switching import Switched, enable
 from ...reports import documents
 from ...reports.text import changes as changes_text
@@ -25,9 +25,10 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
-    done = enable(open_host(shared.host_choice(options)), options.module, options.at, options.preview)
+    opened = open_host(shared.host_choice(options))
+    done = enable(opened, options.module, options.at, options.preview)
     if output.wants_json(options):
-        output.document(switched_document("swift-sprout/enable/1", done, options.preview))
+        output.document(switched_document("swift-sprout/enable/1", opened, done, options.preview))
         return 0
     out = output.terminal(options)
     out.line(f"{'Would enable' if options.preview else 'Enabled'} {out.style(done.module, 'strong')}:")
@@ -35,12 +36,14 @@ def run(options: argparse.Namespace) -> int:
     for sentence in done.already:
         out.line(f"  – {sentence}")
     changes_text.steps(out, done.steps)
+    if not out.quiet:
+        changes_text.refreshes(out, opened.refreshes(done.changes))
     if not options.preview and not out.quiet:
         changes_text.next_steps(out, [f"swift-sprout check {done.module}", f"swift-sprout serve {done.module}"])
     return 0
 
 
-def switched_document(form: str, done: Switched, preview: bool) -> dict[str, object]:
+def switched_document(form: str, opened: OpenHost, done: Switched, preview: bool) -> dict[str, object]:
     """Return the document of a switched module."""
     return {
         "format": form,
@@ -50,4 +53,5 @@ def switched_document(form: str, done: Switched, preview: bool) -> dict[str, obj
         "already": done.already,
         "stays": done.stays,
         "steps": documents.steps(done.steps),
+        "refresh": documents.refreshes(opened.refreshes(done.changes)),
     }

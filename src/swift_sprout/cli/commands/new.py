@@ -8,11 +8,13 @@ from ...actions.hosting import open_host
 from ...actions.making import Made, Wanted, make, parse_page_line, plan
 from ...core.fields import parse_record_line
 from ...core.names import name_family
+from ...core.refresh import Refresh
 from ...reports import documents
 from ...reports.text import changes as changes_text
 from .. import options as shared
 from .. import output, prompts
 
+NOT_YET = Refresh("nothing", "the host does not know the module until it is enabled", ())
 EXAMPLE = """examples:
   swift-sprout new "Tide board" --page "/tides: Tides today"
   swift-sprout new "Berth register" --record "Berth: name text(40), depth_m decimal(4,1)" \\
@@ -129,6 +131,7 @@ def _document(made: Made, preview: bool) -> dict[str, object]:
         "names": made.brief.name.spellings(),
         "written": not preview,
         "files": documents.changes(made.changes),
+        "refresh": documents.refreshes([NOT_YET]),
         "next": made.next_steps,
     }
 
@@ -145,4 +148,5 @@ def _text(made: Made, options: argparse.Namespace) -> None:
     out.line(f"Made {out.style(made.brief.name.title, 'strong')} in {made.folder}/, {count} files:")
     if not out.quiet:
         changes_text.changes(out, made.changes, with_diff=options.verbose)
+        changes_text.refreshes(out, [NOT_YET])
         changes_text.next_steps(out, made.next_steps)

@@ -24,12 +24,21 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
-    runs = settle(open_host(shared.host_choice(options)), options.modules)
+    opened = open_host(shared.host_choice(options))
+    runs = settle(opened, options.modules)
     if output.wants_json(options):
-        output.document({"format": "swift-sprout/settle/1", "steps": documents.steps(runs)})
+        output.document(
+            {
+                "format": "swift-sprout/settle/1",
+                "steps": documents.steps(runs),
+                "stale_servers": opened.host.stale_servers(),
+            }
+        )
         return 0
     out = output.terminal(options)
     if not runs:
         out.line("Nothing is due: none of them has migrations.")
     changes_text.steps(out, runs)
+    for process in opened.host.stale_servers():
+        out.line(f"  – restart the server (process {process}): it is older than the files and does not reload")
     return 0

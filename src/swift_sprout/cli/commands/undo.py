@@ -22,7 +22,8 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
-    done = undo(open_host(shared.host_choice(options)), options.preview)
+    opened = open_host(shared.host_choice(options))
+    done = undo(opened, options.preview)
     if output.wants_json(options):
         output.document(
             {
@@ -31,6 +32,7 @@ def run(options: argparse.Namespace) -> int:
                 "written": not options.preview,
                 "files": documents.changes(done.changes),
                 "stays": done.notes,
+                "refresh": documents.refreshes(opened.refreshes(done.changes)),
             }
         )
         return 0
@@ -39,4 +41,6 @@ def run(options: argparse.Namespace) -> int:
     changes_text.changes(out, done.changes, with_diff=options.preview)
     for note in done.notes:
         out.line(f"  – {note}")
+    if not out.quiet:
+        changes_text.refreshes(out, opened.refreshes(done.changes))
     return 0

@@ -162,6 +162,12 @@ class DjangoHost:
 
         return examine(self.view, chosen, live, self.options.limit_seconds)
 
+    def stale_servers(self) -> list[int]:
+        """Return the processes of servers that are older than the newest source of the modules."""
+        sources = (path for module in self.view.modules for path in module.folder.rglob("*.py"))
+        newest = max((path.stat().st_mtime for path in sources), default=0.0)
+        return [server.process for server in self.view.servers if server.began < newest]
+
     def mend(self, finding: Finding) -> Mend:
         """Return the mend of a finding."""
         from .mends import mend

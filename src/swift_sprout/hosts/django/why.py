@@ -36,7 +36,8 @@ class Things:
         self.pages = {address.path: address.view for address in one.addresses}
         own = one.view.addresses.file(one.module.urls) if one.module.urls else None
         if not self.pages and own is not None:
-            self.pages = {f"/…/{route.pattern}": route.view for route in own.routes if route.pattern is not None}
+            prefix = "/" if one.module.brief.get("page") else "/…/"
+            self.pages = {prefix + route.pattern: route.view for route in own.routes if route.pattern is not None}
         self.records = {node.name: (path, node.lineno) for path, node in one.model_classes()}
         folder = one.module.folder / "management" / "commands"
         self.commands = {path.stem: path for path in folder.glob("*.py") if not path.name.startswith("_")}
@@ -116,7 +117,8 @@ def _ground(check: ModuleCheck, rungs: tuple[Rung, ...]) -> tuple[Condition, ...
         children = tuple(
             Condition(one.cause, State.FAIL, one.place, one.mend) for one in found if step.state is State.FAIL
         )
-        conditions.append(Condition(f"the module is {step.rung}", step.state, step.evidence, "", children))
+        evidence = "" if any(child.text == step.evidence for child in children) else step.evidence
+        conditions.append(Condition(f"the module is {step.rung}", step.state, evidence, "", children))
     return tuple(conditions)
 
 

@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from ...core.brief import Brief
     from ...core.changes import ChangeSet
     from ...core.hostfacts import StepRun
+    from ...core.refresh import Refresh
 
 
 def changes(out: Terminal, change_set: ChangeSet, with_diff: bool) -> None:
@@ -24,6 +25,13 @@ def changes(out: Terminal, change_set: ChangeSet, with_diff: bool) -> None:
         style = "add" if line.startswith("+") else "remove" if line.startswith("-") else "dim"
         styled = line if line.startswith(" ") else out.style(line, "strong" if line[:3] in ("+++", "---") else style)
         out.line(styled)
+
+
+def refreshes(out: Terminal, needed: Sequence[Refresh]) -> None:
+    """Write which refresh the host needs after a change."""
+    for number, one in enumerate(needed):
+        head = "Refresh:" if number == 0 else ""
+        out.wrapped(f"{one.kind}: {one.why}", " " * 11, f"{out.style(f'{head:<9}', 'strong')}  ")
 
 
 def next_steps(out: Terminal, steps: Sequence[str]) -> None:

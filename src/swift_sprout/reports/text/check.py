@@ -90,7 +90,7 @@ def _rows(out: Terminal, setups: list[SetupCheck]) -> None:
             steps = module.ladder.steps
             ladders.append(" ".join(out.style(SIGNS[one.state], _STATE_STYLE.get(one.state, "dim")) for one in steps))
             results.append(_result(module, setup))
-        out.line(f"{name:<{widest}}  {'  '.join(ladders)}  {' | '.join(results)}")
+        out.line(f"{name:<{widest}}  {'  '.join(ladders)}  {' | '.join(dict.fromkeys(results))}")
     out.line()
     out.line(out.style("  ".join(f"{(index + 1) % 10} {rung}" for index, rung in enumerate(RUNGS[:5])), "dim"))
     out.line(out.style("  ".join(f"{(index + 6) % 10} {rung}" for index, rung in enumerate(RUNGS[5:])), "dim"))

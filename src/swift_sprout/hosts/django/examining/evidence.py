@@ -77,7 +77,9 @@ def _live(one: Examination, seen: Evidence) -> None:
                 State.PASS,
                 f"GET {best.path} answered {best.answer.status}, {len(best.answer.body)} B{shown}",
             )
-        elif not any(ask for ask in one.asked):
+        elif one.asked:
+            seen[Rung.PERMITTED] = State.BLOCKED, "cannot be judged: no page answered well"
+        else:
             seen[Rung.PERMITTED] = State.NOT_APPLICABLE, "no page of it can be called without knowing more"
             seen[Rung.SERVED] = State.NOT_APPLICABLE, "no page of it can be called without knowing more"
     seen[Rung.PLACED] = State.NOT_APPLICABLE, "it carries nothing that is placed"
