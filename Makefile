@@ -30,6 +30,7 @@ shots: $(TOOL)/ready $(DJANGO)/ready
 $(TOOL)/ready: pyproject.toml
 	$(PYTHON) -m venv $(TOOL)
 	$(TOOL)/bin/pip install --quiet --editable ".[develop]"
+	$(TOOL)/bin/python -m compileall -q src
 	touch $@
 
 $(DJANGO)/ready: tools/hosts/django-5.2.txt

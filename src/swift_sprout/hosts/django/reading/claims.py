@@ -33,6 +33,11 @@ class Claims:
         return sorted(listed, key=lambda module: self.view.position(module) or 0)
 
     @cached_property
+    def packages(self) -> frozenset[str]:
+        """The packages that the host's list names."""
+        return frozenset(entry.value.partition(".apps.")[0] for entry in self.view.listed)
+
+    @cached_property
     def labels(self) -> Owners:
         """Listed packages by label, those of packages that lie elsewhere as well."""
         found: Owners = {}

@@ -50,7 +50,7 @@ def open_guards(one: Examination) -> Iterator[Finding]:
         served_by = asked.answer.headers.get("x-sprout-view", "")
         if asked.who != "visitor" or not 200 <= asked.answer.status < 300 or served_by != asked.route["view"]:
             continue
-        node, path = _controller(one, asked.route["view"])
+        node, path = _definition(one, asked.route["view"])
         if node is not None and path is not None and _names_guard(node):
             values = {"view": node.name, "status": asked.answer.status}
             yield one.find("permitted.guard-open", path, node.lineno, **values)
@@ -67,7 +67,7 @@ def holders(one: Examination) -> Iterator[Finding]:
         permission = routes[path].get("permission")
         held, superuser = statuses.get("holder", 200), statuses.get("superuser", 0)
         if permission and held >= 300 and 200 <= superuser < 300 and _known(one, permission):
-            node, file = _controller(one, routes[path]["view"])
+            node, file = _definition(one, routes[path]["view"])
             line = node.lineno if node is not None else routes[path]["line"]
             values = {"permission": permission, "path": path, "status": held}
             yield one.find("permitted.holder-refused", file or Path(routes[path]["file"]), line, **values)
@@ -81,7 +81,7 @@ def _known(one: Examination, permission: str) -> bool:
 Controller = ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef
 
 
-def _controller(one: Examination, dotted: str) -> tuple[Controller | None, Path | None]:
+def _definition(one: Examination, dotted: str) -> tuple[Controller | None, Path | None]:
     module, _, name = dotted.rpartition(".")
     path = one.view.project.file_of(module)
     source = one.view.project.parse(path) if path is not None else None

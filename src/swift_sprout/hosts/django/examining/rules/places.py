@@ -81,6 +81,8 @@ def screens(one: Examination) -> Iterator[Finding]:
     source = view.project.parse(path)
     if source is None or source.source is None or view.entry_of(one.module) is None or not view.root_urls:
         return
+    if "django.contrib.admin" not in view.claims.packages:
+        return  # without the administration nothing loads the file
     if not re.search(r"\.register\b|@admin\.register|@register", source.source.text):
         return
     conf = view.addresses.file(view.root_urls)
