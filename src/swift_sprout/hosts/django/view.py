@@ -118,6 +118,11 @@ class HostView:
         return self._by_name.get(name)
 
     @cached_property
+    def module_folders(self) -> frozenset[str]:
+        """The folders of the modules."""
+        return frozenset(str(module.folder) for module in self.modules)
+
+    @cached_property
     def _entries(self) -> dict[str, list[Entry]]:
         """The entries of the host's list by the package that they name."""
         found: dict[str, list[Entry]] = {}

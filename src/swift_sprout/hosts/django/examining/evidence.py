@@ -77,11 +77,17 @@ def _live(one: Examination, seen: Evidence) -> None:
                 State.PASS,
                 f"GET {best.path} answered {best.answer.status}, {len(best.answer.body)} B{shown}",
             )
-        elif one.asked:
+        elif any(ask.answer.status != 405 for ask in one.asked):
+            statuses = ", ".join(dict.fromkeys(str(ask.answer.status) for ask in one.asked))
             seen[Rung.PERMITTED] = State.BLOCKED, "cannot be judged: no page answered well"
+            seen[Rung.SERVED] = State.FAIL, f"no page answered well (status {statuses})"
         else:
             seen[Rung.PERMITTED] = State.NOT_APPLICABLE, "no page of it can be called without knowing more"
             seen[Rung.SERVED] = State.NOT_APPLICABLE, "no page of it can be called without knowing more"
+    elif one.included:
+        seen[Rung.ROUTED] = State.PASS, "its addresses are included; they lead to controllers of other packages"
+        for rung in (Rung.PERMITTED, Rung.SERVED):
+            seen[rung] = State.NOT_APPLICABLE, "no page is made by its own controllers"
     seen[Rung.PLACED] = State.NOT_APPLICABLE, "it carries nothing that is placed"
 
 

@@ -80,6 +80,9 @@ class Examination:
         found = []
         base = str(self.module.folder)
         for where, folders, names in os.walk(base):
+            if where != base and where in self.view.module_folders:
+                folders[:] = []
+                continue  # another module, which is examined by itself
             folders[:] = sorted(name for name in folders if name not in ("__pycache__", "tests", "templates", "static"))
             for name in sorted(names):
                 if name.endswith(".py") and not name.startswith("test"):
@@ -101,6 +104,11 @@ class Examination:
             and self.view.root_urls
             and self.view.addresses.including(self.module.urls, self.view.root_urls)
         )
+
+    def dotted(self, path: Path) -> str:
+        """Return the dotted name under which a file of the module is imported."""
+        parts = path.relative_to(self.module.folder).with_suffix("").parts
+        return ".".join([self.module.name, *(part for part in parts if part != "__init__")])
 
     def owns(self, dotted: str) -> bool:
         """True when a dotted name lies in the module."""
@@ -140,5 +148,5 @@ class Examination:
             if source.tree is None or not (source.path.stem == "models" or source.path.parent.name == "models"):
                 continue
             for node in source.tree.body:
-                if isinstance(node, ast.ClassDef) and any("Model" in spelled(base) for base in node.bases):
+                if isinstance(node, ast.ClassDef) and any(spelled(base).endswith("Model") for base in node.bases):
                     yield source.path, node

@@ -139,12 +139,27 @@ def function_named(tree: ast.Module, name: str) -> ast.FunctionDef | ast.AsyncFu
 
 def meta_text(node: ast.ClassDef, key: str) -> Said | None:
     """Return a text that a model's Meta sets."""
+    value = _meta_value(node, key)
+    return Said(_text(value), value.lineno) if value is not None and _text(value) else None
+
+
+def meta_constant(node: ast.ClassDef, key: str) -> object:
+    """Return a constant that a model's Meta sets, or None."""
+    value = _meta_value(node, key)
+    return value.value if isinstance(value, ast.Constant) else None
+
+
+def _meta_value(node: ast.ClassDef, key: str) -> ast.expr | None:
     for meta in node.body:
-        if isinstance(meta, ast.ClassDef) and meta.name == "Meta":
-            for statement in meta.body:
-                if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
-                    if statement.targets[0].id == key and _text(statement.value):
-                        return Said(_text(statement.value), statement.lineno)
+        for statement in meta.body if isinstance(meta, ast.ClassDef) and meta.name == "Meta" else ():
+            if isinstance(statement, ast.Assign):
+                targets, value = statement.targets, statement.value
+            elif isinstance(statement, ast.AnnAssign) and statement.value is not None:
+                targets, value = [statement.target], statement.value
+            else:
+                continue
+            if any(isinstance(target, ast.Name) and target.id == key for target in targets):
+                return value
     return None
 
 

@@ -14,6 +14,7 @@ from .code import spelled
 from .project import SKIPPED_FOLDERS, Project
 
 SIGNS = ("apps.py", "models.py", "models", "migrations", "admin.py", "templatetags", "management", BRIEF_FILE)
+CERTAIN_SIGNS = ("apps.py", "migrations", BRIEF_FILE)
 WEAK_SIGNS = ("urls.py", "views.py", "views")
 INNER_FOLDERS = frozenset({"tests", "management", "templatetags", "fixtures"})
 DEEPEST = 5
@@ -79,6 +80,11 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
         signs = set(_listing(folder))
         if folder.name in INNER_FOLDERS or (folder.parent in seen and folder.name in ("commands", "models")):
             continue
+        inside = any(parent in seen for parent in folder.parents)
+        if inside and folder.name not in packages and not signs.intersection(CERTAIN_SIGNS):
+            dotted = ".".join(folder.relative_to(project.root).parts)
+            if dotted not in packages:
+                continue  # a plain part of the module that it lies in
         if signs.intersection(SIGNS) or (signs.intersection(WEAK_SIGNS) and "__init__.py" in signs):
             seen[folder] = describe(project, folder, packages, listed)
     for entry in listed:

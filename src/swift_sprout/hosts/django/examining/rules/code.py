@@ -5,10 +5,9 @@ from __future__ import annotations
 import ast
 import os
 from collections.abc import Iterator
-from pathlib import Path
 
 from .....core.findings import Finding
-from ...reading.code import class_named, imports_of, nodes_of, relative_to, spelled
+from ...reading.code import class_named, imports_of, meta_constant, nodes_of, relative_to, spelled
 from ..examination import Examination
 
 #  names that developers give files and folders, by the name under which the host looks for them
@@ -60,7 +59,7 @@ def listeners(one: Examination) -> Iterator[Finding]:
             continue
         for node in source.tree.body:
             if isinstance(node, ast.FunctionDef) and any("receiver" in ast.unparse(one) for one in node.decorator_list):
-                if _dotted(one, source.path) not in _imported(one):
+                if one.dotted(source.path) not in _imported(one):
                     file_name = one.view.relative(source.path)
                     yield one.find("enabled.listener-unloaded", source.path, node.lineno, file_name=file_name)
                 break
@@ -71,9 +70,9 @@ def _imported(one: Examination) -> set[str]:
     found: set[str] = set()
     for source in one.sources:
         package = (
-            _dotted(one, source.path)
+            one.dotted(source.path)
             if source.path.name == "__init__.py"
-            else (_dotted(one, source.path).rpartition(".")[0])
+            else (one.dotted(source.path).rpartition(".")[0])
         )
         for each in imports_of(source.tree) if source.tree is not None else ():
             base = relative_to(each.module, package, source.path)
@@ -83,11 +82,6 @@ def _imported(one: Examination) -> set[str]:
                 if isinstance(node.args[0], ast.Constant):
                     found.add(str(node.args[0].value))
     return found | {name.removeprefix(".") for name in found}
-
-
-def _dotted(one: Examination, path: Path) -> str:
-    parts = path.relative_to(one.module.folder).with_suffix("").parts
-    return ".".join([one.module.name, *(part for part in parts if part != "__init__")])
 
 
 def models_package(one: Examination) -> Iterator[Finding]:
@@ -100,16 +94,12 @@ def models_package(one: Examination) -> Iterator[Finding]:
         known |= {"*"} if "*" in found.names else set(found.names)
     imported = _imported(one)
     for path, node in one.model_classes():
-        if path.name == "__init__.py" or node.name in known or "*" in known or _abstract(node):
+        if path.name == "__init__.py" or node.name in known or "*" in known or meta_constant(node, "abstract") is True:
             continue
-        if _dotted(one, path) in imported:
+        if one.dotted(path) in imported:
             continue
         values = {"record": node.name, "file_name": one.view.relative(path), "stem": path.stem}
         yield one.find("enabled.models-unimported", path, node.lineno, **values)
-
-
-def _abstract(node: ast.ClassDef) -> bool:
-    return "abstract = True" in ast.unparse(node)
 
 
 def misnamed(one: Examination) -> Iterator[Finding]:
@@ -123,7 +113,7 @@ def misnamed(one: Examination) -> Iterator[Finding]:
                 continue
             if imported is None:
                 imported = _imported(one)
-            if path.suffix == ".py" and _dotted(one, path) in imported:
+            if path.suffix == ".py" and one.dotted(path) in imported:
                 continue
             yield one.find("enabled.file-misnamed", path, 0, name=one.view.relative(path), wanted=wanted)
 

@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from .....core.findings import Finding
 from .....core.nearest import nearest
 from ...reading.claims import commands_of
-from ...reading.code import imports_of, meta_text
+from ...reading.code import imports_of, meta_text, relative_to
+from ...reading.project import Source
 from ..examination import Examination
 
 
@@ -34,7 +35,7 @@ def packages(one: Examination) -> Iterator[Finding]:
     if interpreter is None or not interpreter.libraries:
         return
     installed = one.view.installed
-    for source in one.sources:
+    for source in loaded(one):
         for found in imports_of(source.tree) if source.tree is not None else ():
             top = found.module.split(".")[0]
             if found.soft or not top or top in sys.stdlib_module_names or top in installed:
@@ -46,6 +47,27 @@ def packages(one: Examination) -> Iterator[Finding]:
             match = nearest(top, installed)
             near = f" (nearest there: {match})" if match else ""
             yield one.find("compatible.package-absent", source.path, found.line, name=top, nearest=near)
+
+
+def loaded(one: Examination) -> list[Source]:
+    """Return the files that the host is sure to load: those it looks for by name, and what they import."""
+    by_name = {one.dotted(source.path): source for source in one.sources}
+    base = one.module.name
+    waiting = [base, *(f"{base}.{name}" for name in ("apps", "models", "admin", "urls"))]
+    waiting += [name for name in by_name if name.startswith(f"{base}.templatetags.")]
+    found: dict[str, Source] = {}
+    while waiting:
+        name = waiting.pop()
+        source = by_name.get(name)
+        if source is None or name in found:
+            continue
+        found[name] = source
+        package = name if source.path.name == "__init__.py" else name.rpartition(".")[0]
+        for each in imports_of(source.tree) if source.tree is not None else ():
+            if not each.soft:
+                target = relative_to(each.module, package, source.path)
+                waiting += [target, *(f"{target}.{part}" for part in each.names)]
+    return list(found.values())
 
 
 def _others(one: Examination, owners: list[str]) -> tuple[list[str], list[str]]:

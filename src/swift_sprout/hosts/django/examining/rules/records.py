@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from .....core.findings import Finding
+from ...reading.code import meta_constant
 from ..examination import Examination
 from ..live import last_place, said
 
@@ -17,8 +18,8 @@ def migrations_folder(one: Examination) -> Iterator[Finding]:
     """Models without a migrations package, or with one that the host does not see."""
     folder = one.module.folder / "migrations"
     files = _migration_files(one)
-    models = [] if files else [each for each in one.model_classes() if not _says(each[1], "abstract = True")]
-    if models and not any(_says(node, "managed = False") for _, node in models):
+    models = [] if files else [each for each in one.model_classes() if meta_constant(each[1], "abstract") is not True]
+    if models and not any(meta_constant(node, "managed") is False for _, node in models):
         path, node = models[0]
         yield one.find("installed.no-migrations", path, node.lineno)
     if files and not (folder / "__init__.py").exists():
@@ -56,10 +57,6 @@ def _migration_files(one: Examination) -> list[Path]:
     folder = one.module.folder / "migrations"
     names = sorted(os.listdir(folder)) if folder.is_dir() else []
     return [folder / name for name in names if name.endswith(".py") and not name.startswith("_")]
-
-
-def _says(node: ast.ClassDef, text: str) -> bool:
-    return text in ast.unparse(node)
 
 
 def _dependencies(tree: ast.Module | None) -> Iterator[tuple[str, str, int]]:

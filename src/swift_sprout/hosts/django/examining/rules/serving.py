@@ -40,6 +40,8 @@ def _page(one: Examination, asks: list[Asked]) -> Iterator[Finding]:
         yield one.find("permitted.nobody", file, line, **common)
     elif status in REDIRECTS:
         yield from _redirected(one, asks, file, line)
+    elif status == 405:
+        return  # made for other methods than the one that asks for a page
     elif not 200 <= status < 300:
         yield one.find("served.status", file, line, **common)
     elif served_by != view:
