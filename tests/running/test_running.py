@@ -1,0 +1,178 @@
+"""Processes, interpreters, ports, probes and cores."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+import unittest
+from pathlib import Path
+
+from swift_sprout.core.errors import WrongUse
+from swift_sprout.disk.copying import copy_tree
+from swift_sprout.running import loopback, process
+from swift_sprout.running.cores import WORTH_IT, both_cores
+from swift_sprout.running.interpreter import Interpreter, find_interpreter
+from swift_sprout.running.probe import Probe, ProbeFailed
+from swift_sprout.running.scratch import scratch_folder
+
+from ..support import DJANGO, Case
+
+HERE = Interpreter(Path(sys.executable), "test", ())
+
+
+class Processes(Case):
+    def test_a_program_is_run_to_its_end(self):
+        ended = process.run([sys.executable, "-c", "print('tide'); raise SystemExit(3)"], self.folder, 20)
+        self.assertEqual((ended.status, ended.output.strip()), (3, "tide"))
+
+    def test_a_program_that_hangs_is_ended_with_all_that_it_started(self):
+        code = "import subprocess, sys, time; subprocess.Popen([sys.executable, '-c', 'import time; time.sleep(60)']); time.sleep(60)"
+        began = time.monotonic()
+        ended = process.run([sys.executable, "-c", code], self.folder, 1)
+        self.assertIsNone(ended.status)
+        self.assertLess(time.monotonic() - began, 10)
+        left = subprocess.run(["pgrep", "-f", "time.sleep\\(60\\)"], capture_output=True, text=True).stdout.split()
+        self.assertEqual(left, [])
+
+    def test_megabytes_of_output_keep_only_their_end(self):
+        ended = process.run([sys.executable, "-c", "print('tide ' * 1_000_000); print('last')"], self.folder, 30)
+        self.assertLessEqual(len(ended.output), process.KEPT_BYTES)
+        self.assertTrue(ended.output.endswith("last\n"))
+
+    def test_control_characters_of_foreign_output_are_harmless(self):
+        self.assertEqual(process.plain_text("a\x1b[31mb\x07\n"), "a·[31mb·\n")
+
+
+class Interpreters(Case):
+    def environment(self, name: str, *packages: str) -> Path:
+        prefix = self.folder / name
+        (prefix / "bin").mkdir(parents=True)
+        (prefix / "bin/python").symlink_to(sys.executable)
+        for package in packages:
+            (prefix / "lib/python3.11/site-packages" / package).mkdir(parents=True)
+        return prefix
+
+    def find(self, given: str | None = None):
+        from unittest import mock
+
+        with mock.patch.dict(os.environ), mock.patch.object(sys, "prefix", sys.base_prefix):
+            os.environ.pop("VIRTUAL_ENV", None)
+            return find_interpreter(given, self.folder, "django", (".venv", "venv"))
+
+    def test_the_first_environment_that_has_the_package(self):
+        self.environment(".venv", "flask")
+        self.environment("venv", "django", "Django-5.2.1.dist-info")
+        search = self.find()
+        assert search.found is not None
+        self.assertEqual(search.found.path, self.folder / "venv/bin/python")
+        self.assertEqual(search.found.distribution_version("django"), "5.2.1")
+        self.assertTrue(search.found.has("django"))
+        self.assertEqual(search.found.top_level_names(), {"django"})
+        self.assertIn("has no django", search.tried[0])
+
+    def test_one_that_is_given_is_taken_as_it_is(self):
+        prefix = self.environment("mine")
+        self.assertEqual(self.find(str(prefix)).found.path, prefix / "bin/python")
+        self.assertEqual(self.find(str(prefix / "bin/python")).found.path, prefix / "bin/python")
+        for given in ("/nowhere", "no-such-python", str(self.folder / "mine/lib")):
+            with self.subTest(given), self.assertRaises(WrongUse):
+                self.find(given)
+
+    def test_none(self):
+        self.assertIsNone(self.find().found)
+
+
+class Loopback(unittest.TestCase):
+    def test_ports(self):
+        port = loopback.free_port()
+        self.assertTrue(loopback.port_is_free(port))
+        self.assertFalse(loopback.wait_until_answering(port, 0.1))
+
+    def test_no_answer_is_an_answer_of_its_own(self):
+        answer = loopback.get(loopback.free_port(), "/", {}, 1)
+        self.assertEqual(answer.status, 0)
+        self.assertIn("refused", answer.failure.lower())
+
+
+class Probes(Case):
+    def probe(self, code: str, limit: float = 10) -> Probe:
+        script = self.write("asks.py", code)
+        return Probe(HERE, script, self.folder, {"a": 1}, limit)
+
+    def test_steps_answers_and_log(self):
+        code = (
+            "import json, sys\n\ndef main():\n    first = json.loads(input())\n    print(json.dumps({'step': 'x'}))\n"
+            "    print('noise')\n    print(json.dumps({'answers': first}), flush=True)\n"
+            "    for line in sys.stdin:\n        print(json.dumps({json.loads(line)['ask']: {'more': 2}}), flush=True)\n"
+            "    print(json.dumps({'log': {'3': 4}}), flush=True)\n"
+        )
+        with self.probe(code) as probe:
+            self.assertEqual(probe.answers(), {"a": 1})
+            self.assertEqual(probe.step, "x")
+            self.assertEqual(probe.ask("people"), {"more": 2})
+            self.assertEqual(probe.finish(), {"3": 4})
+
+    def test_a_probe_that_ends_hangs_or_is_killed_says_in_which_step(self):
+        head = "import json, os, sys, time\n\ndef main():\n    print(json.dumps({'step': 'setup'}), flush=True)\n"
+        for ending, reason in {
+            "    os._exit(0)\n": "ended by itself with status 0",
+            "    os.kill(os.getpid(), 9)\n": "ended by signal 9",
+            "    time.sleep(30)\n": "did not answer within",
+        }.items():
+            with self.subTest(ending), self.probe(head + ending, 1.5) as probe:
+                with self.assertRaises(ProbeFailed) as caught:
+                    probe.answers()
+                self.assertEqual(caught.exception.step, "setup")
+                self.assertIn(reason, caught.exception.reason)
+
+    def test_the_probe_of_the_django_kit_is_a_whole_program_for_the_hosts_interpreter(self):
+        from swift_sprout.hosts.django.examining.live import PROBE
+
+        ended = process.run(
+            [str(DJANGO), "-m", "py_compile", str(PROBE)], self.folder, 20, {"PYTHONPYCACHEPREFIX": "/tmp/x"}
+        )
+        self.assertEqual(ended.status, 0, ended.output)
+
+
+class Cores(unittest.TestCase):
+    def test_many_things_keep_their_order(self):
+        things = list(range(WORTH_IT * 2 + 1))
+        self.assertEqual(both_cores(lambda thing: thing * 2, things), [thing * 2 for thing in things])
+        self.assertEqual(both_cores(lambda thing: thing * 2, [1, 2]), [2, 4])
+
+    def test_a_copy_that_dies_is_made_up_for(self):
+        here = os.getpid()
+
+        def work(thing: int) -> int:
+            if os.getpid() != here:
+                os.kill(os.getpid(), signal.SIGKILL)
+            return thing
+
+        things = list(range(WORTH_IT))
+        self.assertEqual(both_cores(work, things), things)
+
+
+class Folders(Case):
+    def test_scratch_is_private_and_gone(self):
+        with scratch_folder() as folder:
+            self.assertEqual(folder.stat().st_mode & 0o777, 0o700)
+            (folder / "x").mkdir()
+        self.assertFalse(folder.exists())
+
+    def test_copies_leave_out_what_is_not_the_hosts_and_link_only_what_is_safe(self):
+        self.write("host/manage.py", "x")
+        self.write("host/.git/config", "x")
+        self.write("host/env/pyvenv.cfg", "x")
+        self.write("host/a/__pycache__/x.pyc", "x")
+        self.write("host/media/film.bin", "f" * 1_100_000)
+        (self.folder / "host/quay.db").write_bytes(b"SQLite format 3\0" + b"0" * 100)
+        (self.folder / "host/link.py").symlink_to("manage.py")
+        target = self.folder / "copy"
+        target.mkdir()
+        copy_tree(self.folder / "host", target)
+        found = {path.relative_to(target).as_posix() for path in target.rglob("*") if not path.is_dir()}
+        self.assertEqual(found, {"manage.py", "media/film.bin", "link.py"})
+        self.assertTrue(os.path.samefile(target / "media/film.bin", self.folder / "host/media/film.bin"))
+        self.assertFalse(os.path.samefile(target / "manage.py", self.folder / "host/manage.py"))
+        self.assertEqual((target / "link.py").read_text(), "x")
