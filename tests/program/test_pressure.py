@@ -1,0 +1,237 @@
+"""Several runs at once, runs that are killed, and files that others save meanwhile: nothing torn, nothing lost."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+from ..support import DJANGO, WORLD, Ran, SiteCase, host_python, sprout, tree_of
+
+TIDE_BOARD = WORLD / "tide_board.toml"
+
+
+class AtOnce(SiteCase):
+    def test_several_modules_made_at_once(self):
+        names = [f"Beacon {word}" for word in ("north", "south", "east", "west", "mole", "bar")]
+        with ThreadPoolExecutor(6) as pool:
+            rans: list[Ran] = list(pool.map(lambda name: self.sprout("new", name), names))
+        for ran in rans:
+            self.assert_ok(ran)
+        for name in names:
+            self.assertTrue((self.site / name.lower().replace(" ", "_") / "apps.py").exists(), name)
+        for _ in names:
+            self.assert_ok(self.sprout("undo"))
+        self.assertIn("nothing-to-undo", self.assert_ok(self.sprout("undo"), 4).err)
+        self.assertEqual([path for path in tree_of(self.site) if path.startswith("beacon")], [])
+
+    def test_several_modules_enabled_at_once_lose_no_entry(self):
+        names = [f"beacon_{word}" for word in ("north", "south", "east")]
+        for name in names:
+            self.assert_ok(self.sprout("new", name))
+        with ThreadPoolExecutor(3) as pool:
+            for ran in pool.map(lambda name: self.sprout("enable", name), names):
+                self.assert_ok(ran)
+        settings = (self.site / "brindle_quay/settings.py").read_text()
+        urls = (self.site / "brindle_quay/urls.py").read_text()
+        for name in names:
+            self.assertEqual((settings.count(f'"{name}"'), urls.count(f'"{name}.urls"')), (1, 1))
+        ran = self.assert_ok(self.sprout("check", *names, "--format", "json"))
+        self.assertEqual(ran.json["summary"]["served"], 3)
+
+    def test_a_run_that_cannot_wait_says_who_is_writing(self):
+        (self.site / ".swift-sprout/changes").mkdir(parents=True)
+        code = (
+            "import fcntl, time\n"
+            f"handle = open({str(self.site / '.swift-sprout/lock')!r}, 'a+')\n"
+            "fcntl.flock(handle, fcntl.LOCK_EX)\nhandle.write('process 1, enable tide_board')\nhandle.flush()\n"
+            "print('held', flush=True)\ntime.sleep(30)\n"
+        )
+        holder = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE)
+        assert holder.stdout is not None
+        self.addCleanup(holder.stdout.close)
+        self.addCleanup(holder.wait)
+        self.addCleanup(holder.kill)
+        holder.stdout.readline()
+        ran = self.assert_ok(self.sprout("new", "Signal mast", "--wait", "0.3"), 4)
+        self.assertIn("host-busy", ran.err)
+        self.assertIn("enable tide_board", ran.err)
+        self.assertFalse((self.site / "signal_mast").exists())
+
+
+class Killed(SiteCase):
+    def start(self, *words: str) -> subprocess.Popen[bytes]:
+        command = [sys.executable, "-m", "swift_sprout", *words, "--host", str(self.site)]
+        python = [] if words[0] == "undo" else ["--python", str(DJANGO)]
+        return subprocess.Popen([*command, *python], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+
+    def kill_at(self, seconds: float, *words: str) -> None:
+        process = self.start(*words)
+        time.sleep(seconds)
+        process.send_signal(signal.SIGKILL)
+        process.wait()
+
+    def plain(self) -> dict[str, bytes]:
+        tree = tree_of(self.site)
+        tree.pop("brindle_quay.sqlite3", None)
+        return tree
+
+    def test_new_killed_at_many_moments_is_all_there_or_not_at_all(self):
+        before = self.plain()
+        self.assert_ok(self.sprout("new", "--brief", TIDE_BOARD))
+        after = self.plain()
+        self.assert_ok(self.sprout("undo"))
+        for step in range(14):
+            self.kill_at(0.05 + 0.012 * step, "new", "--brief", str(TIDE_BOARD))
+            self.assert_ok(
+                self.sprout("survey", "--static")
+            )  # the next run, whatever it is, takes back what is half-written
+            now = self.plain()
+            self.assertIn(now, (before, after), step)
+            if now == after:
+                self.assert_ok(self.sprout("undo"))
+
+    def test_enable_killed_at_many_moments_leaves_a_host_that_starts(self):
+        self.assert_ok(self.sprout("new", "--brief", TIDE_BOARD))
+        before = self.plain()
+        for step in range(10):
+            self.kill_at(0.06 + 0.04 * step, "enable", "tide_board")
+            self.assert_ok(self.sprout("survey", "--static"))
+            done = host_python("manage.py", "check", cwd=self.site)
+            self.assertEqual(done.returncode, 0, done.stderr)
+            if self.plain() != before:
+                self.assert_ok(self.sprout("undo"))
+            self.assertEqual(self.plain(), before, step)
+
+    def test_interrupting_says_so_and_ends_with_130(self):
+        self.put("ferries/__init__.py", "import time\ntime.sleep(20)\n")
+        process = self.start("check", "ferries")
+        time.sleep(1)
+        process.send_signal(signal.SIGINT)
+        self.assertEqual(process.wait(15), 130)
+        left = subprocess.run(["pgrep", "-f", str(self.site)], capture_output=True, text=True).stdout
+        self.assertEqual(left, "")
+
+
+class SavedMeanwhile(SiteCase):
+    def test_an_edit_that_was_made_between_reading_and_writing_is_kept(self):
+        """The change set is worked out, then somebody saves the file, then it is applied: refused, and theirs stays."""
+        from swift_sprout.actions.hosting import HostChoice, open_host
+        from swift_sprout.core.errors import Refused
+
+        opened = open_host(HostChoice(str(self.site), "django", str(DJANGO)))
+        self.assert_ok(self.sprout("disable", "ferries"))
+        edit = opened.host.switch_on("ferries", "ferries")
+        settings = self.site / "brindle_quay/settings.py"
+        settings.write_text(settings.read_text() + "# the harbour master was here\n")
+        before = tree_of(self.site)
+        with self.assertRaises(Refused), opened.journal.writing("enable"):
+            opened.journal.apply(edit.changes)
+        self.assertEqual(tree_of(self.site), before)
+
+    def test_undo_after_later_work_names_the_file_and_changes_nothing(self):
+        self.assert_ok(self.sprout("disable", "ferries"))
+        settings = self.site / "brindle_quay/settings.py"
+        settings.write_text(settings.read_text() + "# later work\n")
+        before = tree_of(self.site)
+        ran = self.assert_ok(self.sprout("undo"), 4)
+        self.assertIn("brindle_quay/settings.py", ran.err)
+        self.assertEqual(tree_of(self.site), before)
+
+    def test_a_link_in_place_of_a_settings_file_is_not_followed(self):
+        real = self.folder / "shared_settings.py"
+        path = self.site / "brindle_quay/settings.py"
+        real.write_bytes(path.read_bytes())
+        path.unlink()
+        path.symlink_to(real)
+        self.assert_ok(self.sprout("new", "Signal mast"))
+        before = real.read_bytes()
+        ran = self.assert_ok(self.sprout("enable", "signal_mast"), 4)
+        self.assertEqual(real.read_bytes(), before)
+        self.assertTrue(path.is_symlink(), ran.err)
+
+
+class OtherKits(SiteCase):
+    def test_a_kit_from_an_installed_package_is_known(self):
+        """A package that names the entry point brings a host kind; nothing of ours is touched for it."""
+        site = self.folder / "packages"
+        (site / "quay_kit").mkdir(parents=True)
+        (site / "quay_kit/kit.toml").write_text(
+            'format = "swift-sprout/kit/1"\nid = "quay"\ntitle = "Quay boards"\nsort = "notice boards"\n'
+            'checked = ["1.0"]\nworks = ">=1"\nneeds = ["a board"]\n\n[recognise]\nfile = "board.txt"\n\n[parts]\npage = "a notice"\n'
+        )
+        (site / "quay_kit/rules.toml").write_text("")
+        (site / "quay_kit/__init__.py").write_text(
+            "from pathlib import Path\nfrom swift_sprout.hosts.kitdata import load_kit_data\n\n\nclass Kit:\n"
+            "    data = load_kit_data(Path(__file__).parent)\n\n    def recognises(self, folder):\n"
+            "        return (folder / 'board.txt').exists()\n\n\nKIT = Kit()\n"
+        )
+        meta = site / "quay_kit-1.0.dist-info"
+        meta.mkdir()
+        (meta / "METADATA").write_text("Metadata-Version: 2.1\nName: quay-kit\nVersion: 1.0\n")
+        (meta / "entry_points.txt").write_text("[swift_sprout.kits]\nquay = quay_kit:KIT\n")
+        ran = self.assert_ok(sprout("kits", "--format", "json", PYTHONPATH=str(site)))
+        self.assertEqual([kit["kit"] for kit in ran.json["kits"]], ["django", "quay"])
+        self.assertEqual([kit["kit"] for kit in sprout("kits", "--format", "json").json["kits"]], ["django"])
+        ran = sprout("survey", "--host", Path("/"), "--kit", "quai", PYTHONPATH=str(site))
+        self.assertIn("Nearest known: quay", ran.err)
+
+
+class Registrations(SiteCase):
+    """More forms of the root addresses, each switched off and on again."""
+
+    def forms(self, text: str, *wanted: str) -> None:
+        self.put("brindle_quay/urls.py", text)
+        self.assert_ok(self.sprout("check", "ferries"))
+        self.assert_ok(self.sprout("disable", "ferries"))
+        off = (self.site / "brindle_quay/urls.py").read_text()
+        self.assertNotIn("ferries", off)
+        self.assert_ok(self.sprout("enable", "ferries", "--at", "ferries/"))
+        on = (self.site / "brindle_quay/urls.py").read_text()
+        for piece in wanted:
+            self.assertIn(piece, on)
+        self.assert_ok(self.sprout("check", "ferries"))
+
+    REST = 'path("", include("harbour_office.urls"))'
+
+    def test_a_tuple(self):
+        self.forms(
+            "from django.contrib import admin\nfrom django.urls import include, path\n\nurlpatterns = (\n"
+            f'    path("admin/", admin.site.urls),\n    path("ferries/", include("ferries.urls")),\n    {self.REST},\n)\n',
+            'path("ferries/", include("ferries.urls"))',
+        )
+
+    def test_lists_put_together(self):
+        self.forms(
+            "from django.contrib import admin\nfrom django.urls import include, path\n\n"
+            f'urlpatterns = [path("admin/", admin.site.urls), {self.REST}]\n'
+            'urlpatterns += [path("ferries/", include("ferries.urls"))]\n',
+        )
+
+    def test_one_line_and_a_remark(self):
+        self.forms(
+            "from django.contrib import admin\nfrom django.urls import path, include  # both\n\n"
+            f'urlpatterns = [path("admin/", admin.site.urls), path("ferries/", include("ferries.urls")), {self.REST}]  # all\n',
+            "# both",
+            "# all",
+        )
+
+    def test_the_include_is_imported_where_it_was_not(self):
+        self.put(
+            "brindle_quay/urls.py",
+            "from django.contrib import admin\nfrom django.urls import path\n\nfrom harbour_office import views\n\n"
+            'urlpatterns = [\n    path("admin/", admin.site.urls),\n    path("", views.front_page, name="front-page"),\n'
+            '    path("notices/<int:pk>/", views.notice, name="notice"),\n]\n',
+        )
+        self.assert_ok(self.sprout("enable", "ferries"))
+        self.assertIn("from django.urls import include, path", (self.site / "brindle_quay/urls.py").read_text())
+        ran = self.assert_ok(self.sprout("check", "ferries", "--format", "json"))
+        self.assertEqual(ran.json["setups"][0]["modules"][0]["addresses"], ["/ferries/"])
+
+    def test_environment_of_the_program_does_not_leak(self):
+        self.assertNotIn("SWIFT_SPROUT_TRACE", os.environ)
+        ran = self.sprout("check", "ferries", DJANGO_SETTINGS_MODULE="nowhere.settings")
+        self.assertEqual(ran.status, 3, ran.out)
+        self.assertIn("nowhere", ran.out)
