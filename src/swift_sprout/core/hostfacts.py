@@ -28,7 +28,6 @@ class ModuleState(NamedTuple):
     found: bool
     registered: bool
     enabled: bool | None
-    contributed: bool = False
 
 
 class Missing(NamedTuple):

@@ -105,9 +105,12 @@ class DjangoHost:
 
     def _module(self, name: str) -> ModuleFiles:
         wanted = name.strip().rstrip("/").replace("/", ".").lower()
-        for module in self.view.modules:
-            spellings = {module.name, module.label, module.title, module.folder.name}
-            if wanted in {spelling.lower() for spelling in spellings if spelling}:
+        modules = self.view.modules
+        for module in modules:
+            if wanted in (module.name.lower(), module.label.lower(), module.folder.name.lower()):
+                return module
+        for module in modules:
+            if module.title.lower() == name.strip().lower():
                 return module
         known = [module.name for module in self.view.modules] + [module.label for module in self.view.modules]
         raise WrongUse("module-unknown", f"This host has no module {name!r}.", did_you_mean(name, known))

@@ -118,7 +118,7 @@ def _best_list(view: HostView) -> tuple[ListLiteral | None, str]:
     value = settings.get("INSTALLED_APPS")
     if value is None:
         return None, "INSTALLED_APPS is not set in a form that reading can tell"
-    own = {module.name for module in view.modules if not module.contributed}
+    own = {module.name for module in view.modules}
     best: tuple[int, int, ListLiteral] | None = None
     for order, literal in enumerate(value.literals):
         if literal.conditional or not literal.file.resolve().is_relative_to(view.root.resolve()):

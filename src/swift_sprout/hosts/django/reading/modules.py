@@ -6,6 +6,7 @@ import ast
 import os
 import tomllib
 from collections.abc import Iterable, Iterator
+from functools import cached_property
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -36,22 +37,48 @@ class ConfigClass(NamedTuple):
         return value if isinstance(value, str) else ""
 
 
-class ModuleFiles(NamedTuple):
-    """A module as its files tell it.
+class ModuleFiles:
+    """A module as its files tell it; its brief is read when it is first asked for.
 
     name   -- the dotted name under which the host imports it, label -- the short name by which the host tells it
-    folder -- where it lies, config -- its class in apps.py, brief -- the plain data of its sprout.toml, if any
+    folder -- where it lies, config -- its class in apps.py that counts, configs -- all of them
     """
 
-    name: str
-    label: str
-    folder: Path
-    title: str
-    version: str
-    config: ConfigClass | None
-    configs: tuple[ConfigClass, ...]
-    brief: dict[str, Any]
-    contributed: bool = False
+    def __init__(
+        self,
+        project: Project,
+        name: str,
+        folder: Path,
+        config: ConfigClass | None,
+        configs: tuple[ConfigClass, ...],
+    ) -> None:
+        self.name = name
+        self.label = (config.text("label") if config else "") or name.rpartition(".")[2]
+        self.folder = folder
+        self.config = config
+        self.configs = configs
+        self._project = project
+
+    @cached_property
+    def brief(self) -> dict[str, Any]:
+        """The plain data of its sprout.toml; empty when it has none that can be read."""
+        return read_brief(self.folder / BRIEF_FILE)
+
+    @property
+    def _meta(self) -> dict[str, Any]:
+        meta = self.brief.get("module", {})
+        return meta if isinstance(meta, dict) else {}
+
+    @property
+    def title(self) -> str:
+        """The name that people read, from its brief or its config class; empty when neither says one."""
+        return str(self._meta.get("name") or (self.config.text("verbose_name") if self.config else ""))
+
+    @cached_property
+    def version(self) -> str:
+        """Its version, from its brief or its package marker; empty when neither says one."""
+        said = self._meta.get("version") or _literal(self._project, self.folder / "__init__.py", "__version__")
+        return str(said or "")
 
     def has(self, name: str) -> bool:
         """True when the module holds a file or folder of that name."""
@@ -80,8 +107,10 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
         signs = set(_listing(folder))
         if folder.name in INNER_FOLDERS or (folder.parent in seen and folder.name in ("commands", "models")):
             continue
-        inside = any(parent in seen for parent in folder.parents)
-        if inside and folder.name not in packages and not signs.intersection(CERTAIN_SIGNS):
+        if not signs.intersection(SIGNS) and not signs.intersection(WEAK_SIGNS):
+            continue
+        inside = not signs.intersection(CERTAIN_SIGNS) and any(parent in seen for parent in folder.parents)
+        if inside and folder.name not in packages:
             dotted = ".".join(folder.relative_to(project.root).parts)
             if dotted not in packages:
                 continue  # a plain part of the module that it lies in
@@ -107,12 +136,7 @@ def describe(project: Project, folder: Path, packages: set[str], listed: list[st
     name = next((one for one in names if one in packages), min(names, key=len))
     configs = tuple(config_classes(project, folder / "apps.py"))
     chosen = _chosen(configs, name, listed)
-    brief = read_brief(folder / BRIEF_FILE)
-    meta = brief.get("module", {}) if isinstance(brief.get("module"), dict) else {}
-    version = meta.get("version") or _literal(project, folder / "__init__.py", "__version__")
-    label = (chosen.text("label") if chosen else "") or name.rpartition(".")[2]
-    title = meta.get("name") or (chosen.text("verbose_name") if chosen else "")
-    return ModuleFiles(name, label, folder, str(title), str(version or ""), chosen, configs, brief)
+    return ModuleFiles(project, name, folder, chosen, configs)
 
 
 def config_classes(project: Project, path: Path) -> Iterator[ConfigClass]:
