@@ -21,7 +21,6 @@ ELSEWHERE = {
     "enabled.server-stale": "StaleServer below",
     "installed.database-absent": "Databases in test_check.py",
     "served.table-absent": "folded under installed.not-applied, which has a fault",
-    "routed.shadowed": "",
 }
 
 
@@ -139,6 +138,20 @@ class OnTheHost(Case):
         ran = self.assert_ok(self.run_on(site, "check", "pilotage", "--static"), 1)
         self.assertIn("enabled.server-stale", ran.out)
         self.assertIn(f"process {server.pid}", ran.out)
+
+    def test_a_rule_is_silent_on_host_versions_that_it_does_not_hold_for(self):
+        from swift_sprout.actions.checking import check
+
+        site = self.copy()
+        (site / "pilotage/admin.py").rename(site / "pilotage/admins.py")
+        opened = open_host(HostChoice(str(site), "django", str(DJANGO)))
+        self.assertEqual([one.code for one in check(opened, [], static=True).findings], ["enabled.file-misnamed"])
+        rules = opened.kit.data.rules
+        rules._rules["enabled.file-misnamed"] = rules["enabled.file-misnamed"]._replace(versions="<5.0")
+        try:
+            self.assertEqual(list(check(opened, [], static=True).findings), [])
+        finally:
+            rules._rules["enabled.file-misnamed"] = rules["enabled.file-misnamed"]._replace(versions="")
 
     def test_a_host_version_that_was_not_checked(self):
         choice = HostChoice(str(self.healthy), "django", str(DJANGO))

@@ -43,6 +43,9 @@ def run(options: argparse.Namespace) -> int:
             out.wrapped(rule.cause, "          ", "  cause   ")
             out.wrapped(rule.effect, "          ", "  effect  ")
             out.wrapped(rule.mend, "          ", "  mend    ")
+            out.line(
+                f"  holds   {'for host versions ' + rule.versions if rule.versions else 'for all checked versions'}"
+            )
     if not options.verbose and not options.codes and not out.quiet:
         out.line()
         out.line(f"{len(chosen)} rules; name some, or give -v, to have them explained.")

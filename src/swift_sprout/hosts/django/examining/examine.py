@@ -141,6 +141,15 @@ def host_findings(view: HostView) -> list[Finding]:
     return found
 
 
+def _holds(one: Examination, finding: Finding) -> bool:
+    """True when the rule of a finding holds for the host's version, or that is not known."""
+    from ...kitdata import matches
+
+    answered = one.live.answers.get("entry", {}).get("version", "") if one.live is not None else ""
+    version, range_ = answered or one.view.version, one.view.data.rules[finding.code].versions
+    return not version or not range_ or matches(version, range_)
+
+
 def _examine_one(one: Examination, of_host: Sequence[Finding], ahead: list[Finding] | None = None) -> ModuleCheck:
     """Judge one module; ``ahead`` are the findings from its files alone, where they were made before."""
     from ....core.findings import Severity, first_cause_first
@@ -152,7 +161,7 @@ def _examine_one(one: Examination, of_host: Sequence[Finding], ahead: list[Findi
     asked = LIVE if one.live is not None and not one.live.failure else ()
     rules = STATIC if ahead is None else WITH_LIVE
     found = [*(ahead or ()), *(finding for rule in (*rules, *asked) for finding in rule(one))]
-    findings = first_cause_first([*of_host, *found])
+    findings = first_cause_first(finding for finding in [*of_host, *found] if _holds(one, finding))
     failed: dict[Rung, str] = {}
     for finding in sorted(findings, key=lambda each: bool(each.follows_from)):
         if finding.severity is Severity.ERROR:
