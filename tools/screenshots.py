@@ -23,13 +23,13 @@ DISPLAY = ":97"
 #  name of the shot, the command line shown, and commands run before it
 SCENES: list[tuple[str, str, list[str]]] = [
     ("survey", "swift-sprout survey", []),
-    ("new-preview", "swift-sprout new --brief tide_board.toml --preview | head -44", []),
+    ("new-preview", "swift-sprout new --brief tide_board.toml --preview | head -34", []),
     ("check-failing", "swift-sprout check tide_board", ["new --brief tide_board.toml"]),
     ("check-passing", "swift-sprout check tide_board", ["enable tide_board"]),
     ("check-all", "swift-sprout check", []),
     ("check-sandbox", "swift-sprout check --sandbox -q", ["disable tide_board"]),
     ("why", "swift-sprout why tide_board /tides", []),
-    ("show-rules", "swift-sprout show rules 'routed.*' | head -36", []),
+    ("show-rules", "swift-sprout show rules 'routed.*' | head -35", []),
 ]
 
 
