@@ -120,7 +120,7 @@ class Probes(Case):
             "    os.kill(os.getpid(), 9)\n": "ended by signal 9",
             "    time.sleep(30)\n": "did not answer within",
         }.items():
-            with self.subTest(ending), self.probe(head + ending, 1.5) as probe:
+            with self.subTest(ending), self.probe(head + ending, 4) as probe:
                 with self.assertRaises(ProbeFailed) as caught:
                     probe.answers()
                 self.assertEqual(caught.exception.step, "setup")
