@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import time
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -17,13 +19,10 @@ class Served:
 
     port: int
     addresses: list[tuple[str, list[str]]]
-    running: object
+    running: subprocess.Popen[bytes]
 
     def wait(self) -> int:
         """Wait until the host ends by itself; returns its status."""
-        import subprocess
-
-        assert isinstance(self.running, subprocess.Popen)
         return self.running.wait()
 
 
@@ -59,9 +58,7 @@ def serving(opened: OpenHost, names: Sequence[str], port: int | None) -> Iterato
         running.stdout.close()
 
 
-def _comes_up(running, port: int, limit_seconds: float) -> bool:  # type: ignore[no-untyped-def]
-    import time
-
+def _comes_up(running: subprocess.Popen[bytes], port: int, limit_seconds: float) -> bool:
     deadline = time.monotonic() + limit_seconds
     while time.monotonic() < deadline and running.poll() is None:
         if loopback.wait_until_answering(port, 0.2):

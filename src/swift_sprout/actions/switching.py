@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import AbstractContextManager
 from dataclasses import dataclass, field
 
 from ..core.changes import ChangeSet
@@ -70,7 +71,7 @@ def settle(opened: OpenHost, names: Sequence[str]) -> list[StepRun]:
         return opened.host.settle(modules)
 
 
-def _writing(opened: OpenHost, purpose: str):  # type: ignore[no-untyped-def]
+def _writing(opened: OpenHost, purpose: str) -> AbstractContextManager[None]:
     return opened.journal.writing(purpose, opened.choice.wait_seconds, opened.choice.on_wait)
 
 

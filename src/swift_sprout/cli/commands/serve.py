@@ -7,6 +7,7 @@ import argparse
 from ...actions.hosting import open_host
 from ...actions.serving import serving
 from ...core.errors import HostFailed
+from ...reports.terminal import Terminal
 from .. import options as shared
 from .. import output
 
@@ -56,7 +57,7 @@ def run(options: argparse.Namespace) -> int:
     raise HostFailed("host-ended", f"The host ended by itself with status {status}.", "`swift-sprout check` tells why.")
 
 
-def _text(out, base: str, addresses: list[tuple[str, list[str]]]) -> None:  # type: ignore[no-untyped-def]
+def _text(out: Terminal, base: str, addresses: list[tuple[str, list[str]]]) -> None:
     out.line(f"Serving on {base} (Ctrl-C ends it)")
     for module, paths in addresses:
         for path in paths or ["(no page without parameters)"]:

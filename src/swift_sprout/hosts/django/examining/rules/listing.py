@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Iterator
+from pathlib import Path
 
 from .....core.findings import Finding
 from .....core.nearest import nearest
@@ -64,7 +65,7 @@ def _joined(one: Examination) -> Iterator[Finding]:
                 yield one.find("registered.comma-absent", entry.file, entry.line, first_name=first, joined=entry.value)
 
 
-def _is_joined(one: Examination, file, line: int) -> bool:  # type: ignore[no-untyped-def]
+def _is_joined(one: Examination, file: Path, line: int) -> bool:
     source = one.view.project.parse(file)
     if source is None or source.tree is None or source.source is None:
         return False
