@@ -137,13 +137,16 @@ class Killed(JournalCase):
 
     def test_recovery_killed_at_every_operation(self):
         before = tree_of(self.root)
-        for number in range(1, 12):
-            self.in_child(16, self.apply)
-            self.in_child(number, Journal(self.root).recover)
+        number, killed = 0, True
+        while killed:
+            number += 1
+            self.assertTrue(self.in_child(16, self.apply), "nothing was left to take back")
+            killed = self.in_child(number, Journal(self.root).recover)
             Journal(self.root).recover()
             if tree_of(self.root) != before:
                 self.undo()
             self.assertEqual(tree_of(self.root), before, number)
+        self.assertGreater(number, 4)
 
 
 class Failing(JournalCase):
@@ -169,6 +172,27 @@ class Failing(JournalCase):
                 self.assertEqual(tree_of(self.root), before, (number, code))
                 Journal(self.root).recover()
                 self.assertEqual(tree_of(self.root), before, (number, code))
+
+    def test_every_operation_of_an_undo_failing_leaves_one_of_the_two(self):
+        before = tree_of(self.root)
+        self.apply()
+        after = tree_of(self.root)
+        for number in range(1, 40):
+
+            def act() -> None:
+                raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC), "somewhere")
+
+            try:
+                interrupted_at(number, act, self.undo)
+            except (Refused, OSError):
+                pass
+            Journal(self.root).recover()
+            with Journal(self.root).writing("look"):
+                pass
+            now = tree_of(self.root)
+            self.assertIn(now, (before, after), number)
+            if now == before:
+                self.apply()
 
 
 class Rules(JournalCase):

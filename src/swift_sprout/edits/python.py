@@ -176,12 +176,6 @@ def _limit(source: Text, sequence: Sequenced, index: int) -> int:
     return source.end(sequence) - (1 if _bracketed(source, sequence) else 0)
 
 
-def remove_statement(text: str, statement: ast.stmt) -> str:
-    """Take out one statement that stands on lines of its own, with the remark behind it."""
-    source = Text(text)
-    return text[: source.line_start(source.start(statement))] + text[source.line_end(source.end(statement)) :]
-
-
 def insert_statement(text: str, statement: ast.stmt, line: str, *, after: bool = True) -> str:
     """Put a line of source after (or before) a statement, at its indentation."""
     source = Text(text)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -211,7 +210,3 @@ class DjangoHost:
             for one in view.addresses.walk(view.root_urls)
             if one.view.startswith(found.name + ".") and "<" not in one.path and "(" not in one.path
         ]
-
-    def writable(self) -> bool:
-        """True when files can be made in the host's folder."""
-        return os.access(self.root, os.W_OK)

@@ -151,7 +151,7 @@ def _page(
             judged("no other controller stands before it", answers in (None, controller), evidence, mends)
         )
         conditions.append(_guard(one.view, one, controller, person, who))
-    asked = _answer_for(one, controller, person)
+    asked = _answer_for(one, controller)
     now = "nothing was asked"
     if asked is not None:
         status, served_by = asked["status"], asked["view"]
@@ -172,7 +172,7 @@ def _guard(view: HostView, one: Examination, controller: str, person: str, who: 
     """What the controller's guard asks for, against what the person has."""
     permission = permission_of(view, controller)
     if not permission:
-        asked = one.live.answers.get("asked_as", {}).get(controller) if one.live else None
+        asked = _answer_for(one, controller)
         turned = asked is not None and asked["status"] in (301, 302, 401, 403)
         if not turned:
             return judged("the person may open it", True, "no permission is asked for")
@@ -208,7 +208,7 @@ def _as_user(person: str, for_user: str, for_kind: str) -> str:
     return for_kind if person in ("visitor", "signed in", "staff", "superuser") else for_user.format(person)
 
 
-def _answer_for(one: Examination, controller: str, person: str) -> dict[str, Any] | None:
+def _answer_for(one: Examination, controller: str) -> dict[str, Any] | None:
     found: dict[str, Any] | None = (one.live.answers.get("asked_as") or {}).get(controller) if one.live else None
     return found
 

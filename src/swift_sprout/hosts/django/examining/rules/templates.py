@@ -91,8 +91,6 @@ def _blocks_of_layouts(one: Examination, template: TemplateFile) -> set[str] | N
             return None
         seen.add(layout.path)
         known |= set(layout.blocks)
-        if any(tag.name == "include" for tag in layout.tags):
-            pass  # an included template cannot bring blocks to fill
         name = layout.extends
         if name is None and any(tag.name == "extends" for tag in layout.tags):
             return None
