@@ -7,11 +7,13 @@ from pathlib import Path
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from swift_sprout.core.brief import Brief, Record, make_page
+from swift_sprout.core.brief import Brief
 from swift_sprout.core.fields import TYPES, parse_field
 from swift_sprout.core.hostfacts import Place
 from swift_sprout.core.names import name_family
-from swift_sprout.hosts.django.compose import compose
+from swift_sprout.core.parts.pages import make_page
+from swift_sprout.core.parts.records import Record
+from swift_sprout.hosts.django.composing.module import compose
 from swift_sprout.hosts.django.kit import KIT
 from swift_sprout.hosts.django.view import HostView
 

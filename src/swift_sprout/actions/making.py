@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
-from ..core.brief import BRIEF_FILE, Brief, Page, Record, brief_from_toml, contradictions, make_page
+from ..core.brief import BRIEF_FILE, Brief, brief_from_toml, contradictions
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, WrongUse
-from ..core.fields import parse_record_line, split_outside
 from ..core.hostfacts import Place
 from ..core.names import NameFamily, name_family
 from ..core.nearest import did_you_mean
+from ..core.parts.kinds import kind_named
+from ..core.parts.pages import Page
+from ..core.parts.records import Record
 from .hosting import OpenHost
 
 
@@ -49,8 +51,8 @@ def brief_of(wanted: Wanted) -> Brief:
     if wanted.brief:
         return _from_file(wanted)
     name = name_family(wanted.name, internal=wanted.internal, owner=wanted.owner)
-    records = tuple(_record(text) for text in wanted.records)
-    pages = tuple(parse_page_line(text) for text in wanted.pages)
+    records = tuple(part_from_line("record", text) for text in wanted.records)
+    pages = tuple(part_from_line("page", text) for text in wanted.pages)
     if not pages and not wanted.no_page:
         pages = _default_pages(name, records, wanted.summary)
     brief = Brief(
@@ -61,8 +63,8 @@ def brief_of(wanted: Wanted) -> Brief:
         wanted.group,
         wanted.licence,
         wanted.needs,
-        records,
-        pages,
+        records=records,
+        pages=pages,
     )
     _refuse_contradictions(brief)
     return brief
@@ -92,24 +94,14 @@ def _from_file(wanted: Wanted) -> Brief:
     return brief
 
 
-def _record(text: str) -> Record:
-    name, fields = parse_record_line(text)
-    return Record(name_family(name, what="record"), tuple(fields))
-
-
-def parse_page_line(text: str) -> Page:
-    """Read ``PATH[: TITLE][, shows RECORD][, access WHO]``; raises WrongUse."""
-    first, *rest = [piece.strip() for piece in split_outside(text, ",")]
-    path, _, title = first.partition(":")
-    said = {"shows": "", "access": "anyone", "text": ""}
-    for piece in rest:
-        word, _, value = piece.partition(" ")
-        if word not in said or not value.strip():
-            raise WrongUse(
-                "page-option", f"The page {path!r} has the unknown option {piece!r}.", did_you_mean(word, said)
-            )
-        said[word] = value.strip().strip('"')
-    return make_page(path, title.strip().strip('"'), said["text"], said["shows"], said["access"])
+def part_from_line(kind: str, text: str) -> Any:
+    """Make a part of its one line; raises WrongUse."""
+    known = kind_named(kind)
+    entry = known.from_line(text)
+    for key in known.needed:
+        if not entry.get(key):
+            raise WrongUse("part-incomplete", f"The {kind} {text!r} has no {key}.", f"Write it as: {known.example}")
+    return known.make(entry)
 
 
 def _default_pages(name: NameFamily, records: tuple[Record, ...], summary: str) -> tuple[Page, ...]:

@@ -47,7 +47,7 @@ _SAME_AS = {
     "web address": "link",
     "e-mail": "email",
 }
-OPTIONS = ("optional", "unique", "default", "help")
+OPTIONS = ("optional", "unique", "default", "label", "help")
 _NAME = re.compile(r"[a-z][a-z0-9_]*\Z")
 _TARGET = re.compile(r"(?:[a-z][a-z0-9_]*\.)?[A-Za-z][A-Za-z0-9 ]*\Z")
 
@@ -240,7 +240,7 @@ def _choices(name: str, pieces: list[str]) -> tuple[Choice, ...]:
     choices: list[Choice] = []
     for piece in pieces:
         value, equals, label = piece.partition("=")
-        label = (label if equals else value).strip().strip('"').strip()
+        label = _unquoted((label if equals else value).strip()).strip()
         words, foreign = words_of(value)
         if foreign or not words or not label:
             raise WrongUse(
@@ -268,8 +268,10 @@ def _with_options(field: Field, options: list[str]) -> Field:
         elif word == "default" and value:
             changes["default"] = _checked_default(field, value)
         elif word == "help" and value:
-            changes["help"] = value.removeprefix('"').removesuffix('"')
-        elif word in ("default", "help"):
+            changes["help"] = _unquoted(value)
+        elif word == "label" and value:
+            changes["label"] = _unquoted(value)
+        elif word in ("default", "label", "help"):
             raise WrongUse(
                 "field-option", f"The field {field.name!r} has {word!r} without a value.", f'Write "{word} …".'
             )
@@ -283,12 +285,9 @@ def _with_options(field: Field, options: list[str]) -> Field:
 
 
 def _checked_default(field: Field, text: str) -> str:
-    plain = text.removeprefix('"').removesuffix('"')
-    try:
-        if _fits(field, plain):
-            return plain
-    except (ValueError, ArithmeticError):
-        pass
+    plain = _unquoted(text)
+    if fits(field, plain):
+        return plain
     raise WrongUse(
         "field-default",
         f"The field {field.name!r} of type {field.type} cannot have the default {text!r}.",
@@ -303,6 +302,42 @@ _DEFAULT_HELP = {
     "datetime": "Say now, or a moment as 2026-11-23 06:30.",
     "choice": "Name one of its choices.",
 }
+
+
+def fits(field: Field, text: str) -> bool:
+    """True when a text can be the value of a field."""
+    try:
+        return _fits(field, text)
+    except (ValueError, ArithmeticError):
+        return False
+
+
+def _unquoted(text: str) -> str:
+    """Take the quotes from around a text; a doubled quote inside stands for one."""
+    return text.removeprefix('"').removesuffix('"').replace('""', '"')
+
+
+def _quoted(text: str) -> str:
+    return '"' + text.replace('"', '""') + '"'
+
+
+def spell_field(one: Field) -> str:
+    """Write a field back in the field grammar, so that reading it gives the same field."""
+    if one.is_relation:
+        text = f"{one.name} {'->>' if one.type == 'many' else '->'} {one.target}"
+        text += f" ({one.reverse})" if one.reverse else ""
+    else:
+        sizes = {
+            "text": str(one.length),
+            "decimal": f"{one.digits},{one.places}",
+            "choice": ", ".join(f"{choice.value}={_quoted(choice.label)}" for choice in one.choices),
+        }.get(one.type)
+        text = f"{one.name}: {one.type}" + (f"({sizes})" if sizes else "")
+    text += ", optional" if one.optional else ""
+    text += ", unique" if one.unique else ""
+    text += f", default {_quoted(one.default)}" if one.default is not None else ""
+    text += f", label {_quoted(one.label)}" if one.label != _field_name(one.name)[1] else ""
+    return text + (f", help {_quoted(one.help)}" if one.help else "")
 
 
 def _fits(field: Field, text: str) -> bool:

@@ -8,6 +8,7 @@ literal, in HTML a quoted attribute. ``«&name»`` stands as it is and is for id
 from __future__ import annotations
 
 import html
+import json
 import re
 from collections.abc import Callable, Mapping
 from pathlib import Path
@@ -46,7 +47,16 @@ def python_text(value: object) -> str:
     if isinstance(value, tuple):
         inner = ", ".join(python_text(item) for item in value)
         return f"({inner},)" if len(value) == 1 else f"({inner})"
+    if isinstance(value, set):
+        return "{" + ", ".join(python_text(item) for item in sorted(value)) + "}"
     return repr(value)
+
+
+def python_docstring(text: str) -> str:
+    """Spell a text as a docstring: in three quotes, or as a plain literal where it holds what those cannot."""
+    if any(sign in text for sign in ('"', "\\")) or not text.isprintable():
+        return python_text(text)
+    return f'"""{text}"""'
 
 
 def tidy_python(text: str) -> str:
@@ -60,3 +70,8 @@ def tidy_python(text: str) -> str:
 def html_attribute(value: object) -> str:
     """Spell a value as a quoted attribute, or a quoted argument of a template tag, in HTML."""
     return '"' + html.escape(str(value), quote=True) + '"'
+
+
+def script_text(value: object) -> str:
+    """Spell a value as a quoted text of a style sheet or script."""
+    return json.dumps(str(value)).replace("<", "\\u003c")

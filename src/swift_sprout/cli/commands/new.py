@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from ...actions.hosting import open_host
-from ...actions.making import Made, Wanted, make, parse_page_line, plan
+from ...actions.making import Made, Wanted, make, part_from_line, plan
 from ...core.fields import parse_record_line
 from ...core.names import name_family
 from ...core.refresh import Refresh
@@ -119,7 +119,13 @@ def _asked(wanted: Wanted) -> Wanted:
     pages = wanted.pages
     if not pages and not records and not wanted.no_page:
         family = name_family(name)
-        pages = (prompts.ask("Page as PATH: TITLE", f"/{family.kebab}: {family.title}", check=parse_page_line),)
+        pages = (
+            prompts.ask(
+                "Page as PATH: TITLE",
+                f"/{family.kebab}: {family.title}",
+                check=lambda text: part_from_line("page", text),
+            ),
+        )
     return wanted._replace(name=name, summary=summary, records=tuple(records), pages=tuple(pages))
 
 

@@ -122,7 +122,7 @@ class DjangoHost:
 
     def compose(self, brief: Brief, place: Place) -> ChangeSet:
         """Return the change set that makes a module of a brief."""
-        from .compose import compose
+        from .composing.module import compose
 
         return compose(self.view, self.data, brief, place)
 

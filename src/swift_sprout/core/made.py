@@ -1,0 +1,68 @@
+"""What was generated last, kept beside the brief, so that a later run can tell it from what people wrote since.
+
+The file ``sprout.made`` is plain lines, one for each generated file: its path in the module's folder and its content,
+packed. It belongs with the project's files: it is all that a refresh on another machine needs.
+"""
+
+from __future__ import annotations
+
+import binascii
+import zlib
+from pathlib import PurePosixPath
+from typing import NamedTuple
+
+from .errors import Refused
+
+MADE_FILE = "sprout.made"
+FORMAT = "swift-sprout/made/1"
+LARGEST_BYTES = 20_000_000
+
+
+class Made(NamedTuple):
+    """The files of a module as they were generated: path below its folder, and content; ``kit`` is who made them."""
+
+    kit: str
+    files: dict[str, bytes]
+
+    @classmethod
+    def of(cls, kit: str, files: dict[str, bytes]) -> Made:
+        """Keep what was generated."""
+        return cls(kit, dict(files))
+
+    @classmethod
+    def read(cls, content: bytes, place: str) -> Made:
+        """Read the file; raises Refused, naming the line, when it is broken."""
+        lines = content.decode("utf-8", "replace").splitlines()
+        head = lines[0].split() if lines else []
+        if len(head) != 2 or head[0] != FORMAT:
+            raise _broken(place, 1, f"it does not begin with {FORMAT}")
+        files: dict[str, bytes] = {}
+        for number, line in enumerate(lines[1:], 2):
+            path, tab, packed = line.partition("\t")
+            parts = PurePosixPath(path).parts
+            if not tab or not parts or path.startswith("/") or ".." in parts:
+                raise _broken(place, number, "it names no file of the module")
+            try:
+                unpack = zlib.decompressobj()
+                files[path] = unpack.decompress(
+                    binascii.a2b_base64(packed.encode("ascii"), strict_mode=True), LARGEST_BYTES
+                )
+            except (ValueError, zlib.error, UnicodeEncodeError):
+                raise _broken(place, number, "its content cannot be unpacked") from None
+        return cls(head[1], files)
+
+    def content(self) -> bytes:
+        """Return the bytes of the file."""
+        lines = [f"{FORMAT} {self.kit}".encode()]
+        for path in sorted(self.files):
+            packed = binascii.b2a_base64(zlib.compress(self.files[path], 6), newline=False)
+            lines.append(path.encode("utf-8") + b"\t" + packed)
+        return b"\n".join(lines) + b"\n"
+
+
+def _broken(place: str, line: int, reason: str) -> Refused:
+    return Refused(
+        "made-broken",
+        f"{place}:{line}: {reason}; nothing was changed.",
+        "Take the file back from your version control; without it a refresh has nothing to compare with.",
+    )

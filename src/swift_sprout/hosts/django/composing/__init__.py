@@ -1,0 +1,1 @@
+"""From a brief to the files of a Django module; each file knows one family of parts."""

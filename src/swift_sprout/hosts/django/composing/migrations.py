@@ -1,0 +1,220 @@
+"""Migrations: the difference between the records of two briefs, as the host's own operations."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from ....core.brief import Brief
+from ....core.errors import WrongUse
+from ...kitdata import KitData
+from ...rendering import Templates, python_text, tidy_python
+from .records import preferences_values, record_values
+from .shared import Values, lines
+
+INITIAL = "0001_initial"
+_SORTS = ("create", "add", "alter", "remove", "change_options", "delete")
+_OPTIONS = ("verbose_name", "verbose_name_plural", "ordering", "permissions")
+
+
+class Migration(NamedTuple):
+    """A migration to be written: its name without ending, and its text."""
+
+    name: str
+    text: str
+
+
+def tables_of(data: KitData, brief: Brief) -> list[Values]:
+    """Return what a module keeps in tables: its records, and the record of its settings."""
+    found = [record_values(data, brief, record) for record in brief.records]
+    for record in found:
+        record["options"] = {
+            "verbose_name": python_text(record["record_title"]),
+            "verbose_name_plural": python_text(record["plural_title"]),
+            "ordering": record["ordering"],
+        } | ({"permissions": record["permissions"]} if record["permissions"] else {})
+    if brief.settings:
+        settings = preferences_values(data, brief)
+        title = python_text(settings["preferences_title"])
+        found.append(
+            {
+                "record": "Preferences",
+                "fields": settings["preferences"],
+                "options": {"verbose_name": title, "verbose_name_plural": title},
+            }
+        )
+    return found
+
+
+def initial(templates: Templates, data: KitData, brief: Brief) -> Migration | None:
+    """Return the first migration of a module; None when it keeps nothing in tables."""
+    tables = tables_of(data, brief)
+    if not tables:
+        return None
+    values = _values(_created(tables, []), [])
+    return Migration(INITIAL, _filled(templates, values, True))
+
+
+def following(
+    templates: Templates, data: KitData, before: Brief, after: Brief, there: Sequence[str]
+) -> Migration | None:
+    """Return the migration that leads from one brief to another; None when none is needed.
+
+    there -- the names of the migrations that the module has, without endings
+
+    Raises WrongUse when rows that are there could not be given a value.
+    """
+    old, new = tables_of(data, before), tables_of(data, after)
+    operations = _operations(data, after, old, new)
+    if not operations:
+        return None
+    if not there:
+        return Migration(INITIAL, _filled(templates, _values(operations, []), True))
+    number = max(int(found.group()) for name in there if (found := re.match(r"\d+", name))) + 1 if there else 1
+    name = f"{number:04d}_{_told(operations)}"
+    dependencies = [f"({python_text(after.name.snake)}, {python_text(leaf)})" for leaf in _leaves(there)]
+    return Migration(name, _filled(templates, _values(operations, dependencies), False))
+
+
+def names_in(folder: Path) -> list[str]:
+    """Return the names of the migrations in a module's folder, in order."""
+    return sorted(path.stem for path in (folder / "migrations").glob("[0-9]*.py"))
+
+
+def _leaves(there: Sequence[str]) -> list[str]:
+    return [max(there)]
+
+
+def _told(operations: list[Values]) -> str:
+    """Name a migration after its first operation, as people name them."""
+    first = operations[0]
+    verb, what = next((key, first[key]) for key in _SORTS if first.get(key))
+    name = re.sub(r"\W+", "_", str(what["told"])).strip("_").lower()
+    words = {
+        "create": "",
+        "add": "",
+        "alter": "alter_",
+        "remove": "remove_",
+        "options": "options_",
+        "delete": "delete_",
+    }
+    return (words[verb] + name + ("_and_more" if len(operations) > 1 else ""))[:60]
+
+
+def _operations(data: KitData, after: Brief, old: list[Values], new: list[Values]) -> list[Values]:
+    before = {table["record"]: table for table in old}
+    now = {table["record"]: table for table in new}
+    operations = _created([table for table in new if table["record"] not in before], list(before))
+    for name, table in now.items():
+        if name in before:
+            operations += _changed(data, after, before[name], table)
+    return operations + [{"delete": {"record": name, "told": name}} for name in before if name not in now]
+
+
+def _created(tables: list[Values], made: list[str]) -> list[Values]:
+    """Order the tables so that a target is made before it is pointed at; what cannot be ordered becomes late."""
+    operations: list[Values] = []
+    late: list[Values] = []
+    waiting = list(tables)
+    while waiting:
+        ready = next(
+            (
+                table
+                for table in waiting
+                if all(field["target"] in ("", table["record"], *made) for field in table["fields"])
+            ),
+            None,
+        )
+        table = ready or waiting[0]
+        early = [field for field in table["fields"] if ready or field["target"] in ("", table["record"], *made)]
+        late += [_field("add", table, field) for field in table["fields"] if field not in early]
+        options = [{"option": key, "said": value} for key, value in table["options"].items()]
+        created = {"record": table["record"], "fields": early, "options": options, "told": table["record"]}
+        operations.append({"create": created})
+        made = [*made, table["record"]]
+        waiting.remove(table)
+    return operations + late
+
+
+def _field(operation: str, table: Values, field: Values, **more: object) -> Values:
+    told = f"{table['record']}_{field['name']}"
+    return {operation: {"on_record": table["record"].lower(), "told": told, "once": False, **field, **more}}
+
+
+def _changed(data: KitData, after: Brief, old: Values, new: Values) -> list[Values]:
+    before = {field["name"]: field for field in old["fields"]}
+    now = {field["name"]: field for field in new["fields"]}
+    operations = [_field("remove", old, field) for name, field in before.items() if name not in now]
+    for name, field in now.items():
+        if name not in before:
+            operations.append(_added(data, new, field))
+        elif before[name]["migration"] != field["migration"]:
+            if (before[name]["kind"] == "many") != (field["kind"] == "many"):
+                operations += [_field("remove", old, before[name]), _added(data, new, field)]
+            else:
+                operations.append(_field("alter", new, field))
+    if old["options"] != new["options"]:
+        options = [{"option": key, "said": new["options"][key]} for key in _OPTIONS if key in new["options"]]
+        operations.append(
+            {"change_options": {"on_record": new["record"].lower(), "options": options, "told": new["record"]}}
+        )
+    return operations
+
+
+def _added(data: KitData, table: Values, field: Values) -> Values:
+    """Add a field; where it must be filled and has no default, rows that are there get the kit's filler once."""
+    if not field["must_fill"]:
+        return _field("add", table, field)
+    filler = data.raw["fields"].get(field["kind"], {}).get("filler", "")
+    if not filler or "unique=True" in field["migration"]:
+        raise WrongUse(
+            "field-without-value",
+            f"{table['record']}.{field['name']}: rows that are there already could not be given a value.",
+            "Make the field optional, or give it a default.",
+        )
+    code = f"{field['migration'][:-1]}, default={filler.format(sample=field['sample'])})"
+    return _field("add", table, {**field, "migration": code}, once=True)
+
+
+def _values(operations: list[Values], dependencies: list[str]) -> Values:
+    fields = list(_written_fields(operations))
+    foreign = {field["foreign"] for field in fields} - {""}
+    dependencies = [
+        *dependencies,
+        *(
+            "migrations.swappable_dependency(settings.AUTH_USER_MODEL)"
+            if name == "user"
+            else f'({python_text(name)}, "__first__")'
+            for name in sorted(foreign)
+        ),
+    ]
+
+    def used(text: str) -> bool:
+        return any(text in field["migration"] for field in fields)
+
+    plain = ["import datetime"] if used("datetime.") else []
+    plain += ["import uuid"] if used("uuid.uuid") else []
+    plain += ["from decimal import Decimal"] if used("Decimal(") else []
+    imports = [*plain, ""] if plain else []
+    imports += ["import django.db.models.deletion"] if used("models.deletion") else []
+    imports += ["import django.utils.timezone"] if used("utils.timezone") else []
+    imports += ["from django.conf import settings"] if "user" in foreign else []
+    imports.append("from django.db import migrations, models")
+    operations = [dict.fromkeys(_SORTS) | operation for operation in operations]
+    return {"operations": operations, "dependencies": lines(dependencies), "migration_imports": lines(imports)}
+
+
+def _written_fields(operations: list[Values]) -> Iterator[Values]:
+    """Yield every field that operations write out."""
+    for operation in operations:
+        for key, held in operation.items():
+            if key == "create":
+                yield from held["fields"]
+            elif key in ("add", "alter"):
+                yield held
+
+
+def _filled(templates: Templates, values: Values, first: bool) -> str:
+    return tidy_python(templates.fill("migration.py.mustache", {"first": first, **values}))

@@ -1,0 +1,264 @@
+"""From a brief to the files of a Django module, and the change set that makes them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ....core.brief import BRIEF_FILE, Brief
+from ....core.brieftext import brief_text
+from ....core.changes import ChangeSet
+from ....core.errors import Refused
+from ....core.hostfacts import Place
+from ....core.made import MADE_FILE, Made
+from ...kitdata import KitData
+from ...rendering import Templates, html_attribute, python_docstring, python_text, script_text, tidy_python
+from ..naming import check_inner_names
+from ..reading.templates import site_layout
+from ..view import HostView
+from . import migrations
+from .pages import ordered_routes, page_values, view_imports
+from .records import model_imports, record_values, sample_imports
+from .shared import Site, Values, lines
+
+
+def compose(view: HostView, data: KitData, brief: Brief, place: Place) -> ChangeSet:
+    """Return the change set that makes a module; raises Refused when something stands in its place already."""
+    label = brief.name.snake
+    folder = label if place.folder == "." else f"{place.folder}/{label}"
+    target = view.root / folder
+    if target.exists() and any(target.iterdir()):
+        raise Refused(
+            "folder-taken",
+            f"{folder} is there already and not empty; nothing was changed.",
+            "Choose another name, or move the folder away.",
+        )
+    refuse_taken_addresses(view, brief)
+    dotted = f"{place.prefix}.{label}" if place.prefix else label
+    site = Site(dotted, *site_layout(view))
+    files = generate(data, brief, site)
+    first = migrations.initial(templates_of(data), data, brief)
+    made = Made.of(data.id, files)
+    changes = ChangeSet(f"new {label}")
+    for name, content in files.items():
+        changes.add(f"{folder}/{name}", None, content)
+        if name == "migrations/__init__.py" and first is not None:
+            changes.add(f"{folder}/migrations/{first.name}.py", None, first.text.encode("utf-8"))
+    changes.add(f"{folder}/{MADE_FILE}", None, made.content())
+    return changes
+
+
+def refuse_taken_addresses(view: HostView, brief: Brief, own: str = "") -> None:
+    """Raise Refused when an address of the brief is answered already; those of the module ``own`` do not count."""
+    if not view.root_urls or not (brief.pages or brief.endpoints):
+        return
+    taken = {one.path.rstrip("/"): one for one in view.addresses.walk(view.root_urls)}
+    for path in [*(page.path for page in brief.pages), *(one.path for one in brief.endpoints)]:
+        other = taken.get(path.rstrip("/"))
+        if other is not None and not (own and other.view.startswith(f"{own}.")):
+            place = f"{view.relative(other.route.file)}:{other.route.line}"
+            raise Refused(
+                "address-taken",
+                f"{path} is answered already by {other.view or 'another controller'} ({place}).",
+                "Give the page another path.",
+            )
+
+
+_TEMPLATES: dict[str, Templates] = {}
+_ESCAPES = {"py": python_text, "html": html_attribute, "svg": html_attribute, "css": script_text, "js": script_text}
+
+
+def templates_of(data: KitData) -> Templates:
+    """Return the templates of the kit, read once."""
+    key = str(data.folder)
+    if key not in _TEMPLATES:
+        _TEMPLATES[key] = Templates(data.folder / "templates", _ESCAPES)
+    return _TEMPLATES[key]
+
+
+def generate(data: KitData, brief: Brief, site: Site) -> dict[str, bytes]:
+    """Return every file of a module but its migrations: path below the module's folder, and content.
+
+    The same brief, site and kit give the same bytes. Raises WrongUse for what the host cannot carry.
+    """
+    check_inner_names(data, brief)
+    values = values_of(data, brief, site)
+    templates = templates_of(data)
+    files = {BRIEF_FILE: brief_text(brief).encode("utf-8")}
+    for entry in data.raw["file"]:
+        if "when" in entry and not values[entry["when"]]:
+            continue
+        for part in values[entry["each"]] if "each" in entry else [{}]:
+            name = entry["writes"].format(label=brief.name.snake, **part)
+            text = templates.fill(entry["template"], values, part)
+            files[name] = (tidy_python(text) if name.endswith(".py") else text).encode("utf-8")
+    if brief.endpoints:
+        from .endpoints import described
+
+        files["openapi.json"] = described(brief).encode("utf-8")
+    if brief.samples:
+        from .contents import sample_data
+
+        files["sample_data.json"] = sample_data(brief).encode("utf-8")
+    if brief.translations:
+        from .contents import catalogue, locale_folder, visible_texts
+
+        texts = visible_texts(files.items())
+        for translation in brief.translations:
+            source, compiled = catalogue(brief, translation, texts)
+            files[f"{locale_folder(translation)}/django.po"] = source
+            files[f"{locale_folder(translation)}/django.mo"] = compiled
+    return files
+
+
+def values_of(data: KitData, brief: Brief, site: Site) -> Values:
+    """Return all values that the templates of a module take."""
+    label = brief.name.snake
+    records = [record_values(data, brief, record) for record in brief.records]
+    by_name = {record["record"]: record for record in records}
+    pages = page_values(brief, by_name)
+    values = {
+        "title": brief.name.title,
+        "label": label,
+        "dotted": site.dotted,
+        "camel": brief.name.camel,
+        "version": brief.version,
+        "author": brief.author,
+        "licence": brief.licence,
+        "module_docstring": python_docstring(
+            f"{brief.name.title}: {brief.summary}" if brief.summary else brief.name.title
+        ),
+        "records": records,
+        "tables": bool(records or brief.settings),
+        "pages": pages,
+        "plain_pages": [page for page in pages if page["is_plain"]],
+        "list_pages": [page for page in pages if page["has_list"]],
+        "one_pages": [page for page in pages if page["has_one"]],
+        "form_pages": [page for page in pages if page["has_form"]],
+        "site_layout": site.layout,
+        "site_block": site.block,
+        "model_imports": lines(model_imports(records + _preferences(data, brief)["preference_table"])),
+        "view_imports": lines(view_imports(pages)),
+        "sample_imports": lines(sample_imports(records)),
+        **_preferences(data, brief),
+        **_placed(brief, by_name),
+        **_programmed(data, brief, by_name, pages, records),
+    }
+    #  a list cannot be asked for in a template without repeating what stands inside
+    for key in (
+        "listeners",
+        "groups",
+        "endpoints",
+        "assets",
+        "administration_blocks",
+        "blocks",
+        "commands",
+        "services",
+    ):
+        values[f"{key}_there"] = bool(values.get(key))
+    values["languages_there"] = bool(values["languages"])
+    return values
+
+
+def _preferences(data: KitData, brief: Brief) -> Values:
+    if not brief.settings:
+        return {"preferences": [], "preference_table": [], "preferences_title": "", "settings": False}
+    from .records import preferences_values
+
+    values = preferences_values(data, brief)
+    return {**values, "preference_table": [{"fields": values["preferences"]}], "settings": True}
+
+
+def _placed(brief: Brief, records: dict[str, Values]) -> Values:
+    label = brief.name.snake
+    values: Values = {
+        "menu": bool(brief.menu),
+        "menu_template": f"{label}/menu.html",
+        "tag_libraries": bool(brief.menu or brief.blocks),
+        "groups": [],
+        "blocks": [],
+        "menu_lines": [],
+        "administration": False,
+        "block_models": False,
+        "assets": [
+            {
+                "asset": one.file,
+                "asset_path": f"{label}/{one.file}",
+                "asset_snake": one.file.replace(".", "_").replace("-", "_"),
+            }
+            for one in brief.assets
+        ],
+        "style_sheets": [{"asset": one.file} for one in brief.assets if one.sort == "css"],
+        "scripts": [{"asset": one.file} for one in brief.assets if one.sort == "js"],
+        "pictures": [{"asset": one.file} for one in brief.assets if one.sort == "svg"],
+    }
+    if brief.groups:
+        from .rights import group_values
+
+        values["groups"] = group_values(brief)
+    if brief.menu or brief.blocks:
+        from .placing import administration_values, block_values, menu_lines
+
+        values["menu_lines"] = lines(menu_lines(brief))
+        values["blocks"] = block_values(brief, records)
+        values["block_models"] = any(block["block_shows"] for block in values["blocks"])
+        values |= administration_values(brief)
+    return values
+
+
+def _programmed(
+    data: KitData, brief: Brief, by_name: dict[str, Values], pages: list[Values], records: list[Values]
+) -> Values:
+    from .own_tests import test_imports
+
+    values: Values = {
+        "commands": [],
+        "services": [],
+        "listeners": [],
+        "endpoints": [],
+        "samples": bool(brief.samples),
+        "languages": [],
+        "console": bool(brief.commands or brief.samples),
+        "has_addresses": bool(pages or brief.endpoints),
+        "has_pages": bool(pages),
+        "ready": bool(brief.listeners or brief.groups),
+    }
+    if brief.commands:
+        from .programs import command_values, needs_argparse
+
+        wanting = needs_argparse(brief)
+        values["commands"] = [
+            {**one, "wants_argparse": one["command"] in wanting} for one in command_values(brief, by_name)
+        ]
+    if brief.services:
+        from .programs import service_values
+
+        values["services"], imports = service_values(brief)
+        values["service_imports"] = lines(imports)
+    if brief.listeners:
+        from .programs import listener_values
+
+        values["listeners"], imports = listener_values(data, brief)
+        values["listener_imports"] = lines(imports)
+    if brief.endpoints:
+        from .endpoints import endpoint_values
+
+        values["endpoints"] = endpoint_values(brief, by_name)
+        seen: dict[str, Any] = {one["record"]: one for one in values["endpoints"]}
+        values["endpoint_records"] = list(seen.values())
+        values["endpoints_write"] = any(one["creates"] or one["replaces"] for one in values["endpoints"])
+    if brief.translations:
+        values["languages"] = [
+            {
+                "language": one.language,
+                "language_snake": one.language.replace("-", "_"),
+                "example": one.texts[0][0],
+                "translated": one.texts[0][1],
+            }
+            for one in brief.translations
+            if one.texts
+        ]
+    values["endpoints_delete"] = any(one["deletes"] for one in values["endpoints"])
+    values["routes"] = ordered_routes(pages)
+    values["endpoint_routes"] = [route for one in values["endpoints"] for route in one["endpoint_routes"]]
+    values["test_imports"] = lines(test_imports(brief, records, pages, values["endpoints"]))
+    return values

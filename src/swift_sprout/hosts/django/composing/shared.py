@@ -1,0 +1,60 @@
+"""What the files of this folder share: the facts of the site, and small spellings of code."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+from ....core.brief import Brief
+from ....core.parts.pages import needed_right
+from ....core.parts.rights import same_name
+
+Values = dict[str, Any]
+VERBS = {"read": "view", "create": "add", "change": "change", "delete": "delete"}
+
+
+class Site(NamedTuple):
+    """What the files of a module must know of their site.
+
+    dotted -- the name under which the host imports the module
+    layout, block -- the site's own layout and its block for content; empty when it has none that can be told
+    """
+
+    dotted: str
+    layout: str = ""
+    block: str = ""
+
+
+def lines(texts: list[str]) -> list[dict[str, str]]:
+    """Return texts as what a template repeats for each line."""
+    return [{"line": text} for text in texts]
+
+
+def call(function: str, arguments: list[str]) -> str:
+    """Spell a call."""
+    return f"{function}({', '.join(arguments)})"
+
+
+def uses(records: list[Values], key: str, text: str) -> bool:
+    """True when a text stands in the given value of any field."""
+    return any(text in field[key] for record in records for field in record["fields"])
+
+
+def permission_of(brief: Brief, access: str) -> str:
+    """Return the permission's codename that an access of ``may …`` asks for; empty for other accesses."""
+    right = needed_right(brief, access)
+    if right is None:
+        return ""
+    verb, name = right
+    if name:
+        record = brief.record(name)
+        assert record is not None
+        return f"{VERBS[verb]}_{record.name.camel.lower()}"
+    return next(one.key for one in brief.permissions if same_name(one.name.title, verb))
+
+
+def attribute(name: str, function: str, arguments: list[str]) -> str:
+    """Spell the call that a class attribute is set to; one that is too long for a line has a line for each argument."""
+    plain = call(function, arguments)
+    if len(name) + len(plain) + 7 <= 110:
+        return plain
+    return f"{function}(\n" + "".join(f"        {argument},\n" for argument in arguments) + "    )"
