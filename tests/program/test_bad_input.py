@@ -210,7 +210,7 @@ def sprout_python() -> str:
 def as_nobody(command: list[str]) -> subprocess.CompletedProcess[str]:
     """Run a command as a user without rights: what it imports is imported before the rights are given up."""
     modules = (
-        "cli.main cli.commands.new disk.journal hosts.django.kit hosts.django.host hosts.django.compose reports.text"
+        "cli.main cli.commands.new disk.journal hosts.django.kit hosts.django.host hosts.django.composing.module reports.text"
     )
     preload = ", ".join(f"swift_sprout.{name}" for name in modules.split())
     script = (

@@ -335,7 +335,9 @@ def spell_field(one: Field) -> str:
         text = f"{one.name}: {one.type}" + (f"({sizes})" if sizes else "")
     text += ", optional" if one.optional else ""
     text += ", unique" if one.unique else ""
-    text += f", default {_quoted(one.default)}" if one.default is not None else ""
+    if one.default is not None:
+        plain = re.fullmatch(r"[\w.:-]+", one.default)
+        text += f", default {one.default if plain else _quoted(one.default)}"
     text += f", label {_quoted(one.label)}" if one.label != _field_name(one.name)[1] else ""
     return text + (f", help {_quoted(one.help)}" if one.help else "")
 

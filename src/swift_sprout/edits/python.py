@@ -195,7 +195,7 @@ def import_name(text: str, module: str, name: str) -> str:
         return text
     for node in same:
         if node.names[0].name != "*":
-            return _extend_import(text, node, name)
+            return extend_import(text, node, name)
     line = f"from {module} import {name}"
     if imports:
         return insert_statement(text, imports[-1], line)
@@ -207,7 +207,8 @@ def import_name(text: str, module: str, name: str) -> str:
     return text + line + newline
 
 
-def _extend_import(text: str, node: ast.ImportFrom, name: str) -> str:
+def extend_import(text: str, node: ast.ImportFrom, name: str) -> str:
+    """Put one more name into an import, in order where the names stand in order."""
     source = Text(text)
     later = [alias for alias in node.names if alias.name > name and alias.asname is None]
     ordered = [alias.name for alias in node.names] == sorted(alias.name for alias in node.names)
@@ -222,7 +223,14 @@ def _extend_import(text: str, node: ast.ImportFrom, name: str) -> str:
     at = source._place(last.end_lineno, last.end_col_offset)
     indent = source.indent(source._place(last.lineno, last.col_offset))
     newline = "\r\n" if "\r\n" in text else "\n"
+    if indent is None and not text[at:].lstrip().startswith((",", ")")) and _line_length(text, at) + len(name) > 110:
+        names = text[source._place(node.names[0].lineno, node.names[0].col_offset) : at]
+        return f"{text[: at - len(names)]}({names}, {name}){text[at:]}"
     return text[:at] + (", " if indent is None else f",{newline}{indent}") + name + text[at:]
+
+
+def _line_length(text: str, place: int) -> int:
+    return text.find("\n", place) - text.rfind("\n", 0, place) if "\n" in text[place:] else len(text)
 
 
 def quoted_like(neighbour: str, value: str) -> str:

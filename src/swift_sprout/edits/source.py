@@ -32,6 +32,17 @@ class SourceText(NamedTuple):
         newline = "\r\n" if text.count("\r\n") * 2 > text.count("\n") else "\n"
         return cls(text, encoding, bom, newline)
 
+    @classmethod
+    def plain(cls, content: bytes) -> SourceText:
+        """Decode a text that says nothing of its encoding: UTF-8, with or without a byte-order mark, else Latin-1."""
+        bom = content.startswith(codecs.BOM_UTF8)
+        try:
+            text, encoding = content[len(codecs.BOM_UTF8) if bom else 0 :].decode("utf-8"), "utf-8"
+        except UnicodeDecodeError:
+            text, encoding = content.decode("latin-1"), "latin-1"
+        newline = "\r\n" if text.count("\r\n") * 2 > text.count("\n") else "\n"
+        return cls(text, encoding, bom, newline)
+
     def with_text(self, text: str) -> SourceText:
         """Return the same file with another text."""
         return self._replace(text=text)

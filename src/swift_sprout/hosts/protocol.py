@@ -45,6 +45,17 @@ class Mend(NamedTuple):
     settle: bool = False
 
 
+class ReadBrief(NamedTuple):
+    """What a module's files tell: the brief, and what it cannot say, as places with sentences.
+
+    places -- where each part stands, as file and line, by kind and key
+    """
+
+    brief: Brief
+    left_out: list[tuple[str, str]]
+    places: dict[tuple[str, str], str]
+
+
 class Host(Protocol):
     """One installed host of a kit's kind. Methods raise ``SproutError`` only."""
 
@@ -67,6 +78,33 @@ class Host(Protocol):
 
     def compose(self, brief: Brief, place: Place) -> ChangeSet:
         """Return the change set that makes a module of a brief."""
+
+    def folder(self, module: str) -> str:
+        """Return where a module lies, relative to the root."""
+
+    def read_brief(self, module: str) -> ReadBrief:
+        """Return the brief that a module's files tell, whether it has one written down or not."""
+
+    def generate(self, module: str, brief: Brief) -> dict[str, bytes]:
+        """Return the files that a brief makes of a module: path below its folder, and content.
+
+        Raises WrongUse for what the host cannot carry. Files that only ever follow one another are not among them.
+        """
+
+    def lead(self, module: str, before: Brief, after: Brief) -> dict[str, bytes]:
+        """Return the further files that lead from one brief of a module to another, such as migrations.
+
+        Raises WrongUse or Refused where the step cannot be made.
+        """
+
+    def place(self, module: str, before: Brief, after: Brief) -> ChangeSet:
+        """Return the edits outside of a module's folder that its new brief asks for, as far as it is switched on."""
+
+    def kept_data(self, module: str) -> dict[str, int]:
+        """Return the rows that a module keeps, by table; raises HostFailed."""
+
+    def drop_data(self, module: str, rows_file: Path) -> list[StepRun]:
+        """Write a module's rows to a file, then take its tables away; raises HostFailed."""
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edits that register a module; ``at`` is the address under which its pages go."""

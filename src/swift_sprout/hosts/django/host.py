@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from ...core.surveys import HostFacts
     from ...running.interpreter import Interpreter
     from ..kitdata import KitData
-    from ..protocol import Edit, HostOptions, Mend
+    from ..protocol import Edit, HostOptions, Mend, ReadBrief
     from .reading.modules import ModuleFiles
 
 
@@ -125,6 +125,55 @@ class DjangoHost:
         from .composing.module import compose
 
         return compose(self.view, self.data, brief, place)
+
+    def folder(self, module: str) -> str:
+        """Return where a module lies."""
+        return self.view.relative(self._module(module).folder)
+
+    def read_brief(self, module: str) -> ReadBrief:
+        """Return the brief that a module's files tell."""
+        from ..protocol import ReadBrief
+        from .reading.parts import read_parts
+
+        found = read_parts(self.view, self._module(module))
+        relative = self.view.relative
+        left_out = [(f"{relative(one.file)}:{one.line}", one.what) for one in found.left_out]
+        places = {key: f"{relative(file)}:{line}" for key, (file, line) in found.places.items()}
+        return ReadBrief(found.brief, left_out, places)
+
+    def generate(self, module: str, brief: Brief) -> dict[str, bytes]:
+        """Return the files that a brief makes of a module."""
+        from .composing.module import generate, site_of
+
+        return generate(self.data, brief, site_of(self.view, self._module(module)))
+
+    def lead(self, module: str, before: Brief, after: Brief) -> dict[str, bytes]:
+        """Return the migrations that lead from one brief of a module to another."""
+        from .composing.module import lead
+
+        return lead(self.view, self.data, self._module(module), before, after)
+
+    def place(self, module: str, before: Brief, after: Brief) -> ChangeSet:
+        """Return the edits of the site's templates that put a module's blocks where its brief says."""
+        from .placing import replace
+
+        return replace(self.view, self._module(module), before, after)
+
+    def kept_data(self, module: str) -> dict[str, int]:
+        """Return the rows of a module's tables."""
+        from .survey import rows_of
+
+        self._reread()
+        self.interpreter()
+        return rows_of(self.view, self._module(module), self.options.limit_seconds)
+
+    def drop_data(self, module: str, rows_file: Path) -> list[StepRun]:
+        """Write a module's rows to a file and take its tables away."""
+        from .settling import drop
+
+        self._reread()
+        self.interpreter()
+        return drop(self.view, self._module(module), rows_file, self.options.limit_seconds)
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edits that register a module."""

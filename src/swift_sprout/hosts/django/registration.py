@@ -5,8 +5,9 @@ from __future__ import annotations
 import ast
 from pathlib import Path
 
+from ...core.brief import BRIEF_FILE, Brief, brief_from_data
 from ...core.changes import ChangeSet
-from ...core.errors import Problem, Refused, WrongUse
+from ...core.errors import Problem, Refused, SproutError, WrongUse
 from ...edits.python import import_name, insert_item, quoted_like, remove_item
 from ..protocol import Edit
 from .reading.addresses import AddressFile, PatternList, Route
@@ -86,7 +87,30 @@ def switch_on(view: HostView, module: ModuleFiles, at: str | None) -> Edit:
             tuple(by_hand),
         )
     edit.changes = drafts.changes(f"enable {module.name}")
+    _place_blocks(view, module, edit)
     return edit
+
+
+def _place_blocks(view: HostView, module: ModuleFiles, edit: Edit) -> None:
+    """Put the module's blocks where its brief says; a place that is not there is told, and stops nothing."""
+    brief = brief_of(module)
+    if brief is None or not brief.placements:
+        return
+    from .placing import replace
+
+    try:
+        for change in replace(view, module, None, brief).changes:
+            edit.changes.add(*change)
+    except WrongUse as error:
+        edit.already.append(f"{error.sentence} {error.remedy}")
+
+
+def brief_of(module: ModuleFiles) -> Brief | None:
+    """Return the brief of a module; None when it has none, or one that cannot be read."""
+    try:
+        return brief_from_data(module.brief, "", BRIEF_FILE) if module.brief else None
+    except SproutError:
+        return None
 
 
 def _list_module(view: HostView, module: ModuleFiles, drafts: Drafts) -> list[Problem]:
@@ -210,6 +234,11 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
     if not drafts.changes("").changes:
         edit.already.append(f"{module.name} is neither listed nor included")
     edit.changes = drafts.changes(f"disable {module.name}")
+    if view.templates.libraries_of(module):
+        from .placing import cleared
+
+        for change in cleared(view, module).changes:
+            edit.changes.add(*change)
     return edit
 
 

@@ -45,6 +45,25 @@ def settle(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float)
     return runs
 
 
+def drop(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> list[StepRun]:
+    """Write a module's rows to a file in the host's own form, then take its migrations back, and its tables with them.
+
+    Raises HostFailed with the last lines the host printed; the tables are only touched when the rows are written.
+    """
+    runs: list[StepRun] = []
+    steps = [
+        (f"write the rows to {rows_file.name}", ["dumpdata", module.label, "--output", str(rows_file)]),
+        (f"migrate {module.label} zero", ["migrate", module.label, "zero", "--no-input", "--no-color"]),
+    ]
+    for title, command in steps:
+        ended = _manage(view, command, limit_seconds)
+        if ended.status != 0:
+            reason = "it took too long" if ended.status is None else _last_line(ended.output)
+            raise HostFailed("drop-failed", f"Step {title} did not work: {reason}", "Mend that, or keep the data.")
+        runs.append(StepRun(title, True, ended.output))
+    return runs
+
+
 def _manage(view: HostView, arguments: list[str], limit_seconds: float) -> Ended:
     assert view.interpreter is not None
     if view.database_copies is not None:

@@ -106,11 +106,16 @@ def _missing(view: HostView) -> list[Missing]:
     return missing
 
 
-def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[str]:
-    """Tell which tables of a module stay in the database, with their row counts."""
+def rows_of(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict[str, int]:
+    """Return how many rows the tables of a module hold."""
     with Asking(view, limit_seconds, ("rows",)) as asking:
         live = asking.about([module])
+    return dict(live.answers.get("rows") or {})
+
+
+def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[str]:
+    """Tell which tables of a module stay in the database, with their row counts."""
     return [
         f"table {table} stays, with {count} row{'' if count == 1 else 's'}"
-        for table, count in (live.answers.get("rows") or {}).items()
+        for table, count in rows_of(view, module, limit_seconds).items()
     ]

@@ -32,9 +32,8 @@ _SCHEMAS: dict[str, dict[str, Any]] = {
 }
 
 
-def endpoint_values(brief: Brief, records: dict[str, Values]) -> list[Values]:
+def endpoint_values(brief: Brief, records: dict[str, Values], space: str) -> list[Values]:
     """Return the values that templates take of the endpoints."""
-    label = brief.name.snake
     found = []
     for endpoint in brief.endpoints:
         record = brief.record(endpoint.shows)
@@ -47,8 +46,8 @@ def endpoint_values(brief: Brief, records: dict[str, Values]) -> list[Values]:
             {
                 "endpoint_view": view,
                 "endpoint_title": endpoint.title,
-                "endpoint_reverse": f"{label}:{name}",
-                "endpoint_one_reverse": f"{label}:{name}-one",
+                "endpoint_reverse": f"{space}{name}",
+                "endpoint_one_reverse": f"{space}{name}-one",
                 "endpoint_routes": [
                     {"route": route, "route_view": view, "route_name": name},
                     {"route": f"{route}<int:pk>/", "route_view": view, "route_name": f"{name}-one"},

@@ -16,6 +16,14 @@ from .shared import Values, lines
 
 INITIAL = "0001_initial"
 _SORTS = ("create", "add", "alter", "remove", "change_options", "delete")
+_TOLD = {
+    "create": "",
+    "add": "",
+    "alter": "alter_",
+    "remove": "remove_",
+    "change_options": "options_",
+    "delete": "delete_",
+}
 _OPTIONS = ("verbose_name", "verbose_name_plural", "ordering", "permissions")
 
 
@@ -89,18 +97,9 @@ def _leaves(there: Sequence[str]) -> list[str]:
 
 def _told(operations: list[Values]) -> str:
     """Name a migration after its first operation, as people name them."""
-    first = operations[0]
-    verb, what = next((key, first[key]) for key in _SORTS if first.get(key))
+    verb, what = next((verb, held) for verb, held in operations[0].items() if held)
     name = re.sub(r"\W+", "_", str(what["told"])).strip("_").lower()
-    words = {
-        "create": "",
-        "add": "",
-        "alter": "alter_",
-        "remove": "remove_",
-        "options": "options_",
-        "delete": "delete_",
-    }
-    return (words[verb] + name + ("_and_more" if len(operations) > 1 else ""))[:60]
+    return (_TOLD[verb] + name + ("_and_more" if len(operations) > 1 else ""))[:60]
 
 
 def _operations(data: KitData, after: Brief, old: list[Values], new: list[Values]) -> list[Values]:

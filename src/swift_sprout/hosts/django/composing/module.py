@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ....core.brief import BRIEF_FILE, Brief
 from ....core.brieftext import brief_text
@@ -63,6 +63,9 @@ def refuse_taken_addresses(view: HostView, brief: Brief, own: str = "") -> None:
             )
 
 
+if TYPE_CHECKING:
+    from ..reading.modules import ModuleFiles
+
 _TEMPLATES: dict[str, Templates] = {}
 _ESCAPES = {"py": python_text, "html": html_attribute, "svg": html_attribute, "css": script_text, "js": script_text}
 
@@ -110,15 +113,42 @@ def generate(data: KitData, brief: Brief, site: Site) -> dict[str, bytes]:
     return files
 
 
+def site_of(view: HostView, module: ModuleFiles) -> Site:
+    """Return what the files of a module that is there must know of its site."""
+    conf = view.addresses.file(module.urls) if module.urls else None
+    return Site(module.name, *site_layout(view), named=conf is None or bool(conf.app_name))
+
+
+def lead(view: HostView, data: KitData, module: ModuleFiles, before: Brief, after: Brief) -> dict[str, bytes]:
+    """Return the migrations that lead from one brief of a module to another.
+
+    Raises Refused when an address is taken, or a new record has the name of a class that a person wrote.
+    """
+    known = {page.path for page in before.pages} | {one.path for one in before.endpoints}
+    fresh = after._replace(
+        pages=tuple(page for page in after.pages if page.path not in known),
+        endpoints=tuple(one for one in after.endpoints if one.path not in known),
+    )
+    refuse_taken_addresses(view, fresh, module.name)
+    made = migrations.following(templates_of(data), data, before, after, migrations.names_in(module.folder))
+    if made is None:
+        return {}
+    files = {f"migrations/{made.name}.py": made.text.encode("utf-8")}
+    if not module.has("migrations/__init__.py"):
+        files["migrations/__init__.py"] = b""
+    return files
+
+
 def values_of(data: KitData, brief: Brief, site: Site) -> Values:
     """Return all values that the templates of a module take."""
     label = brief.name.snake
     records = [record_values(data, brief, record) for record in brief.records]
     by_name = {record["record"]: record for record in records}
-    pages = page_values(brief, by_name)
+    pages = page_values(brief, by_name, site.space(label))
     values = {
         "title": brief.name.title,
         "label": label,
+        "space": site.space(label),
         "dotted": site.dotted,
         "camel": brief.name.camel,
         "version": brief.version,
@@ -140,8 +170,8 @@ def values_of(data: KitData, brief: Brief, site: Site) -> Values:
         "view_imports": lines(view_imports(pages)),
         "sample_imports": lines(sample_imports(records)),
         **_preferences(data, brief),
-        **_placed(brief, by_name),
-        **_programmed(data, brief, by_name, pages, records),
+        **_placed(brief, by_name, site),
+        **_programmed(data, brief, by_name, pages, records, site),
     }
     #  a list cannot be asked for in a template without repeating what stands inside
     for key in (
@@ -168,7 +198,7 @@ def _preferences(data: KitData, brief: Brief) -> Values:
     return {**values, "preference_table": [{"fields": values["preferences"]}], "settings": True}
 
 
-def _placed(brief: Brief, records: dict[str, Values]) -> Values:
+def _placed(brief: Brief, records: dict[str, Values], site: Site) -> Values:
     label = brief.name.snake
     values: Values = {
         "menu": bool(brief.menu),
@@ -198,7 +228,7 @@ def _placed(brief: Brief, records: dict[str, Values]) -> Values:
     if brief.menu or brief.blocks:
         from .placing import administration_values, block_values, menu_lines
 
-        values["menu_lines"] = lines(menu_lines(brief))
+        values["menu_lines"] = lines(menu_lines(brief, site.space(label)))
         values["blocks"] = block_values(brief, records)
         values["block_models"] = any(block["block_shows"] for block in values["blocks"])
         values |= administration_values(brief)
@@ -206,7 +236,7 @@ def _placed(brief: Brief, records: dict[str, Values]) -> Values:
 
 
 def _programmed(
-    data: KitData, brief: Brief, by_name: dict[str, Values], pages: list[Values], records: list[Values]
+    data: KitData, brief: Brief, by_name: dict[str, Values], pages: list[Values], records: list[Values], site: Site
 ) -> Values:
     from .own_tests import test_imports
 
@@ -218,6 +248,7 @@ def _programmed(
         "samples": bool(brief.samples),
         "languages": [],
         "console": bool(brief.commands or brief.samples),
+        "controllers": ", ".join((["endpoints"] if brief.endpoints else []) + (["views"] if pages else [])),
         "has_addresses": bool(pages or brief.endpoints),
         "has_pages": bool(pages),
         "ready": bool(brief.listeners or brief.groups),
@@ -242,7 +273,7 @@ def _programmed(
     if brief.endpoints:
         from .endpoints import endpoint_values
 
-        values["endpoints"] = endpoint_values(brief, by_name)
+        values["endpoints"] = endpoint_values(brief, by_name, site.space(brief.name.snake))
         seen: dict[str, Any] = {one["record"]: one for one in values["endpoints"]}
         values["endpoint_records"] = list(seen.values())
         values["endpoints_write"] = any(one["creates"] or one["replaces"] for one in values["endpoints"])

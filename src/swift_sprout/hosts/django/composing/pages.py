@@ -22,9 +22,9 @@ _CONVERTERS = {"text": "str", "integer": "int", "slug": "slug", "uuid": "uuid"}
 _EXAMPLES = {"text": '"sample"', "integer": "1", "slug": '"sample"', "uuid": '"00000000-0000-0000-0000-000000000001"'}
 
 
-def page_values(brief: Brief, records: dict[str, Values]) -> list[Values]:
+def page_values(brief: Brief, records: dict[str, Values], space: str) -> list[Values]:
     """Return the values that templates take of the pages."""
-    return [_page(brief, page, stem, records) for page, stem in named_pages(brief.pages)]
+    return [_page(brief, page, stem, records, space) for page, stem in named_pages(brief.pages)]
 
 
 def named_pages(pages: tuple[Page, ...]) -> list[tuple[Page, str]]:
@@ -57,7 +57,7 @@ def route_of(path: str) -> str:
     return f"{route}/" if route else ""
 
 
-def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values]) -> Values:
+def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], space: str) -> Values:
     label = brief.name.snake
     view = class_stem(stem)
     shown = brief.record(page.shows) if page.shows else None
@@ -84,8 +84,8 @@ def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values]) -> Va
         "page_name": name,
         "list_name": list_name,
         "one_name": one_name,
-        "reverse": f"{label}:{name}",
-        "one_reverse": f"{label}:{one_name}",
+        "reverse": f"{space}{name}",
+        "one_reverse": f"{space}{one_name}",
         "template": template,
         "detail_template": f"{stem}_detail.html",
         "template_name": f"{label}/{template}",
@@ -101,7 +101,7 @@ def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values]) -> Va
         "changes": bool(here) and has_form,
         "key": key,
         "key_is_not_pk": key != "pk",
-        "success": _success(brief, page),
+        "success": _success(brief, page, space),
         "methods": _methods(page),
         "answers_post": "post" in page.methods,
         "parameters": [{"parameter": one.name} for one in here] if not shown else [],
@@ -122,7 +122,7 @@ def _methods(page: Page) -> str:
     return python_text([*page.methods, *(["head"] if "get" in page.methods else []), "options"])
 
 
-def _success(brief: Brief, page: Page) -> str:
+def _success(brief: Brief, page: Page, space: str) -> str:
     """Return the address to which a saved form leads: the list of its record where there is one, else itself."""
     for other, stem in named_pages(brief.pages):
         if (
@@ -130,7 +130,7 @@ def _success(brief: Brief, page: Page) -> str:
             and brief.record(other.shows) is brief.record(page.shows)
             and other.view in ("list", "list and one")
         ):
-            return f"{brief.name.snake}:{stem.replace('_', '-')}"
+            return f"{space}{stem.replace('_', '-')}"
     return ""
 
 

@@ -11,7 +11,7 @@ from .pages import named_pages
 from .shared import Values, permission_of
 
 
-def menu_lines(brief: Brief) -> list[str]:
+def menu_lines(brief: Brief, space: str) -> list[str]:
     """Return the entries of the menu as lines of Python, the inner ones below those that hold them."""
     found: list[str] = []
 
@@ -23,7 +23,7 @@ def menu_lines(brief: Brief) -> list[str]:
             found.append(f"{indent}{{")
             found.append(f'{indent}    "title": _({python_text(entry.title)}),')
             found.append(f'{indent}    "side": {python_text(entry.side)},')
-            found.append(f'{indent}    "page": {_target(brief, entry)},')
+            found.append(f'{indent}    "page": {_target(brief, entry, space)},')
             found.append(f'{indent}    "needs": {_needs(brief, entry)},')
             if inside:
                 found.append(f'{indent}    "inside": [')
@@ -43,9 +43,9 @@ def _page(brief: Brief, entry: MenuEntry) -> tuple[Page, str] | None:
     )
 
 
-def _target(brief: Brief, entry: MenuEntry) -> str:
+def _target(brief: Brief, entry: MenuEntry, space: str) -> str:
     found = _page(brief, entry) if entry.page else None
-    return python_text(f"{brief.name.snake}:{found[1].replace('_', '-')}") if found else "None"
+    return python_text(f"{space}{found[1].replace('_', '-')}") if found else "None"
 
 
 def _needs(brief: Brief, entry: MenuEntry) -> str:

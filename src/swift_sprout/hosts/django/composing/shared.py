@@ -17,11 +17,17 @@ class Site(NamedTuple):
 
     dotted -- the name under which the host imports the module
     layout, block -- the site's own layout and its block for content; empty when it has none that can be told
+    named  -- whether the module's addresses have a namespace, as all have that are made here
     """
 
     dotted: str
     layout: str = ""
     block: str = ""
+    named: bool = True
+
+    def space(self, label: str) -> str:
+        """Return what stands before the names of the module's addresses."""
+        return f"{label}:" if self.named else ""
 
 
 def lines(texts: list[str]) -> list[dict[str, str]]:

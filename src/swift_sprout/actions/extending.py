@@ -1,0 +1,229 @@
+"""``add``: one more part in a module that is there, merged into the files that people have edited since."""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+from ..core.brief import BRIEF_FILE, Brief, brief_from_toml, contradictions
+from ..core.brieftext import brief_text, table_text
+from ..core.changes import ChangeSet
+from ..core.errors import Problem, Refused, WrongUse
+from ..core.made import MADE_FILE, Made
+from ..core.nearest import did_you_mean
+from ..core.parts.kinds import KINDS, Kind, kind_named
+from ..edits.carrying import NotCarried, carry
+from .hosting import OpenHost
+from .making import part_from_line
+from .modulefiles import ModuleOnDisk
+
+
+class Added(NamedTuple):
+    """What ``add`` did, or would do.
+
+    already -- True when the module has the part already; left -- files that were left as they are, and why
+    """
+
+    module: str
+    kind: str
+    name: str
+    changes: ChangeSet
+    already: bool
+    left: list[str]
+    next_steps: list[str]
+
+
+def add(opened: OpenHost, kind: str, line: str, to: str, preview: bool) -> Added:
+    """Add a part to a module; raises WrongUse or Refused, with nothing changed, where it cannot be done."""
+    if preview:
+        return _planned(opened, kind, line, to)
+    with opened.journal.writing(f"add {kind} to {to}", opened.choice.wait_seconds, opened.choice.on_wait):
+        added = _planned(opened, kind, line, to)
+        if added.changes:
+            opened.journal.apply(added.changes)
+    return added
+
+
+def carried_kind(opened: OpenHost, kind: str) -> Kind:
+    """Return a kind that modules of this host can carry; raises WrongUse naming the nearest that they can."""
+    known = kind_named(kind)
+    data = opened.kit.data
+    if kind not in data.parts:
+        instead = data.raw.get("instead", {}).get(kind, "")
+        remedy = instead or did_you_mean(kind, data.parts)
+        raise WrongUse("part-not-carried", f"{data.title} modules carry no {kind}.", remedy)
+    return known
+
+
+def _planned(opened: OpenHost, kind: str, line: str, to: str) -> Added:
+    known = carried_kind(opened, kind)
+    part = part_from_line(kind, line)
+    module = ModuleOnDisk(opened, to)
+    brief = module.brief
+    here = brief or opened.host.read_brief(module.name).brief
+    there = next((one for one in here.parts(kind) if one.key == part.key), None)
+    changes = ChangeSet(f"add {kind} {part.key} to {module.name}")
+    if there is not None:
+        if brief is not None and there != part:
+            raise Refused(
+                "part-taken",
+                f"{module.name} has a {kind} {part.key} already, of another form; nothing was changed.",
+                f"Change it in {module.folder}/{BRIEF_FILE}, then run: swift-sprout refresh {module.name}",
+            )
+        return Added(module.name, kind, part.key, changes, True, [], [])
+    after = here.with_part(kind, part)
+    _refuse_contradictions(after, kind, len(after.parts(kind)) - 1)
+    left: list[str] = []
+    if brief is not None:
+        source = module.brief_source()
+        changes.add(
+            f"{module.folder}/{BRIEF_FILE}",
+            source.content(),
+            source.with_text(_with_table(module, source.text, kind, known.data(part))).content(),
+        )
+        _carry_files(opened, module, changes, here, kind, part, left)
+    else:
+        _carry_files(opened, module, changes, _needed(here, kind, part), kind, part, left)
+        left.append(f"there is no brief: swift-sprout adopt {module.name} writes one")
+    for path, content in opened.host.lead(module.name, here, after).items():
+        module.put(changes, path, content)
+    for change in opened.host.place(module.name, here, after).changes:
+        changes.add(*change)
+    return Added(module.name, kind, part.key, changes, False, left, next_steps(opened, module, [(kind, part)]))
+
+
+def next_steps(opened: OpenHost, module: ModuleOnDisk, parts: list[tuple[str, Any]]) -> list[str]:
+    """Return what is left to do by hand after parts were made."""
+    said = opened.kit.data.raw.get("then", {})
+    label = module.name.rpartition(".")[2]
+    steps = []
+    for kind, part in parts:
+        if kind in said:
+            steps.append(said[kind].format(label=label, name=getattr(getattr(part, "name", None), "title", part.key)))
+    return list(dict.fromkeys(steps))
+
+
+def _with_table(module: ModuleOnDisk, text: str, kind: str, data: dict[str, Any]) -> str:
+    from ..edits.toml import add_table
+
+    try:
+        return add_table(text, kind, table_text(kind, data))
+    except NotCarried as error:
+        raise module.refused(BRIEF_FILE, error) from None
+
+
+def _refuse_contradictions(brief: Brief, kind: str, index: int) -> None:
+    found = [
+        Problem(f"{path[0]} {brief.parts(str(path[0]))[int(path[1])].key}", what, remedy)
+        for path, what, remedy in contradictions(brief)
+    ]
+    if found:
+        raise WrongUse("part-contradicts", f"The {kind} does not fit the module.", "Mend what is listed.", tuple(found))
+
+
+def _needed(brief: Brief, kind: str, part: Any) -> Brief:
+    """Return of a brief that was read from code just what one more part rests on, so that nothing else is made."""
+    resting = {"menu": ("pages", "menu"), "placement": ("blocks", "placements"), "group": ("groups",)}
+    kept = {"records", "permissions", "settings", *resting.get(kind, (KINDS[kind][0],))}
+    dropped: dict[str, Any] = {name: () for name, _ in KINDS.values() if name not in kept}
+    if part is not None and getattr(part, "access", "").startswith("may "):
+        dropped.pop("permissions", None)
+    return brief._replace(**dropped)
+
+
+def _carry_files(
+    opened: OpenHost, module: ModuleOnDisk, changes: ChangeSet, before: Brief, kind: str, part: Any, left: list[str]
+) -> None:
+    """Carry the difference between the files of two briefs into those of a module, and keep what was generated."""
+    after = before.with_part(kind, part)
+    old, new = opened.host.generate(module.name, before), opened.host.generate(module.name, after)
+    made = module.made
+    kept = dict(made.files) if made is not None else {}
+    tests = opened.kit.data.raw.get("own_tests", {"folder": "", "by_hand": []})
+    tests_by_hand = any((module.path / name).exists() for name in tests["by_hand"])
+    for path, content in new.items():
+        if path == BRIEF_FILE:
+            continue
+        was, here = old.get(path), module.content(path)
+        never_made_test = bool(tests["folder"]) and path.startswith(tests["folder"]) and path not in kept
+        if was == content and (here is not None or not never_made_test):
+            continue
+        if never_made_test and tests_by_hand and here is None:
+            if was != content:
+                left.append(f"{path} was not made: the module has tests of its own")
+            continue
+        if here is None and was is not None and not never_made_test:
+            if path in kept:
+                left.append(f"{path} was taken away by hand, and stays away")
+            continue
+        module.put(changes, path, content if here is None else _carried(module, path, here, was, content))
+        kept[path] = _carried_quietly(path, kept[path], was, content) if path in kept else content
+    _rested_on(opened, module, changes, new, kept)
+    _compile_catalogues(module, changes, new)
+    if BRIEF_FILE in kept:
+        kept[BRIEF_FILE] = _kept_brief(module, kept[BRIEF_FILE], kind, part)
+    if made is not None:
+        module.put(changes, MADE_FILE, Made(made.kit, kept).content())
+
+
+def _kept_brief(module: ModuleOnDisk, content: bytes, kind: str, part: Any) -> bytes:
+    """Return the brief from which the module was made last, with the part: what else was changed in it is still due."""
+    last = brief_from_toml(content.decode("utf-8"), f"{module.folder}/{MADE_FILE}").with_part(kind, part)
+    if contradictions(last):
+        raise Refused(
+            "refresh-first",
+            f"{module.folder}/{BRIEF_FILE} was changed since its files were made, and the {kind} rests on that.",
+            f"First run: swift-sprout refresh {module.name}",
+        )
+    return brief_text(last).encode("utf-8")
+
+
+def _rested_on(
+    opened: OpenHost, module: ModuleOnDisk, changes: ChangeSet, new: dict[str, bytes], kept: dict[str, bytes]
+) -> None:
+    """Make the files that new files rest on and that the module never had, such as the frame of its pages."""
+    import fnmatch
+
+    made_now = [path.removeprefix(module.folder + "/") for path in changes.made()]
+    for pattern, rests in opened.kit.data.raw.get("rests_on", {}).items():
+        if not any(fnmatch.fnmatch(path, pattern) for path in made_now):
+            continue
+        for template in rests:
+            path = template.format(label=module.name.rpartition(".")[2])
+            if path in new and path not in made_now and module.content(path) is None:
+                module.put(changes, path, new[path])
+                kept[path] = new[path]
+
+
+def _carried(module: ModuleOnDisk, path: str, here: bytes, was: bytes | None, content: bytes) -> bytes:
+    try:
+        return carry(path, here, was or b"", content)
+    except NotCarried as error:
+        raise module.refused(path, error) from None
+
+
+def _carried_quietly(path: str, kept: bytes, was: bytes | None, content: bytes) -> bytes:
+    """Carry a change into what was generated last; where that has another form, it stays, and a refresh will tell."""
+    try:
+        return carry(path, kept, was or b"", content)
+    except NotCarried:
+        return kept
+
+
+def _compile_catalogues(module: ModuleOnDisk, changes: ChangeSet, new: dict[str, bytes]) -> None:
+    """Compile every catalogue again from the source form that will stand there."""
+    after = {change.path: change.after for change in changes.changes}
+    for path in new:
+        if not path.endswith(".po"):
+            continue
+        source = after.get(f"{module.folder}/{path}") or module.content(path)
+        if source is None:
+            continue
+        from ..edits.catalogue import compiled
+
+        target = path.removesuffix(".po") + ".mo"
+        try:
+            content = compiled(source)
+        except ValueError as error:
+            raise module.refused(path, NotCarried(0, str(error))) from None
+        place = f"{module.folder}/{target}"
+        changes.add(place, after.get(place, module.content(target)), content)

@@ -1,0 +1,66 @@
+"""``swift-sprout refresh``."""
+
+from __future__ import annotations
+
+import argparse
+
+from ...actions.hosting import open_host
+from ...actions.refreshing import refresh
+from ...reports import documents
+from ...reports.text import changes as changes_text
+from .. import options as shared
+from .. import output
+
+EXAMPLE = """examples:
+  swift-sprout refresh berth_register --preview
+  swift-sprout refresh berth_register
+
+What was generated last (sprout.made), what stands there, and what the brief would make now are merged. Where a person's
+change meets one of the brief, both stand in the file between marks; the exit status is then 1."""
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """Add the command's arguments."""
+    parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
+    parser.add_argument("--python", metavar="PATH", help="the host's interpreter")
+    shared.writes(parser)
+    shared.common(parser)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run the command."""
+    opened = open_host(shared.host_choice(options))
+    done = refresh(opened, options.module, options.preview)
+    status = 1 if done.conflicts else 0
+    needed = opened.refreshes(done.changes)
+    if output.wants_json(options):
+        document = {
+            "format": "swift-sprout/refresh/1",
+            "module": done.module,
+            "written": not options.preview and bool(done.changes),
+            "files": documents.changes(done.changes),
+            "conflicts": done.conflicts,
+            "left": done.left,
+            "refresh": documents.refreshes(needed),
+        }
+        output.document(document)
+        return status
+    out = output.terminal(options)
+    if not done.changes:
+        out.line(f"{done.module} is as its brief says; nothing was changed.")
+    else:
+        out.line(f"{'Would refresh' if options.preview else 'Refreshed'} {out.style(done.module, 'strong')}:")
+        changes_text.changes(out, done.changes, with_diff=options.preview or options.verbose)
+    for sentence in done.left:
+        out.line(f"  – {sentence}")
+    if done.conflicts:
+        out.line()
+        out.line(out.style("Conflicts, to be decided by hand:", "bad"))
+        for place in done.conflicts:
+            out.line(f"  {place}")
+    if done.changes and not out.quiet:
+        changes_text.refreshes(out, needed)
+        if not options.preview:
+            due = [f"swift-sprout settle {done.module}"] if any(one.kind == "migrate" for one in needed) else []
+            changes_text.next_steps(out, [*due, f"swift-sprout check {done.module}"])
+    return status

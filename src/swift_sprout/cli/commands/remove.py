@@ -1,0 +1,69 @@
+"""``swift-sprout remove``."""
+
+from __future__ import annotations
+
+import argparse
+
+from ...actions.hosting import open_host
+from ...actions.removing import remove
+from ...core.errors import Refused
+from ...reports import documents
+from ...reports.text import changes as changes_text
+from .. import options as shared
+from .. import output, prompts
+
+EXAMPLE = """examples:
+  swift-sprout remove tide_board --preview
+  swift-sprout remove tide_board --data keep
+  swift-sprout remove tide_board --data drop
+
+With --data drop the rows are first written to a file below .swift-sprout/rows, then the tables are taken away."""
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """Add the command's arguments."""
+    parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
+    parser.add_argument("--data", choices=("keep", "drop"), default="", help="what becomes of its tables")
+    shared.runs_host(parser)
+    shared.writes(parser)
+    shared.common(parser)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run the command."""
+    opened = open_host(shared.host_choice(options))
+    try:
+        done = remove(opened, options.module, options.data, options.preview)
+    except Refused as error:
+        if error.code != "data-there" or not prompts.can_ask() or output.wants_json(options):
+            raise
+        print(error.sentence, *(f"  {one.place}: {one.what}" for one in error.problems), sep="\n")
+        word = prompts.ask("keep the tables, or drop them (anything else: stop)")
+        if word not in ("keep", "drop"):
+            raise
+        done = remove(opened, options.module, word, False)
+    if output.wants_json(options):
+        document = {
+            "format": "swift-sprout/remove/1",
+            "module": done.module,
+            "written": not options.preview,
+            "tables": [{"table": table, "rows": rows} for table, rows in done.tables.items()],
+            "files": documents.changes(done.changes),
+            "steps": documents.steps(done.steps),
+            "notes": done.notes,
+        }
+        output.document(document)
+        return 0
+    out = output.terminal(options)
+    out.line(f"{'Would remove' if options.preview else 'Removed'} {out.style(done.module, 'strong')}:")
+    for table, rows in done.tables.items():
+        out.line(f"  table {table}, {rows} row{'' if rows == 1 else 's'}")
+    changes_text.changes(out, done.changes, with_diff=options.verbose)
+    changes_text.steps(out, done.steps)
+    for sentence in done.notes:
+        out.line(f"  – {sentence}")
+    if not options.preview and not out.quiet:
+        changes_text.next_steps(
+            out, ["swift-sprout check", "swift-sprout undo    takes the files and the entries back"]
+        )
+    return 0

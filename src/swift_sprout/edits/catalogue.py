@@ -1,0 +1,38 @@
+"""Putting texts into a gettext catalogue without disturbing what translators wrote."""
+
+from __future__ import annotations
+
+
+def carry_catalogue(current: str, after: str) -> str:
+    """Return a catalogue with the entries of another that it misses.
+
+    A translation that is still empty is filled; no other is changed.
+    """
+    import polib
+
+    here = polib.pofile(current, wrapwidth=0)
+    known = {(entry.msgctxt, entry.msgid): entry for entry in here}
+    added: list[str] = []
+    text = current
+    for entry in polib.pofile(after, wrapwidth=0):
+        held = known.get((entry.msgctxt, entry.msgid))
+        if held is None:
+            added.append(str(entry).rstrip("\n"))
+        elif entry.msgstr and not held.msgstr and not held.obsolete:
+            empty, filled = str(held).rstrip("\n"), str(held).rstrip("\n")
+            filled = filled.removesuffix('msgstr ""') + str(entry).rstrip("\n").rpartition("\nmsgstr ")[1].lstrip("\n")
+            filled += str(entry).rstrip("\n").rpartition("\nmsgstr ")[2]
+            text = text.replace(empty + "\n", filled + "\n", 1)
+    if added:
+        text = text.rstrip("\n") + "\n\n" + "\n\n".join(added) + "\n"
+    return text
+
+
+def compiled(source: bytes) -> bytes:
+    """Return the compiled form of a catalogue; raises ValueError when it does not parse."""
+    import polib
+
+    try:
+        return bytes(polib.pofile(source.decode("utf-8")).to_binary())
+    except (OSError, UnicodeDecodeError) as error:
+        raise ValueError(str(error)) from None

@@ -1,0 +1,75 @@
+"""Edits of INI files with comments and layout kept."""
+
+from __future__ import annotations
+
+import configparser
+
+from .carrying import NotCarried
+
+
+def set_option(text: str, section: str, option: str, value: str) -> str:
+    """Set an option that is not there yet; one that is there is left as it is. Raises NotCarried."""
+    config = _read(text)
+    if config.has_option(section, option):
+        return text
+    if not config.has_section(section):
+        config.add_section(section)
+    config.set(section, option, value)
+    return str(config)
+
+
+def add_line(text: str, section: str, option: str, line: str) -> str:
+    """Add a line to an option that holds one value a line; a line that is there is not added again."""
+    config = _read(text)
+    if not config.has_option(section, option):
+        if not config.has_section(section):
+            config.add_section(section)
+        config.set(section, option)
+        config[section][option].set_values([line])
+        return str(config)
+    held = [one for one in (config.get(section, option).value or "").splitlines() if one.strip()]
+    if line in (one.strip() for one in held):
+        return text
+    last = held[-1] if held else ""
+    lines = text.splitlines(keepends=True)
+    at = _line_of(lines, section, option, last)
+    indent = lines[at][: len(lines[at]) - len(lines[at].lstrip())]
+    if not indent:
+        return _spread(config, section, option, [*held, line])
+    newline = "\r\n" if lines[at].endswith("\r\n") else "\n"
+    if not lines[at].endswith("\n"):
+        lines[at] += newline
+    lines.insert(at + 1, indent + line + newline)
+    return "".join(lines)
+
+
+def _spread(config: object, section: str, option: str, values: list[str]) -> str:
+    config[section][option].set_values([one.strip() for one in values])  # type: ignore[index]
+    return str(config)
+
+
+def _line_of(lines: list[str], section: str, option: str, last: str) -> int:
+    inside, found = False, 0
+    started = False
+    for number, line in enumerate(lines):
+        plain = line.strip()
+        if plain.startswith("["):
+            inside, started = plain == f"[{section}]", False
+        elif inside and plain.replace(" ", "").lower().startswith((f"{option.lower()}=", f"{option.lower()}:")):
+            started = True
+        if inside and started and last.strip() and plain.endswith(last.strip()):
+            found = number
+            break
+    return found
+
+
+def _read(text: str):  # type: ignore[no-untyped-def]
+    from configupdater import ConfigUpdater
+
+    config = ConfigUpdater()
+    try:
+        config.read_string(text)
+    except configparser.Error as error:
+        line = getattr(error, "lineno", 0) or next((number for number, _ in getattr(error, "errors", [])), 0)
+        raise NotCarried(line, f"it is not INI: {str(error).splitlines()[0]}") from None
+    return config

@@ -1,0 +1,529 @@
+"""The parts of a module as its files tell them: what a brief of it would say. Nothing is run."""
+
+from __future__ import annotations
+
+import ast
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from ....core.brief import Brief, contradictions
+from ....core.errors import SproutError
+from ....core.fields import Choice, Field, parse_field, spell_field
+from ....core.names import NameFamily, name_family, words_of
+from ....core.parts.kinds import KINDS
+from ....core.parts.pages import Page, make_page
+from ....core.parts.placing import Block, MenuEntry
+from ....core.parts.programs import Command
+from ....core.parts.records import Record
+from ....core.parts.rights import Group, Permission
+from .claims import commands_of
+from .code import class_named, function_named, spelled
+
+if TYPE_CHECKING:
+    from ..view import HostView
+    from .addresses import Address
+    from .modules import ModuleFiles
+
+_RELATIONS = {"ForeignKey": "one", "OneToOneField": "one", "ManyToManyField": "many"}
+_CONVERTERS = {"int": "integer", "str": "text", "slug": "slug", "uuid": "uuid"}
+_GUARDS = {"LoginRequiredMixin": "signed in", "login_required": "signed in", "staff_member_required": "staff"}
+_VERBS = {"view": "read", "add": "create", "change": "change", "delete": "delete"}
+_LARGEST_TEXT = 10_000
+
+
+class LeftOut(NamedTuple):
+    """Something in the files that a brief cannot say, and why."""
+
+    file: Path
+    line: int
+    what: str
+
+
+class ReadModule(NamedTuple):
+    """What the files of a module tell: the brief, what it cannot say, and where each part stands by kind and key."""
+
+    brief: Brief
+    left_out: list[LeftOut]
+    places: dict[tuple[str, str], tuple[Path, int]]
+
+
+def read_parts(view: HostView, module: ModuleFiles) -> ReadModule:
+    """Read the records, permissions, groups, pages, menu, blocks and commands of a module."""
+    return _Reader(view, module).read()
+
+
+class _Reader:
+    def __init__(self, view: HostView, module: ModuleFiles) -> None:
+        self.view = view
+        self.module = module
+        self.left_out: list[LeftOut] = []
+        self.places: dict[tuple[str, str], tuple[Path, int]] = {}
+        self.types = {
+            entry["class"].rpartition(".")[2]: name
+            for name, entry in reversed(list(view.data.raw["fields"].items()))
+            if name != "choice"
+        }
+        self.types |= {
+            "AutoField": "",
+            "BigIntegerField": "integer",
+            "SmallIntegerField": "integer",
+            "PositiveIntegerField": "integer",
+            "PositiveSmallIntegerField": "integer",
+            "PositiveBigIntegerField": "integer",
+            "ImageField": "file",
+        }
+
+    def read(self) -> ReadModule:
+        title = self.module.title or " ".join(words_of(self.module.label)[0]).capitalize()
+        name = NameFamily(title, tuple(self.module.label.split("_")))
+        records, permissions, settings = self.models()
+        brief = Brief(name, version=self.module.version or "0.1.0", records=tuple(records), settings=tuple(settings))
+        brief = brief._replace(permissions=tuple(permissions))
+        for kind, parts in (
+            ("page", self.pages(brief)),
+            ("command", self.commands()),
+            ("block", self.blocks()),
+            ("group", self.groups(brief)),
+        ):
+            changed: dict[str, Any] = {KINDS[kind][0]: tuple(parts)}
+            brief = brief._replace(**changed)
+        brief = brief._replace(menu=tuple(self.menu(brief)))
+        return ReadModule(self.without_contradictions(brief), self.left_out, self.places)
+
+    def without_contradictions(self, brief: Brief) -> Brief:
+        """Leave out parts that a brief could not say beside the others, and tell them."""
+        for _ in range(50):
+            found = contradictions(brief)
+            if not found:
+                break
+            (kind, index, *_), what, _ = found[0]
+            parts = brief.parts(str(kind))
+            assert isinstance(index, int)
+            file, line = self.places.pop((str(kind), parts[index].key), (self.module.folder, 0))
+            self.left_out.append(LeftOut(file, line, what))
+            changed: dict[str, Any] = {KINDS[str(kind)][0]: (*parts[:index], *parts[index + 1 :])}
+            brief = brief._replace(**changed)
+        return brief
+
+    def tree(self, path: Path) -> ast.Module | None:
+        source = self.view.project.parse(path)
+        return source.tree if source is not None else None
+
+    # -- records ---------------------------------------------------------------------------------------------------
+
+    def models(self) -> tuple[list[Record], list[Permission], list[Any]]:
+        records: list[Record] = []
+        permissions: list[Permission] = []
+        settings: list[Any] = []
+        files = [self.module.folder / "models.py", *sorted((self.module.folder / "models").glob("*.py"))]
+        for path in files:
+            tree = self.tree(path)
+            for node in tree.body if tree is not None else ():
+                if isinstance(node, ast.ClassDef) and _is_model(node):
+                    if node.name == "Preferences" and self.module.has("preferences.py"):
+                        settings += self.preferences(path, node)
+                        continue
+                    record = self.record(path, node)
+                    if record is not None:
+                        records.append(record)
+                        self.places["record", record.key] = (path, node.lineno)
+                        permissions += self.permissions(path, node, record)
+        return records, permissions, settings
+
+    def record(self, path: Path, node: ast.ClassDef) -> Record | None:
+        fields = [field for field in self.fields(path, node) if field is not None]
+        if not fields:
+            self.left_out.append(LeftOut(path, node.lineno, f"the model {node.name} has no field that a brief can say"))
+            return None
+        order = tuple(
+            one for one in _meta_texts(node, "ordering") if one.lstrip("-") in {field.name for field in fields}
+        )
+        title = _meta_text(node, "verbose_name")
+        family = name_family(node.name, what="record")
+        if title and words_of(title)[0] == family.words:
+            family = NameFamily(title, family.words)
+        plural = _meta_text(node, "verbose_name_plural")
+        docstring = ast.get_docstring(node) or ""
+        shown = _shown_as(node, fields)
+        record = Record(family, tuple(fields), docstring.split("\n")[0], order, "", "")
+        if plural and plural.lower() != record.plural.title.lower():
+            record = record._replace(plural_title=plural)
+        return record._replace(shown_as=shown if shown and shown != record.title_field.name else "")
+
+    def preferences(self, path: Path, node: ast.ClassDef) -> Iterator[Any]:
+        from ....core.parts.contents import Setting
+
+        for field in self.fields(path, node):
+            if field is not None:
+                self.places["setting", field.name] = (path, node.lineno)
+                yield Setting(field)
+
+    def fields(self, path: Path, node: ast.ClassDef) -> Iterator[Field | None]:
+        for statement in node.body:
+            if not (isinstance(statement, ast.Assign) and isinstance(statement.value, ast.Call)):
+                continue
+            target, call = statement.targets[0], statement.value
+            kind = spelled(call.func).rpartition(".")[2]
+            if not isinstance(target, ast.Name) or not (kind in self.types or kind.endswith(("Field", "Key"))):
+                continue
+            try:
+                field = self.field(target.id, kind, call)
+            except (SproutError, ValueError) as error:
+                reason = getattr(error, "sentence", str(error))
+                self.left_out.append(LeftOut(path, statement.lineno, f"{node.name}.{target.id}: {reason}"))
+                continue
+            if field is None:
+                what = f"{node.name}.{target.id}: a brief has no field of the type {kind}"
+                self.left_out.append(LeftOut(path, statement.lineno, what))
+            yield field
+
+    def field(self, name: str, kind: str, call: ast.Call) -> Field | None:
+        said = {word.arg: word.value for word in call.keywords if word.arg}
+        label = self.label(kind, call, said) or parse_field(f"{name}: text").label
+        optional = _is_true(said.get("null")) or _is_true(said.get("blank"))
+        shared = {"optional": optional, "unique": _is_true(said.get("unique")), "help": _text(said.get("help_text"))}
+        if kind in _RELATIONS:
+            target = self.target(call, said)
+            reverse = _text(said.get("related_name"))
+            usable = reverse if re.fullmatch(r"[a-z][a-z0-9_]*", reverse) else ""
+            unique = bool(shared["unique"]) or kind == "OneToOneField"
+            field = Field(name, _RELATIONS[kind], label, target=target, reverse=usable, **(shared | {"unique": unique}))  # type: ignore[arg-type]
+            return _proven(field) if target else None
+        choices = _choices(said.get("choices"))
+        sort = "choice" if choices else self.types.get(kind)
+        if not sort:
+            return None
+        sizes: dict[str, Any] = {}
+        if sort == "text":
+            sizes["length"] = min(_number(said.get("max_length"), 200), _LARGEST_TEXT)
+        elif sort == "decimal":
+            sizes = {"digits": _number(said.get("max_digits"), 10), "places": _number(said.get("decimal_places"), 2)}
+        field = Field(name, sort, label, choices=choices, **sizes, **shared)  # type: ignore[arg-type]
+        default = _default(said.get("default"), sort)
+        return _proven(field._replace(default=default)) if default is not None else _proven(field)
+
+    def label(self, kind: str, call: ast.Call, said: dict[str, ast.expr]) -> str:
+        if kind not in _RELATIONS and call.args:
+            return _text(call.args[0])
+        return _text(said.get("verbose_name"))
+
+    def target(self, call: ast.Call, said: dict[str, ast.expr]) -> str:
+        node = said.get("to") or (call.args[0] if call.args else None)
+        if node is None:
+            return ""
+        text = _text(node) or spelled(node)
+        if text in ("settings.AUTH_USER_MODEL", "get_user_model()", "auth.User", "User"):
+            return "user"
+        module, _, name = text.rpartition(".")
+        if text == "self" or module == "models":
+            return "" if text == "self" else name
+        return f"{module.split('.')[-1]}.{name}" if module and module != self.module.label else name
+
+    def permissions(self, path: Path, node: ast.ClassDef, record: Record) -> Iterator[Permission]:
+        meta = _meta_value(node, "permissions")
+        for pair in meta.elts if isinstance(meta, ast.List | ast.Tuple) else ():
+            if not (isinstance(pair, ast.List | ast.Tuple) and len(pair.elts) == 2):
+                continue
+            codename, title = _text(pair.elts[0]), _text(pair.elts[1])
+            words = words_of(title)[0]
+            named = NameFamily(title, words) if "_".join(words) == codename else None
+            permission = Permission(named or name_family(codename, what="permission"), record.name.title)
+            self.places["permission", permission.key] = (path, pair.lineno)
+            yield permission
+
+    # -- pages -----------------------------------------------------------------------------------------------------
+
+    def pages(self, brief: Brief) -> Iterator[Page]:
+        found: dict[str, tuple[Page, Address]] = {}
+        for address in self.addresses():
+            if self.is_endpoint(address):
+                continue
+            page = self.page(brief, address)
+            if page is None:
+                what = f"the address {address.path} has a form that a brief cannot say"
+                self.left_out.append(LeftOut(address.route.file, address.route.line, what))
+            elif page.path not in found:
+                found[page.path] = (page, address)
+        for path, (page, _) in list(found.items()):
+            below = re.sub(r"/\{\w+: integer\}$", "", path) if page.shows and page.view == "one" else path
+            if (
+                below != path
+                and below in found
+                and found[below][0].shows == page.shows
+                and found[below][0].view == "list"
+            ):
+                found[below] = (found[below][0]._replace(view="list and one"), found[below][1])
+                del found[path]
+        for page, address in found.values():
+            self.places["page", page.path] = (address.route.file, address.route.line)
+            yield page
+
+    def addresses(self) -> list[Address]:
+        there = self.view.addresses_by_module.get(self.module.name)
+        if there is None and self.module.urls:
+            prefix = "/" if self.module.brief.get("page") else f"/{self.module.label.replace('_', '-')}/"
+            there = list(self.view.addresses.walk(self.module.urls, prefix))
+        return [one for one in there or [] if one.view and not one.route.regular]
+
+    def is_endpoint(self, address: Address) -> bool:
+        return ".endpoints." in address.view
+
+    def page(self, brief: Brief, address: Address) -> Page | None:
+        path = re.sub(
+            r"<(?:(\w+):)?(\w+)>",
+            lambda one: f"{{{one.group(2)}: {_CONVERTERS.get(one.group(1) or 'str', 'other')}}}",
+            "/" + address.path.strip("/"),
+        )
+        node = self.controller(address.view)
+        shows, sort, title = self.shown(brief, node)
+        path = re.sub(r": text\}", "}", path)
+        if sort == "one" and path.endswith("/{pk: integer}"):
+            pass
+        elif shows and sort in ("list",) and "{" in path:
+            shows, sort = "", ""
+        try:
+            page = make_page(path, title, "", shows, self.access(brief, node), **({"view": sort} if shows else {}))
+        except SproutError:
+            return None
+        return page
+
+    def controller(self, dotted: str) -> ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef | None:
+        module, _, name = dotted.rpartition(".")
+        path = self.view.project.file_of(module)
+        tree = self.tree(path) if path is not None else None
+        return (class_named(tree, name) or function_named(tree, name)) if tree is not None else None
+
+    def shown(self, brief: Brief, node: ast.stmt | None) -> tuple[str, str, str]:
+        """Return the record that a controller shows, in which view, and its title."""
+        if not isinstance(node, ast.ClassDef):
+            return "", "", ""
+        bases = {spelled(base).rpartition(".")[2] for base in node.bases}
+        sort = "list" if "ListView" in bases else "one" if "DetailView" in bases else ""
+        sort = "form" if bases & {"CreateView", "UpdateView"} else sort
+        model = title = ""
+        for statement in node.body:
+            if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
+                if statement.targets[0].id == "model":
+                    model = spelled(statement.value).rpartition(".")[2]
+                elif statement.targets[0].id == "extra_context" and isinstance(statement.value, ast.Dict):
+                    for key, value in zip(statement.value.keys, statement.value.values, strict=True):
+                        title = _text(value) if key is not None and _text(key) == "title" else title
+        record = brief.record(model) if model and sort else None
+        return (record.name.title, sort, title) if record else ("", "", title)
+
+    def access(self, brief: Brief, node: ast.stmt | None) -> str:
+        if isinstance(node, ast.ClassDef):
+            guards = [spelled(base).rpartition(".")[2] for base in node.bases]
+            for statement in node.body:
+                if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
+                    if statement.targets[0].id == "permission_required" and _text(statement.value):
+                        return self.right(brief, _text(statement.value))
+            if "UserPassesTestMixin" in guards:
+                return "staff" if "is_staff" in ast.unparse(node) else "signed in"
+        elif isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
+            guards = []
+            for decorator in node.decorator_list:
+                call = decorator if isinstance(decorator, ast.Call) else None
+                name = spelled(call.func if call else decorator).rpartition(".")[2]
+                if name == "permission_required" and call and call.args and _text(call.args[0]):
+                    return self.right(brief, _text(call.args[0]))
+                guards.append(name)
+        else:
+            return "anyone"
+        return next((_GUARDS[guard] for guard in guards if guard in _GUARDS), "anyone")
+
+    def right(self, brief: Brief, permission: str) -> str:
+        codename = permission.partition(".")[2]
+        verb, _, model = codename.partition("_")
+        record = next((one for one in brief.records if one.name.camel.lower() == model), None)
+        if verb in _VERBS and record is not None:
+            return f"may {_VERBS[verb]} {record.name.title}"
+        named = next((one.name.title for one in brief.permissions if one.key == codename), "")
+        return f"may {named}" if named else "signed in"
+
+    # -- the rest --------------------------------------------------------------------------------------------------
+
+    def commands(self) -> Iterator[Command]:
+        for claim in commands_of(self.module):
+            if claim.name == f"load_{self.module.label}_samples":
+                continue
+            tree = self.tree(claim.path)
+            holder = class_named(tree, "Command") if tree is not None else None
+            if tree is None or holder is None:
+                continue
+            command = Command(name_family(claim.name, what="command"), _summary(tree, holder))
+            self.places["command", command.key] = (claim.path, holder.lineno)
+            yield command._replace(lists="", positional=(), named=())
+
+    def blocks(self) -> Iterator[Block]:
+        for library in self.view.templates.libraries_of(self.module):
+            for name, line in library.blocks.items():
+                if library.name.endswith("_menu") and name.endswith("_menu"):
+                    continue
+                self.places["block", name] = (library.path, line)
+                yield Block(name_family(name, what="block"))
+
+    def groups(self, brief: Brief) -> Iterator[Group]:
+        """Read the groups of a ``groups.py`` as it is made here."""
+        path = self.module.folder / "groups.py"
+        table = _assigned(self.tree(path), "GROUPS")
+        try:
+            said = ast.literal_eval(table) if table is not None else {}
+            entries = [(str(name), list(entry["may"]), list(entry["includes"])) for name, entry in said.items()]
+        except (ValueError, KeyError, TypeError, AttributeError):
+            return
+        for name, rights, includes in entries:
+            may: dict[str, list[str]] = {}
+            also: list[str] = []
+            for right in rights:
+                verb, _, model = right.partition("_")
+                record = next((one for one in brief.records if one.name.camel.lower() == model), None)
+                if verb in _VERBS and record is not None:
+                    may.setdefault(record.name.title, []).append(_VERBS[verb])
+                else:
+                    also += [one.name.title for one in brief.permissions if one.key == right]
+            family = name_family(name, what="group")
+            self.places["group", family.snake] = (path, table.lineno if table is not None else 0)
+            order = ("read", "create", "change", "delete")
+            rights_said = tuple((key, tuple(v for v in order if v in verbs)) for key, verbs in may.items())
+            yield Group(family, rights_said, tuple(also), tuple(includes))
+
+    def menu(self, brief: Brief) -> Iterator[MenuEntry]:
+        """Read the entries of a ``menu.py`` as it is made here."""
+        path = self.module.folder / "menu.py"
+        table = _assigned(self.tree(path), "MENU")
+        names = {address.name.rpartition(":")[2]: address.path for address in self.addresses()}
+        pages = {page.path.rstrip("/") or "/": page.path for page in brief.pages}
+
+        def entries(node: ast.expr | None, parent: str) -> Iterator[MenuEntry]:
+            for number, one in enumerate(node.elts if isinstance(node, ast.List | ast.Tuple) else (), 1):
+                if not isinstance(one, ast.Dict):
+                    continue
+                said = {_text(key): value for key, value in zip(one.keys, one.values, strict=True) if key is not None}
+                title = _text(said.get("title"))
+                address = names.get(_text(said.get("page")).rpartition(":")[2], "")
+                entry = MenuEntry(
+                    title,
+                    pages.get(address.rstrip("/") or "/", "") if address else "",
+                    parent,
+                    _text(said.get("side")) or "site",
+                    number * 10,
+                )
+                if title:
+                    self.places["menu", entry.key] = (path, one.lineno)
+                    yield entry
+                    yield from entries(said.get("inside"), title)
+
+        return entries(table, "")
+
+
+def _is_model(node: ast.ClassDef) -> bool:
+    bases = [spelled(base) for base in node.bases]
+    if not any(base.endswith(("models.Model", "Model")) for base in bases):
+        return False
+    return not any(
+        isinstance(value := _meta_value(node, key), ast.Constant) and value.value is wanted
+        for key, wanted in (("abstract", True), ("proxy", True), ("managed", False))
+    )
+
+
+def _meta_value(node: ast.ClassDef, key: str) -> ast.expr | None:
+    for meta in node.body:
+        if isinstance(meta, ast.ClassDef) and meta.name == "Meta":
+            for statement in meta.body:
+                if isinstance(statement, ast.Assign) and any(
+                    isinstance(target, ast.Name) and target.id == key for target in statement.targets
+                ):
+                    return statement.value
+    return None
+
+
+def _meta_text(node: ast.ClassDef, key: str) -> str:
+    return _text(_meta_value(node, key))
+
+
+def _meta_texts(node: ast.ClassDef, key: str) -> list[str]:
+    value = _meta_value(node, key)
+    return [_text(one) for one in value.elts if _text(one)] if isinstance(value, ast.List | ast.Tuple) else []
+
+
+def _shown_as(node: ast.ClassDef, fields: list[Field]) -> str:
+    for statement in node.body:
+        if isinstance(statement, ast.FunctionDef) and statement.name == "__str__":
+            for one in ast.walk(statement):
+                if isinstance(one, ast.Attribute) and isinstance(one.value, ast.Name) and one.value.id == "self":
+                    name = re.sub(r"^get_(\w+)_display$", r"\1", one.attr)
+                    if any(field.name == name for field in fields):
+                        return name
+    return ""
+
+
+def _text(node: ast.expr | None) -> str:
+    if isinstance(node, ast.Constant) and isinstance(node.value, str):
+        return node.value
+    if (
+        isinstance(node, ast.Call)
+        and len(node.args) == 1
+        and spelled(node.func).rpartition(".")[2]
+        in (
+            "_",
+            "gettext",
+            "gettext_lazy",
+        )
+    ):
+        return _text(node.args[0])
+    return ""
+
+
+def _is_true(node: ast.expr | None) -> bool:
+    return isinstance(node, ast.Constant) and node.value is True
+
+
+def _number(node: ast.expr | None, otherwise: int) -> int:
+    return node.value if isinstance(node, ast.Constant) and isinstance(node.value, int) else otherwise
+
+
+def _choices(node: ast.expr | None) -> tuple[Choice, ...]:
+    found = []
+    for pair in node.elts if isinstance(node, ast.List | ast.Tuple) else ():
+        if isinstance(pair, ast.List | ast.Tuple) and len(pair.elts) == 2 and _text(pair.elts[0]):
+            found.append(Choice(_text(pair.elts[0]), _text(pair.elts[1]) or _text(pair.elts[0])))
+    return tuple(found)
+
+
+def _default(node: ast.expr | None, sort: str) -> str | None:
+    if node is None:
+        return None
+    if isinstance(node, ast.Constant) and isinstance(node.value, bool):
+        return "yes" if node.value else (None if sort == "yes/no" else "no")
+    if isinstance(node, ast.Constant) and isinstance(node.value, str | int | float) and node.value != "":
+        return str(node.value)
+    if isinstance(node, ast.Call) and len(node.args) == 1 and _text(node.args[0]):
+        return _text(node.args[0])  # Decimal("1.5"), date.fromisoformat("…")
+    name = spelled(node) if isinstance(node, ast.Name | ast.Attribute) else ""
+    return "now" if name.endswith("timezone.now") else "today" if name.endswith("date.today") else None
+
+
+def _proven(field: Field) -> Field:
+    """Return the field as the field grammar would read it back; raises WrongUse where it cannot say it."""
+    read = parse_field(spell_field(field))
+    if read != field:
+        raise ValueError("the field grammar cannot say it")
+    return read
+
+
+def _summary(tree: ast.Module, holder: ast.ClassDef) -> str:
+    for statement in holder.body:
+        if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
+            if statement.targets[0].id == "help" and _text(statement.value):
+                return _text(statement.value).split("\n")[0]
+    return (ast.get_docstring(tree) or "").split("\n")[0]
+
+
+def _assigned(tree: ast.Module | None, name: str) -> ast.expr | None:
+    for node in tree.body if tree is not None else ():
+        if isinstance(node, ast.Assign) and any(isinstance(one, ast.Name) and one.id == name for one in node.targets):
+            return node.value
+    return None
