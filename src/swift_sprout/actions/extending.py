@@ -140,6 +140,7 @@ def _carry_files(
     kept = dict(made.files) if made is not None else {}
     tests = opened.kit.data.raw.get("own_tests", {"folder": "", "by_hand": []})
     tests_by_hand = any((module.path / name).exists() for name in tests["by_hand"])
+    alone = opened.host.generate(module.name, _alone(before, kind, part))
     for path, content in new.items():
         if path == BRIEF_FILE:
             continue
@@ -155,6 +156,8 @@ def _carry_files(
             if path in kept:
                 left.append(f"{path} was taken away by hand, and stays away")
             continue
+        if never_made_test and here is None:
+            content = alone.get(path, content)
         module.put(changes, path, content if here is None else _carried(module, path, here, was, content))
         kept[path] = _carried_quietly(path, kept[path], was, content) if path in kept else content
     _rested_on(opened, module, changes, new, kept)
@@ -175,6 +178,14 @@ def _kept_brief(module: ModuleOnDisk, content: bytes, kind: str, part: Any) -> b
             f"First run: swift-sprout refresh {module.name}",
         )
     return brief_text(last).encode("utf-8")
+
+
+def _alone(brief: Brief, kind: str, part: Any) -> Brief:
+    """Return a brief of one part and what it rests on: all that a test file made for it can know of a hand's work."""
+    records = {"records", "permissions"}
+    dropped: dict[str, Any] = {name: () for name, _ in KINDS.values() if name not in records}
+    alone = brief._replace(**dropped).with_part(kind, part)
+    return _needed(brief, kind, part).with_part(kind, part) if contradictions(alone) else alone
 
 
 def _rested_on(

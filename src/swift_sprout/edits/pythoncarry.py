@@ -325,9 +325,11 @@ def _add_statement(text: str, change: Change) -> str:
     source = Text(text)
     indent = _indent(source, holder)
     block = _indented(change.source, indent, _unit(text))
+    imports = [node for key, node in _keyed(holder) if key[0] == "import"]
     for key in change.beside[0]:
         if key in there and key[0] != "return":
-            return _below(text, source, there[key], block, change.gap)
+            anchor = imports[-1] if imports and key[0] in ("import", "docstring") else there[key]
+            return _below(text, source, anchor, block, change.gap)
     for key in change.beside[1]:
         if key in there:
             return _above(text, source, there[key], block, _gap_after(change, there[key]))
@@ -421,11 +423,18 @@ def _new_import(text: str, change: Change, holder: Holder) -> str:
     for key in change.beside[0]:
         if key in there:
             last = [node for node in holder.body if _key(node, holder.body.index(node)) == key][-1]
+            position = holder.body.index(last) + 1
+            behind = holder.body[position] if position < len(holder.body) else None
+            if isinstance(behind, ast.Import | ast.ImportFrom) and _same_group(change.key, _key(behind, position)):
+                if not _same_group(change.key, key):
+                    at = source.line_start(source.start(behind))
+                    return text[:at] + block + "\n" + text[at:]
             return _below(text, source, last, block, min(change.gap, 1))
     for key in change.beside[1]:
         if key in there:
             at = source.line_start(source.start(there[key]))  # below a head of comments
-            return text[:at] + block + "\n" + "\n" * min(change.below, 1) + text[at:]
+            gap = 0 if _same_group(change.key, key) else min(change.below, 1)
+            return text[:at] + block + "\n" + "\n" * gap + text[at:]
     others = [node for key, node in _keyed(holder) if key[0] == "import"]
     if others:
         return _below(text, source, others[-1], block, 0)
@@ -435,6 +444,11 @@ def _new_import(text: str, change: Change, holder: Holder) -> str:
     if _key(first, 0)[0] == "docstring":
         return _below(text, source, first, block, 1)
     return _above(text, source, first, block, 2 if isinstance(holder, ast.Module) else 0)
+
+
+def _same_group(left: Key, right: Key) -> bool:
+    """True when two imports are both of the own package, or both are not."""
+    return left[1].startswith(".") == right[1].startswith(".")
 
 
 def _add_item(text: str, change: Change) -> str:

@@ -36,6 +36,31 @@ def _settle(view: HostView, finding: Finding) -> Mend:
     return Mend(ChangeSet(""), settle=True)
 
 
+def _place(view: HostView, finding: Finding) -> Mend:
+    from .placing import replace
+    from .registration import brief_of
+
+    module = view.module(finding.module)
+    brief = brief_of(module) if module is not None else None
+    if module is None or brief is None:
+        raise _unsafe(finding, "the brief cannot be read any more")
+    return Mend(replace(view, module, None, brief))
+
+
+def _compile(view: HostView, finding: Finding) -> Mend:
+    from ...edits.catalogue import compiled
+
+    source = view.root / finding.file
+    target = source.with_suffix(".mo")
+    changes = ChangeSet("check --mend")
+    try:
+        content = compiled(source.read_bytes())
+    except ValueError as error:
+        raise _unsafe(finding, str(error)) from None
+    changes.add(view.relative(target), target.read_bytes() if target.is_file() else None, content)
+    return Mend(changes)
+
+
 def _marker(view: HostView, finding: Finding) -> Mend:
     changes = ChangeSet("check --mend")
     changes.add(f"{finding.file}/__init__.py", None, b"")
@@ -165,6 +190,10 @@ MENDS: dict[str, Mender] = {
     "described.name-disagrees": _literal(_between('name = "', '"'), _between("but the package is ", "\0")),
     "installed.not-applied": _settle,
     "installed.database-absent": _settle,
+    "permitted.group-absent": _settle,
+    "permitted.group-behind": _settle,
+    "placed.block-not-placed": _place,
+    "placed.catalogue-not-compiled": _compile,
     "installed.marker-absent": _marker,
     "enabled.file-misnamed": _rename,
     "routed.slash-first": _literal(

@@ -11,7 +11,7 @@ from ....core.parts.pages import Endpoint
 from ....core.parts.records import Record
 from ...rendering import python_text
 from .pages import class_stem, route_of
-from .shared import Values, permission_of
+from .shared import Site, Values, permission_of
 
 _RIGHT = {"post": "add", "put": "change", "delete": "delete"}
 _SCHEMAS: dict[str, dict[str, Any]] = {
@@ -32,15 +32,16 @@ _SCHEMAS: dict[str, dict[str, Any]] = {
 }
 
 
-def endpoint_values(brief: Brief, records: dict[str, Values], space: str) -> list[Values]:
+def endpoint_values(brief: Brief, records: dict[str, Values], site: Site) -> list[Values]:
     """Return the values that templates take of the endpoints."""
+    space = site.space(brief.name.snake)
     found = []
     for endpoint in brief.endpoints:
         record = brief.record(endpoint.shows)
         assert record is not None
         stem = "_".join(endpoint.words)
         name = stem.replace("_", "-")
-        route = route_of(endpoint.path)
+        route = route_of(site.own(endpoint.path))
         view = f"{class_stem(stem)}Endpoint"
         found.append(
             {

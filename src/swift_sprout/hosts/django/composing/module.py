@@ -116,7 +116,19 @@ def generate(data: KitData, brief: Brief, site: Site) -> dict[str, bytes]:
 def site_of(view: HostView, module: ModuleFiles) -> Site:
     """Return what the files of a module that is there must know of its site."""
     conf = view.addresses.file(module.urls) if module.urls else None
-    return Site(module.name, *site_layout(view), named=conf is None or bool(conf.app_name))
+    layout, block = site_layout(view)
+    return Site(module.name, layout, block, conf is None or bool(conf.app_name), mount_of(view, module))
+
+
+def mount_of(view: HostView, module: ModuleFiles) -> str:
+    """Return the address under which a module's own addresses stand on the site; ``/`` where it is not included."""
+    own = view.addresses.file(module.urls) if module.urls else None
+    if own is None or not view.root_urls:
+        return "/"
+    for address in view.addresses.walk(view.root_urls):
+        if address.route.file == own.path and address.route.pattern is not None and not address.route.regular:
+            return address.path.removesuffix(address.route.pattern) or "/"
+    return "/"
 
 
 def lead(view: HostView, data: KitData, module: ModuleFiles, before: Brief, after: Brief) -> dict[str, bytes]:
@@ -144,7 +156,7 @@ def values_of(data: KitData, brief: Brief, site: Site) -> Values:
     label = brief.name.snake
     records = [record_values(data, brief, record) for record in brief.records]
     by_name = {record["record"]: record for record in records}
-    pages = page_values(brief, by_name, site.space(label))
+    pages = page_values(brief, by_name, site)
     values = {
         "title": brief.name.title,
         "label": label,
@@ -273,7 +285,7 @@ def _programmed(
     if brief.endpoints:
         from .endpoints import endpoint_values
 
-        values["endpoints"] = endpoint_values(brief, by_name, site.space(brief.name.snake))
+        values["endpoints"] = endpoint_values(brief, by_name, site)
         seen: dict[str, Any] = {one["record"]: one for one in values["endpoints"]}
         values["endpoint_records"] = list(seen.values())
         values["endpoints_write"] = any(one["creates"] or one["replaces"] for one in values["endpoints"])

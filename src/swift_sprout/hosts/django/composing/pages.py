@@ -7,7 +7,7 @@ import re
 from ....core.brief import Brief
 from ....core.parts.pages import Page, parameters_of
 from ...rendering import python_text
-from .shared import Values, lines, permission_of
+from .shared import Site, Values, lines, permission_of
 
 _GUARDS: dict[str, tuple[str, str, list[str]]] = {
     "anyone": ("", "", []),
@@ -22,9 +22,9 @@ _CONVERTERS = {"text": "str", "integer": "int", "slug": "slug", "uuid": "uuid"}
 _EXAMPLES = {"text": '"sample"', "integer": "1", "slug": '"sample"', "uuid": '"00000000-0000-0000-0000-000000000001"'}
 
 
-def page_values(brief: Brief, records: dict[str, Values], space: str) -> list[Values]:
+def page_values(brief: Brief, records: dict[str, Values], site: Site) -> list[Values]:
     """Return the values that templates take of the pages."""
-    return [_page(brief, page, stem, records, space) for page, stem in named_pages(brief.pages)]
+    return [_page(brief, page, stem, records, site) for page, stem in named_pages(brief.pages)]
 
 
 def named_pages(pages: tuple[Page, ...]) -> list[tuple[Page, str]]:
@@ -57,8 +57,9 @@ def route_of(path: str) -> str:
     return f"{route}/" if route else ""
 
 
-def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], space: str) -> Values:
+def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], site: Site) -> Values:
     label = brief.name.snake
+    space = site.space(label)
     view = class_stem(stem)
     shown = brief.record(page.shows) if page.shows else None
     permission = permission_of(brief, page.access)
@@ -106,7 +107,7 @@ def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], space
         "answers_post": "post" in page.methods,
         "parameters": [{"parameter": one.name} for one in here] if not shown else [],
         "example_arguments": ", args=[" + ", ".join(_EXAMPLES[one.type] for one in here) + "]" if here else "",
-        "routes": _routes(page, name, one_name, classes, has_list, has_one, has_form),
+        "routes": _routes(site, page, name, one_name, classes, has_list, has_one, has_form),
         "guard": guard,
         "mixin": mixin,
         "guard_lines": lines(guard_lines),
@@ -135,13 +136,20 @@ def _success(brief: Brief, page: Page, space: str) -> str:
 
 
 def _routes(
-    page: Page, name: str, one_name: str, classes: dict[str, str], has_list: bool, has_one: bool, has_form: bool
+    site: Site,
+    page: Page,
+    name: str,
+    one_name: str,
+    classes: dict[str, str],
+    has_list: bool,
+    has_one: bool,
+    has_form: bool,
 ) -> list[Values]:
     main = classes["list" if has_list else "one" if has_one else "form" if has_form else "plain"]
     found: list[Values] = []
     for number, path in enumerate((page.path, *page.also), 1):
         more = f"-{number}" if number > 1 else ""
-        route = route_of(path)
+        route = route_of(site.own(path))
         needs_key = (has_one and not has_list) and not parameters_of(path)
         found.append(
             {"route": f"{route}<int:pk>/" if needs_key else route, "route_view": main, "route_name": f"{name}{more}"}

@@ -18,16 +18,24 @@ class Site(NamedTuple):
     dotted -- the name under which the host imports the module
     layout, block -- the site's own layout and its block for content; empty when it has none that can be told
     named  -- whether the module's addresses have a namespace, as all have that are made here
+    mount  -- the address under which the module's own addresses stand, with slashes around it
     """
 
     dotted: str
     layout: str = ""
     block: str = ""
     named: bool = True
+    mount: str = "/"
 
     def space(self, label: str) -> str:
         """Return what stands before the names of the module's addresses."""
         return f"{label}:" if self.named else ""
+
+    def own(self, path: str) -> str:
+        """Return the part of an address that the module's own table of addresses holds."""
+        below = path.strip("/") + "/"
+        mount = self.mount.lstrip("/")
+        return "/" + below.removeprefix(mount).strip("/") if mount and below.startswith(mount) else path
 
 
 def lines(texts: list[str]) -> list[dict[str, str]]:

@@ -25,6 +25,8 @@ def evidence(one: Examination) -> Evidence:
             seen[rung] = State.BLOCKED, "it stops the host before that can be asked"
     elif not one.live.failure:
         _live(one, seen)
+    if one.live is None or not one.live.failure:
+        seen[Rung.PLACED] = _placed(one)
     return seen
 
 
@@ -88,7 +90,18 @@ def _live(one: Examination, seen: Evidence) -> None:
         seen[Rung.ROUTED] = State.PASS, "its addresses are included; they lead to controllers of other packages"
         for rung in (Rung.PERMITTED, Rung.SERVED):
             seen[rung] = State.NOT_APPLICABLE, "no page is made by its own controllers"
-    seen[Rung.PLACED] = State.NOT_APPLICABLE, "it carries nothing that is placed"
+
+
+def _placed(one: Examination) -> tuple[State, str]:
+    """Tell where the module's blocks and menu stand, as the host's templates show it."""
+    view = one.view
+    own = {tag for library in view.templates.libraries_of(one.module) for tag in library.blocks}
+    stands = [
+        f"{tag.name} in {template.name}" for template in view.templates.all for tag in template.tags if tag.name in own
+    ]
+    if stands:
+        return State.PASS, _shortened(list(dict.fromkeys(stands)))
+    return State.NOT_APPLICABLE, "it carries nothing that is placed"
 
 
 _PEOPLE = {

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 ENTRY_SCRIPT = "manage.py"
 PROBE = Path(__file__).parent.parent / "probe" / "ask.py"
-ALL_STEPS = ("checks", "migrations", "pages")
+ALL_STEPS = ("checks", "migrations", "rights", "pages")
 PEOPLE = ("visitor", "signed in", "holder", "staff", "superuser")
 MOST_STARTS = 4
 FATAL_STEPS = ("setup", "checks", "routes")

@@ -83,7 +83,7 @@ class Ask:
         self.question.update(json.loads(sys.stdin.readline()))
         self.step("registry", self.registry)
         wanted = self.question["steps"]
-        aside = [name for name in ("checks", "migrations", "rows", "screens", "commands") if name in wanted]
+        aside = [name for name in ("checks", "migrations", "rows", "rights", "screens", "commands") if name in wanted]
         collect = self.begin_aside(aside) if "pages" in wanted else None
         if "pages" in wanted:
             self.step("routes", self.routes)
@@ -325,6 +325,41 @@ class Ask:
                     counts[model._meta.db_table] = model._base_manager.count()
         connection.close()
         return counts
+
+    def rights(self):
+        """Tell the groups and users of the host, with their rights on the asked modules' records."""
+        from django.apps import apps
+
+        if not apps.is_installed("django.contrib.auth"):
+            return {}
+        from django.contrib.auth import get_user_model
+        from django.contrib.auth.models import Group, Permission
+        from django.db import connection
+
+        labels = [config.label for config in apps.get_app_configs() if config.name in self.question["modules"]]
+        own = Permission.objects.filter(content_type__app_label__in=labels).select_related("content_type")
+        spelled = {one.pk: f"{one.content_type.app_label}.{one.codename}" for one in own}
+        groups = []
+        for group in Group.objects.order_by("name").prefetch_related("permissions"):
+            rights = [spelled[one.pk] for one in group.permissions.all() if one.pk in spelled]
+            groups.append({"name": group.name, "rights": sorted(rights), "members": group.user_set.count()})
+        users = []
+        model = get_user_model()
+        if hasattr(model, "user_permissions") and hasattr(model, "groups"):
+            for user in model._default_manager.order_by("pk")[:200]:
+                mine = [spelled[one.pk] for one in user.user_permissions.all() if one.pk in spelled]
+                users.append(
+                    {
+                        "name": user.get_username(),
+                        "active": user.is_active,
+                        "staff": getattr(user, "is_staff", False),
+                        "superuser": user.is_superuser,
+                        "groups": sorted(group.name for group in user.groups.all()),
+                        "rights": sorted(mine),
+                    }
+                )
+        connection.close()
+        return {"groups": groups, "users": users, "permissions": sorted(spelled.values())}
 
     def people(self):
         """Make the people who will ask, in the copy only, and sign them in."""

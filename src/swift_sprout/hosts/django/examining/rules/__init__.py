@@ -6,7 +6,24 @@ from collections.abc import Callable, Iterator
 
 from .....core.findings import Finding
 from ..examination import Examination
-from . import addresses, code, conflicts, enabling, guards, listing, places, records, serving, sources, templates
+from . import (
+    addresses,
+    code,
+    conflicts,
+    contents,
+    enabling,
+    guards,
+    listing,
+    menus,
+    needs,
+    parts,
+    places,
+    records,
+    rights,
+    serving,
+    sources,
+    templates,
+)
 
 RuleFunction = Callable[[Examination], Iterator[Finding]]
 
@@ -20,6 +37,11 @@ STATIC: tuple[RuleFunction, ...] = (
     *guards.STATIC,
     *places.STATIC,
     *templates.STATIC,
+    *parts.STATIC,
+    *needs.STATIC,
+    *rights.STATIC,
+    *menus.STATIC,
+    *contents.STATIC,
 )
 #  rules about files whose answer changes with what the running host says
 WITH_LIVE: tuple[RuleFunction, ...] = (listing.registration, addresses.included, places.libraries_off)
@@ -29,4 +51,5 @@ LIVE: tuple[RuleFunction, ...] = (
     *addresses.LIVE,
     *serving.LIVE,
     *guards.LIVE,
+    *rights.LIVE,
 )

@@ -1,0 +1,73 @@
+"""What the modules of a host need of each other: as their briefs say it, and as their code shows it."""
+
+from __future__ import annotations
+
+import ast
+import re
+from pathlib import Path
+
+from .reading.code import imports_of, nodes_of, relative_to
+from .reading.modules import ModuleFiles
+from .view import HostView
+
+_RELATION = re.compile(r"(ForeignKey|OneToOneField|ManyToManyField)\Z")
+
+
+def said_needs(view: HostView, module: ModuleFiles) -> list[str]:
+    """Return the labels of the modules that a brief says a module needs."""
+    meta = module.brief.get("module", {})
+    wanted = meta.get("needs") or [] if isinstance(meta, dict) else []
+    return [_label(view, need) for need in wanted if isinstance(need, str)]
+
+
+def _label(view: HostView, name: str) -> str:
+    module = view.module(name)
+    return module.label if module is not None else name
+
+
+def needed_by_code(view: HostView, module: ModuleFiles) -> dict[str, tuple[Path, int]]:
+    """Return the labels of the host's own modules that a module's code rests on, each with the first place.
+
+    What counts: imports at the top of files, relations to records, migrations that follow theirs, templates extended.
+    """
+    found: dict[str, tuple[Path, int]] = {}
+    for path in sorted(module.folder.rglob("*.py")):
+        parts = path.relative_to(module.folder).parts
+        if "tests" in parts or parts[-1].startswith("test"):
+            continue
+        source = view.project.parse(path)
+        if source is None or source.tree is None:
+            continue
+        package = ".".join([module.name, *parts[:-1]])
+        for one in imports_of(source.tree):
+            if not one.soft:
+                _note(view, module, found, relative_to(one.module, package, path), path, one.line)
+        if "models" in parts[-1] or "models" in parts[:-1]:
+            for node in nodes_of(source.tree):
+                if isinstance(node, ast.Call) and _RELATION.search(ast.unparse(node.func)) and node.args:
+                    target = node.args[0]
+                    if isinstance(target, ast.Constant) and isinstance(target.value, str) and "." in target.value:
+                        label = target.value.partition(".")[0]
+                        if label in view.labels and label != module.label:
+                            found.setdefault(label, (path, node.lineno))
+    for template in view.templates.of(module):
+        for tag in template.tags:
+            name = tag.first_text if tag.name in ("extends", "include") else None
+            other = view.templates.named(name) if name else None
+            owner = view.module(other.owner) if other is not None and other.owner else None
+            if owner is not None and owner.name != module.name:
+                found.setdefault(owner.label, (template.path, tag.line))
+    return found
+
+
+def _note(
+    view: HostView, module: ModuleFiles, found: dict[str, tuple[Path, int]], dotted: str, path: Path, line: int
+) -> None:
+    name = dotted
+    while name:
+        other = view.module(name)
+        if other is not None:
+            if other.name != module.name:
+                found.setdefault(other.label, (path, line))
+            return
+        name = name.rpartition(".")[0]
