@@ -64,11 +64,11 @@ def disable(opened: OpenHost, name: str, preview: bool) -> Switched:
     return _switched(module, edit)
 
 
-def settle(opened: OpenHost, names: Sequence[str]) -> list[StepRun]:
+def settle(opened: OpenHost, names: Sequence[str], samples: bool = False) -> list[StepRun]:
     """Carry out the refresh steps that are due; for all modules when none is named."""
     modules = [opened.host.find(name) for name in names]
     with _writing(opened, "settle"):
-        return opened.host.settle(modules)
+        return opened.host.settle(modules, samples)
 
 
 def _writing(opened: OpenHost, purpose: str) -> AbstractContextManager[None]:

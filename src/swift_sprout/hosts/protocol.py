@@ -12,10 +12,12 @@ if TYPE_CHECKING:
     from ..core.changes import ChangeSet
     from ..core.conditions import Answer
     from ..core.findings import Finding
+    from ..core.graphs import ModuleGraph
     from ..core.hostfacts import ModuleState, Place, StepRun
     from ..core.names import NameFamily
     from ..core.results import SetupCheck
     from ..core.surveys import HostFacts
+    from ..core.tables import Table
     from .kitdata import KitData
 
 
@@ -100,6 +102,12 @@ class Host(Protocol):
     def place(self, module: str, before: Brief, after: Brief) -> ChangeSet:
         """Return the edits outside of a module's folder that its new brief asks for, as far as it is switched on."""
 
+    def show(self, what: str, module: str, live: bool) -> Table:
+        """Return the table of routes, rights, order or placements of a module; raises HostFailed when asked live."""
+
+    def graph(self) -> ModuleGraph:
+        """Return the host's own modules and what they need of each other."""
+
     def kept_data(self, module: str) -> dict[str, int]:
         """Return the rows that a module keeps, by table; raises HostFailed."""
 
@@ -112,8 +120,11 @@ class Host(Protocol):
     def switch_off(self, module: str) -> Edit:
         """Return the edits that take a module out of the registration."""
 
-    def settle(self, modules: Sequence[str]) -> list[StepRun]:
-        """Carry out the refresh steps that are due for the modules (all when empty); raises HostFailed."""
+    def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
+        """Carry out the refresh steps that are due for the modules (all when empty); raises HostFailed.
+
+        samples -- load their sample data as well, as far as it is not there
+        """
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules (all when empty)."""

@@ -85,6 +85,27 @@ class Terminal:
             text = "  ".join(cells).rstrip()
             self.line(self.style(text, "head") if number == 0 else text)
 
+    def grid(self, head: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
+        """Write a table that fits the width: the widest columns are broken over lines, empty ones left out."""
+        import textwrap
+
+        shown = [column for column in range(len(head)) if any(row[column] for row in rows)]
+        widths = {column: max(width(row[column]) for row in (head, *rows)) for column in shown}
+        while sum(widths.values()) + 2 * (len(shown) - 1) > self.width:
+            widest = max(shown, key=lambda column: widths[column])
+            if widths[widest] <= 12:
+                break
+            widths[widest] -= 1
+        for number, row in enumerate((head, *rows)):
+            cells = {column: textwrap.wrap(row[column], widths[column]) or [""] for column in shown}
+            for level in range(max(len(cell) for cell in cells.values())):
+                pieces = [cells[column][level] if level < len(cells[column]) else "" for column in shown]
+                padded = [
+                    piece + " " * (widths[column] - width(piece)) for piece, column in zip(pieces, shown, strict=True)
+                ]
+                text = "  ".join(padded).rstrip()
+                self.line(self.style(text, "head") if number == 0 else text)
+
 
 def width(text: str) -> int:
     """Return how many columns a text takes."""

@@ -11,12 +11,13 @@ from ...reports.text import changes as changes_text
 from .. import options as shared
 from .. import output
 
-EXAMPLE = "example:\n  swift-sprout settle tide_board"
+EXAMPLE = "examples:\n  swift-sprout settle tide_board\n  swift-sprout settle berth_register --samples"
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.add_argument("modules", metavar="MODULE", nargs="*", help="which modules (default: all of the host)")
+    parser.add_argument("--samples", action="store_true", help="load their sample data as well; twice makes no doubles")
     shared.runs_host(parser)
     shared.waits(parser)
     shared.common(parser)
@@ -25,7 +26,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
     opened = open_host(shared.host_choice(options))
-    runs = settle(opened, options.modules)
+    runs = settle(opened, options.modules, options.samples)
     if output.wants_json(options):
         output.document(
             {

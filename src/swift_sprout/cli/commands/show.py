@@ -4,53 +4,94 @@ from __future__ import annotations
 
 import argparse
 import fnmatch
+from collections.abc import Sequence
 
 from ...core.errors import WrongUse
-from ...core.findings import Rule
 from ...core.nearest import did_you_mean
-from ...hosts.registry import kit_named, kits
 from .. import options as shared
 from .. import output
 
-EXAMPLE = "examples:\n  swift-sprout show rules\n  swift-sprout show rules 'routed.*' -v"
+WHAT = ("names", "routes", "rights", "order", "placements", "files", "rules")
+EXAMPLE = """examples:
+  swift-sprout show rights berth_register
+  swift-sprout show files berth_register
+  swift-sprout show rules 'routed.*' -v"""
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
-    parser.add_argument("what", choices=("rules",), help="what to show")
-    parser.add_argument("codes", metavar="CODE", nargs="*", help="which rules, by code or pattern (default: all)")
+    parser.add_argument("what", metavar="WHAT", help=f"one of: {', '.join(WHAT)}")
+    parser.add_argument("of", metavar="MODULE", nargs="*", help="the module; for rules: codes or patterns")
+    parser.add_argument("--static", action="store_true", help="read files only, run nothing (rights)")
+    shared.runs_host(parser)
     shared.common(parser)
 
 
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
+    if options.what not in WHAT:
+        raise WrongUse("show-what", f"There is no table of {options.what!r}.", did_you_mean(options.what, WHAT))
+    if options.what == "rules":
+        return _rules(options, options.of)
+    if len(options.of) != 1:
+        raise WrongUse(
+            "show-module",
+            f"show {options.what} is about one module.",
+            f"Write: swift-sprout show {options.what} MODULE",
+        )
+    from ...actions.hosting import open_host
+    from ...actions.showing import table
+
+    found = table(open_host(shared.host_choice(options)), options.what, options.of[0], not options.static)
+    if output.wants_json(options):
+        output.document(
+            {
+                "format": "swift-sprout/show/1",
+                "what": options.what,
+                "module": options.of[0],
+                "rows": found.as_data(),
+                "notes": found.notes,
+            }
+        )
+        return 0
+    out = output.terminal(options)
+    if found.rows:
+        out.grid(found.columns, found.rows)
+    for note in found.notes:
+        out.wrapped(note, "  ", "– ")
+    return 0
+
+
+def _rules(options: argparse.Namespace, codes: Sequence[str]) -> int:
+    from ...core.findings import Rule
+    from ...hosts.registry import kit_named, kits
+
+    def entry(kit: str, rule: Rule) -> dict[str, object]:
+        return {"kit": kit, **rule._asdict(), "follows": list(rule.follows)}
+
     known = [kit_named(options.kit)] if options.kit else list(kits().values())
     chosen = [(kit.data.id, rule) for kit in known for rule in kit.data.rules]
-    if options.codes:
-        codes = {rule.code for _, rule in chosen}
-        for code in options.codes:
-            if not fnmatch.filter(codes, code):
-                raise WrongUse("rule-unknown", f"There is no rule {code!r}.", did_you_mean(code, codes))
-        chosen = [(kit, rule) for kit, rule in chosen if any(fnmatch.fnmatch(rule.code, one) for one in options.codes)]
+    if codes:
+        there = {rule.code for _, rule in chosen}
+        for code in codes:
+            if not fnmatch.filter(there, code):
+                raise WrongUse("rule-unknown", f"There is no rule {code!r}.", did_you_mean(code, there))
+        chosen = [(kit, rule) for kit, rule in chosen if any(fnmatch.fnmatch(rule.code, one) for one in codes)]
     if output.wants_json(options):
-        output.document({"format": "swift-sprout/rules/1", "rules": [_entry(kit, rule) for kit, rule in chosen]})
+        output.document({"format": "swift-sprout/rules/1", "rules": [entry(kit, rule) for kit, rule in chosen]})
         return 0
     out = output.terminal(options)
     for _, rule in chosen:
         mark = "  (check --mend does it)" if rule.mendable else ""
         out.line(f"{out.style(rule.code, 'strong')}  {rule.severity}{mark}")
-        if options.verbose or options.codes:
+        if options.verbose or codes:
             out.wrapped(rule.cause, "          ", "  cause   ")
             out.wrapped(rule.effect, "          ", "  effect  ")
             out.wrapped(rule.mend, "          ", "  mend    ")
             out.line(
                 f"  holds   {'for host versions ' + rule.versions if rule.versions else 'for all checked versions'}"
             )
-    if not options.verbose and not options.codes and not out.quiet:
+    if not options.verbose and not codes and not out.quiet:
         out.line()
         out.line(f"{len(chosen)} rules; name some, or give -v, to have them explained.")
     return 0
-
-
-def _entry(kit: str, rule: Rule) -> dict[str, object]:
-    return {"kit": kit, **rule._asdict(), "follows": list(rule.follows)}

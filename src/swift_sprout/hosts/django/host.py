@@ -18,10 +18,12 @@ if TYPE_CHECKING:
     from ...core.changes import ChangeSet
     from ...core.conditions import Answer
     from ...core.findings import Finding
+    from ...core.graphs import ModuleGraph
     from ...core.hostfacts import StepRun
     from ...core.names import NameFamily
     from ...core.results import SetupCheck
     from ...core.surveys import HostFacts
+    from ...core.tables import Table
     from ...running.interpreter import Interpreter
     from ..kitdata import KitData
     from ..protocol import Edit, HostOptions, Mend, ReadBrief
@@ -159,6 +161,24 @@ class DjangoHost:
 
         return replace(self.view, self._module(module), before, after)
 
+    def show(self, what: str, module: str, live: bool) -> Table:
+        """Return the table of routes, rights, order or placements of a module."""
+        from . import showing
+
+        found = self._module(module)
+        if what == "rights":
+            if live:
+                self.interpreter()
+            return showing.rights(self.view, found, live, self.options.limit_seconds)
+        tables = {"routes": showing.routes, "order": showing.order, "placements": showing.placements}
+        return tables[what](self.view, found)
+
+    def graph(self) -> ModuleGraph:
+        """Return the host's own modules and what they need of each other."""
+        from .showing import graph
+
+        return graph(self.view)
+
     def kept_data(self, module: str) -> dict[str, int]:
         """Return the rows of a module's tables."""
         from .survey import rows_of
@@ -194,13 +214,13 @@ class DjangoHost:
             edit.stays = kept_data(self.view, self._module(module), self.options.limit_seconds)
         return edit
 
-    def settle(self, modules: Sequence[str]) -> list[StepRun]:
-        """Apply the migrations that are due."""
+    def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
+        """Apply the migrations that are due, and load sample data where that is asked for."""
         from .settling import settle
 
         self._reread()
         self.interpreter()
-        return settle(self.view, [self._module(name) for name in modules], self.options.limit_seconds)
+        return settle(self.view, [self._module(name) for name in modules], self.options.limit_seconds, samples)
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules."""

@@ -16,7 +16,9 @@ from .view import HostView
 PROBES = Path(__file__).parent / "probe"
 
 
-def settle(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float) -> list[StepRun]:
+def settle(
+    view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float, samples: bool = False
+) -> list[StepRun]:
     """Apply migrations through the host's own entry script: of the modules and what they rest on, or of all.
 
     Raises HostFailed with the last lines the host printed when a step does not work.
@@ -42,6 +44,14 @@ def settle(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float)
         applied = [line.strip() for line in ended.output.splitlines() if line.strip().startswith("Applying ")]
         names = ", ".join(line.removeprefix("Applying ").partition("...")[0] for line in applied)
         runs.append(StepRun(f"{title}: {names}" if names else f"{title}: nothing was due", True, ended.output))
+    for module in (modules or view.modules) if samples else ():
+        name = f"load_{module.label}_samples"
+        if module.has(f"management/commands/{name}.py"):
+            ended = _manage(view, [name], limit_seconds)
+            if ended.status != 0:
+                reason = "it took too long" if ended.status is None else _last_line(ended.output)
+                raise HostFailed("settle-failed", f"Step {name} did not work: {reason}", "Mend the sample data.")
+            runs.append(StepRun(f"{name}: {_last_line(ended.output)}", True, ended.output))
     return runs
 
 

@@ -11,6 +11,7 @@ from ...core.nearest import did_you_mean
 from .examining.examination import Examination
 from .examining.examine import examine_with
 from .examining.live import Asking, permission_of
+from .reading.menus import MenuLine, menu_entries
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -26,6 +27,7 @@ RESTS_ON = {
     "record": RUNGS[: RUNGS.index(Rung.ROUTED)],
     "command": RUNGS[: RUNGS.index(Rung.INSTALLED)],
     "block": RUNGS[: RUNGS.index(Rung.ROUTED)],
+    "menu entry": RUNGS[: RUNGS.index(Rung.ROUTED)],
 }
 
 
@@ -46,11 +48,13 @@ class Things:
             for library in one.view.templates.libraries
             if library.owner == one.module.name
             for tag in library.tags
+            if not (library.name.endswith("_menu") and tag.endswith("_menu"))
         }
+        self.menu = menu_entries(one.view, one.module)
 
     def names(self) -> list[str]:
         """Return every name that can be asked about."""
-        return [*self.pages, *self.records, *self.commands, *self.blocks]
+        return [*self.pages, *self.records, *self.commands, *self.blocks, *self.menu]
 
 
 def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limit_seconds: float) -> Answer:
@@ -86,6 +90,8 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
         return _command(one, things, name, person, ground)
     if sort == "block":
         return _block(one, things, name, person, ground)
+    if sort == "menu entry":
+        return _menu_entry(one, things.menu[name], person, who, ground)
     return Answer(module.name, "the module", person, check.ladder.stops_at is None, _now(check), ground)
 
 
@@ -99,12 +105,21 @@ def _sort_of(things: Things, what: str | None) -> tuple[str, str]:
             if path.rstrip("/") == wanted or (path.startswith("/…/") and wanted.endswith("/" + path[3:].strip("/"))):
                 return "page", path
     else:
-        known = (("record", things.records), ("command", things.commands), ("block", things.blocks))
+        known: tuple[tuple[str, dict[str, Any]], ...] = (
+            ("record", things.records),
+            ("command", things.commands),
+            ("block", things.blocks),
+            ("menu entry", things.menu),
+        )
         for sort, names in known:
             for name in names:
-                if name.lower().replace("_", "") == what.lower().replace("_", "").replace(" ", "").replace("-", ""):
+                if _squeezed(name) == _squeezed(what):
                     return sort, name
     raise WrongUse("thing-unknown", f"The module has nothing named {what!r}.", did_you_mean(what, things.names()))
+
+
+def _squeezed(text: str) -> str:
+    return text.lower().replace("_", "").replace(" ", "").replace("-", "")
 
 
 def _ground(check: ModuleCheck, rungs: tuple[Rung, ...]) -> tuple[Condition, ...]:
@@ -335,6 +350,34 @@ def _block(one: Examination, things: Things, name: str, person: str, ground: tup
         f"it stands in {where}" if seen else "it is nowhere to be seen",
         tree,
     )
+
+
+def _menu_entry(
+    one: Examination, entry: MenuLine, person: str, who: dict[str, Any], ground: tuple[Condition, ...]
+) -> Answer:
+    tag = f"{one.module.label}_menu"
+    standing = [template for template in one.view.templates.all if any(used.name == tag for used in template.tags)]
+    where = ", ".join(one.view.relative(template.path) for template in standing)
+    named = [route for route in one.routes if route.get("name") == entry.page]
+    conditions = [
+        *ground,
+        judged("the menu stands in a template", bool(standing), where, f"put {{% load {tag} %}}{{% {tag} %}} into one"),
+    ]
+    if entry.page:
+        mend = f"mend the name at {entry.place}"
+        conditions.append(
+            judged("its page has an address", bool(named), named[0]["route"] if named else entry.page, mend)
+        )
+    if entry.needs:
+        held = bool(who.get("is_superuser")) or entry.needs in who.get("permissions", [])
+        held = held or (entry.needs == "signed in" and bool(who.get("is_active")))
+        held = held or (entry.needs == "staff" and bool(who.get("is_staff")))
+        mend = _as_user(person, f"give {{}} the right {entry.needs}", f"sign in as somebody who has {entry.needs}")
+        conditions.append(judged(f"the person has {entry.needs}", held, entry.place, mend))
+    tree = tuple(conditions)
+    seen = not _failed(tree)
+    now = "it stands in the menu" if seen else "it is left out of the menu, in silence"
+    return Answer(one.module.name, f"menu entry {entry.title}", person, seen, now, tree)
 
 
 def _place(one: Examination, path: Path) -> str:

@@ -79,6 +79,7 @@ def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], site:
     template = f"{stem}_list.html" if has_list else f"{stem}_form.html" if has_form else f"{stem}.html"
     classes = {"list": f"{view}List", "one": f"{view}Detail", "form": f"{view}Form", "plain": f"{view}Page"}
     return {
+        "stem": stem,
         "heading": page.title,
         "text": f"_({python_text(page.text)})" if page.text else '""',
         "view": view,
