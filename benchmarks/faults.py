@@ -16,6 +16,8 @@ from typing import NamedTuple
 
 from swift_sprout.actions.checking import check
 from swift_sprout.actions.hosting import HostChoice, open_host
+from swift_sprout.actions.making import Wanted, make
+from swift_sprout.actions.switching import enable
 from swift_sprout.core.results import CheckResult
 from swift_sprout.hosts.faults import Fault, apply_fault, load_faults
 
@@ -44,7 +46,10 @@ class Verdict(NamedTuple):
 
 
 def build_healthy_site(folder: Path) -> Path:
-    """Build the demo site with the healthy module laid over it, enabled and with its tables."""
+    """Build the demo site with two healthy modules, enabled and with their tables.
+
+    One was written by hand and is laid over it; the other is made from the brief with every kind of part.
+    """
     site = folder / "site"
     shutil.copytree(WORLD / "django", site, ignore=shutil.ignore_patterns("__pycache__"))
     shutil.copytree(FAULTS / "healthy", site, dirs_exist_ok=True, ignore=shutil.ignore_patterns("__pycache__"))
@@ -54,6 +59,10 @@ def build_healthy_site(folder: Path) -> Path:
     line = '    path("ferries/", include("ferries.urls")),\n'
     urls.write_text(urls.read_text().replace(line, line + '    path("pilots/", include("pilotage.urls")),\n'))
     command([DJANGO, "manage.py", "migrate", "--no-input", "-v", "0"], site)()
+    opened = open_host(HostChoice(str(site), "django", str(DJANGO)))
+    make(opened, Wanted(brief=str(WORLD / "berth_register.toml")))
+    enable(open_host(opened.choice), "berth_register", None, preview=False)
+    shutil.rmtree(site / ".swift-sprout")
     return site
 
 

@@ -209,9 +209,7 @@ def sprout_python() -> str:
 
 def as_nobody(command: list[str]) -> subprocess.CompletedProcess[str]:
     """Run a command as a user without rights: what it imports is imported before the rights are given up."""
-    modules = (
-        "cli.main cli.commands.new disk.journal hosts.django.kit hosts.django.host hosts.django.composing.module reports.text"
-    )
+    modules = "cli.main cli.commands.new disk.journal hosts.django.kit hosts.django.host hosts.django.composing.module reports.text"
     preload = ", ".join(f"swift_sprout.{name}" for name in modules.split())
     script = (
         "import os, sys, locale, gettext, difflib, textwrap, fcntl, tomli_w, pystache\n"

@@ -433,11 +433,16 @@ def _new_import(text: str, change: Change, holder: Holder) -> str:
     for key in change.beside[1]:
         if key in there:
             at = source.line_start(source.start(there[key]))  # below a head of comments
-            gap = 0 if _same_group(change.key, key) else min(change.below, 1)
+            next_one = key == change.beside[1][0]
+            gap = min(change.below, 1) if next_one else int(not _same_group(change.key, key))
             return text[:at] + block + "\n" + "\n" * gap + text[at:]
     others = [node for key, node in _keyed(holder) if key[0] == "import"]
+    alike = [node for node in others if _same_group(change.key, _key(node, 1))]
+    if alike and change.key < _key(alike[0], 1):
+        at = source.line_start(source.start(alike[0]))
+        return text[:at] + block + "\n" + text[at:]
     if others:
-        return _below(text, source, others[-1], block, 0)
+        return _below(text, source, (alike or others)[-1], block, 0 if alike else 1)
     first = next((node for node in holder.body if not isinstance(node, ast.Pass)), None)
     if first is None:
         return text + block + "\n"

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from typing import NamedTuple
 from xml.parsers import expat
 
 from .carrying import NotCarried
+
+
+_TAG = re.compile(rb"<(?:[^>\"']|\"[^\"]*\"|'[^']*')*>")
 
 
 class Element(NamedTuple):
@@ -36,8 +40,9 @@ def elements(text: str) -> list[Element]:
 
     def finish(name: str) -> None:
         index = open_ones.pop()
-        place = parser.CurrentByteIndex
-        inside = place if data[place : place + 2] == b"</" else -1
+        opening = _TAG.match(data, found[index].start)
+        closed_at_once = opening is not None and opening.group().endswith(b"/>")
+        inside = -1 if closed_at_once else parser.CurrentByteIndex
         found[index] = found[index]._replace(inside=inside)
 
     def declared(*_: object) -> None:

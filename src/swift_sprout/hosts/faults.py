@@ -64,5 +64,5 @@ def _run_sql(statement: str, database: Path | None) -> None:
         raise ValueError("a fault changes the database, but the site has none")
     connection = sqlite3.connect(database)
     with connection:
-        connection.execute(statement)
+        connection.executescript(statement)
     connection.close()

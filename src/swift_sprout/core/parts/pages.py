@@ -122,13 +122,19 @@ def clean_path(path: str) -> str:
     return plain
 
 
-def make_page(path: str, title: str = "", text: str = "", shows: str = "", access: str = "anyone", **more: Any) -> Page:
-    """Make a page from what was given; the title follows from the path when there is none. Raises WrongUse."""
+def make_page(path: str, title: str = "", text: str = "", shows: str = "", access: str = "", **more: Any) -> Page:
+    """Make a page from what was given; the title follows from the path when there is none. Raises WrongUse.
+
+    access -- empty for the usual: anyone; for a form, who may create or change the record
+    """
     plain = clean_path(path)
     title = title.strip() or " ".join(path_words(plain)).capitalize()
     view = " ".join(more.get("view", VIEWS[0]).split())
     if view not in VIEWS:
         raise WrongUse("page-view", f"A page cannot be viewed as {view!r}.", did_you_mean(view, VIEWS))
+    if not access:
+        verb = "change" if parameters_of(plain) else "create"
+        access = f"may {verb} {shows}" if view == "form" and shows else "anyone"
     also = tuple(clean_path(other) for other in more.get("also", ()))
     return Page(plain, title, text, shows, _access(access), view, also, _methods(more.get("methods", ("get",))))
 
@@ -180,7 +186,7 @@ def _page_data(page: Page) -> dict[str, Any]:
     data: dict[str, Any] = {"path": page.path, "title": page.title}
     for key in ("text", "shows", "access", "view", "also", "methods"):
         value = getattr(page, key)
-        if value != Page._field_defaults[key]:
+        if value != Page._field_defaults[key] or (key == "access" and page.view == "form"):
             data[key] = list(value) if isinstance(value, tuple) else value
     return data
 

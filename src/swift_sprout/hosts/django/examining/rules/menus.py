@@ -54,7 +54,7 @@ def placements(one: Examination) -> Iterator[Finding]:
         if not placement.published or placement.side != "site":
             continue
         line = line_of(text, ("placement", index))
-        values = {"block": placement.block, "where": placement.place, "module": one.module.name}
+        values = {"block": placement.block, "where": placement.place}
         template = template_of(one.view, placement.place)
         if template is None:
             match = nearest(placement.place, [found.name for found in one.view.templates.all])

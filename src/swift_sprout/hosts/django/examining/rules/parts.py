@@ -37,11 +37,11 @@ def brief_and_code(one: Examination) -> Iterator[Finding]:
             if key not in there:
                 text = text or path.read_text("utf-8", "replace")
                 line = line_of(text, (kind, index))
-                yield one.find("described.part-not-in-code", path, line, kind=kind, name=key, module=one.module.name)
+                yield one.find("described.part-not-in-code", path, line, kind=kind, name=key)
         for key in there - set(said):
             if (kind, key) in read.places:
                 file, line = read.places[kind, key]
-                values = {"kind": kind, "name": key, "brief": one.view.relative(path), "module": one.module.name}
+                values = {"kind": kind, "name": key, "brief": one.view.relative(path)}
                 yield one.find("described.part-not-in-brief", file, line, **values)
 
 

@@ -68,12 +68,12 @@ def behind(one: Examination) -> Iterator[Finding]:
     for name in table:
         place = _line_of(path, f'"{name}"') or line
         if name not in there:
-            yield one.find("permitted.group-absent", path, place, group=name, module=one.module.name)
+            yield one.find("permitted.group-absent", path, place, group=name)
             continue
         wanted = {f"{one.module.label}.{right}" for right in closed(table, name)}
         missing = sorted((wanted & set(told["permissions"])) - there[name])
         if missing:
-            values = {"group": name, "rights": ", ".join(missing), "module": one.module.name}
+            values = {"group": name, "rights": ", ".join(missing)}
             yield one.find("permitted.group-behind", path, place, **values)
 
 
