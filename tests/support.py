@@ -105,7 +105,7 @@ class SiteCase(Case):
     def sprout(self, *words: str | Path, **environment: str) -> Ran:
         """Run the program on the site, with the host's interpreter where the command takes one."""
         options: list[str | Path] = ["--host", self.site]
-        if words[0] not in ("undo",):
+        if words[0] not in ("undo", "graph"):
             options += ["--python", DJANGO]
         return sprout(*words, *options, cwd=None, stdin=None, **environment)
 

@@ -68,5 +68,5 @@ def _planned(opened: OpenHost, name: str) -> Adopted:
         files = opened.host.generate(module.name, brief)
         files = {path: content for path, content in files.items() if module.content(path) is not None}
         files[BRIEF_FILE] = brief_text(brief).encode("utf-8")
-        module.put(changes, MADE_FILE, Made(opened.kit.data.id, files).content())
+        module.put(changes, MADE_FILE, Made(opened.kit.data.id, files, adopted=written is None).content())
     return Adopted(module.name, brief, changes, read.left_out)

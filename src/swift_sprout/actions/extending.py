@@ -8,7 +8,7 @@ from ..core.brief import BRIEF_FILE, Brief, brief_from_toml, contradictions
 from ..core.brieftext import brief_text, table_text
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, Refused, WrongUse
-from ..core.made import MADE_FILE, Made
+from ..core.made import MADE_FILE
 from ..core.nearest import did_you_mean
 from ..core.parts.kinds import KINDS, Kind, kind_named
 from ..edits.carrying import NotCarried, carry
@@ -84,7 +84,7 @@ def _planned(opened: OpenHost, kind: str, line: str, to: str) -> Added:
     else:
         _carry_files(opened, module, changes, _needed(here, kind, part), kind, part, left)
         left.append(f"there is no brief: swift-sprout adopt {module.name} writes one")
-    for path, content in opened.host.lead(module.name, here, after).items():
+    for path, content in opened.host.lead(module.name, here, after, module.changed(changes)).items():
         module.put(changes, path, content)
     for change in opened.host.place(module.name, here, after).changes:
         changes.add(*change)
@@ -155,7 +155,10 @@ def _carry_files(
         if here is None and was is not None and not never_made_test:
             if path in kept:
                 left.append(f"{path} was taken away by hand, and stays away")
-            continue
+                continue
+            if not path.endswith(".py"):
+                continue
+            content = _carried(module, path, b"", was, content)  # a file that the module never had: just what is new
         if never_made_test and here is None:
             content = alone.get(path, content)
         module.put(changes, path, content if here is None else _carried(module, path, here, was, content))
@@ -165,7 +168,7 @@ def _carry_files(
     if BRIEF_FILE in kept:
         kept[BRIEF_FILE] = _kept_brief(module, kept[BRIEF_FILE], kind, part)
     if made is not None:
-        module.put(changes, MADE_FILE, Made(made.kit, kept).content())
+        module.put(changes, MADE_FILE, made._replace(files=kept).content())
 
 
 def _kept_brief(module: ModuleOnDisk, content: bytes, kind: str, part: Any) -> bytes:

@@ -67,6 +67,15 @@ class ModuleOnDisk:
         """Add one of its files to a change set."""
         changes.add(f"{self.folder}/{path}", self.content(path), after)
 
+    def changed(self, changes: ChangeSet) -> dict[str, bytes]:
+        """Return its files that a change set makes or changes, as they will stand."""
+        start = f"{self.folder}/"
+        return {
+            change.path.removeprefix(start): change.after
+            for change in changes.changes
+            if change.path.startswith(start) and change.after is not None
+        }
+
     def refused(self, path: str, error: NotCarried) -> Refused:
         """Return the error for a file that a change cannot be carried into."""
         place = f"{self.folder}/{path}:{error.line}" if error.line else f"{self.folder}/{path}"

@@ -54,19 +54,22 @@ def _planned(opened: OpenHost, name: str) -> Refreshed:
             "Set the internal name back; a module is not renamed by a refresh.",
         )
     _refuse_marks(module, made)
+    before = _brief_before(module, made, brief)
     new = opened.host.generate(module.name, brief)
+    if made.adopted:
+        never = set(opened.host.generate(module.name, before)) - set(made.files)
+        new = {path: content for path, content in new.items() if path not in never}
     changes = ChangeSet(f"refresh {module.name}")
     result = Refreshed(module.name, changes, [], [])
     for path in sorted({*made.files, *new}):
         if path not in (BRIEF_FILE, MADE_FILE) and not path.endswith(".mo"):
             _one_file(module, path, made.files.get(path), new.get(path), result)
     _catalogues(module, made, new, changes)
-    before = _brief_before(module, made, brief)
-    for path, content in opened.host.lead(module.name, before, brief).items():
+    for path, content in opened.host.lead(module.name, before, brief, module.changed(changes)).items():
         module.put(changes, path, content)
     for change in opened.host.place(module.name, before, brief).changes:
         changes.add(*change)
-    module.put(changes, MADE_FILE, Made(made.kit, new).content())
+    module.put(changes, MADE_FILE, made._replace(files=new).content())
     return result
 
 

@@ -19,10 +19,15 @@ LARGEST_BYTES = 20_000_000
 
 
 class Made(NamedTuple):
-    """The files of a module as they were generated: path below its folder, and content; ``kit`` is who made them."""
+    """The files of a module as they were generated: path below its folder, and content.
+
+    kit     -- who made them
+    adopted -- True for a module that was made by hand: what it lacked then is not made later
+    """
 
     kit: str
     files: dict[str, bytes]
+    adopted: bool = False
 
     @classmethod
     def of(cls, kit: str, files: dict[str, bytes]) -> Made:
@@ -34,7 +39,7 @@ class Made(NamedTuple):
         """Read the file; raises Refused, naming the line, when it is broken."""
         lines = content.decode("utf-8", "replace").splitlines()
         head = lines[0].split() if lines else []
-        if len(head) != 2 or head[0] != FORMAT:
+        if len(head) not in (2, 3) or head[0] != FORMAT or head[2:] not in ([], ["adopted"]):
             raise _broken(place, 1, f"it does not begin with {FORMAT}")
         files: dict[str, bytes] = {}
         for number, line in enumerate(lines[1:], 2):
@@ -49,11 +54,11 @@ class Made(NamedTuple):
                 )
             except (ValueError, zlib.error, UnicodeEncodeError):
                 raise _broken(place, number, "its content cannot be unpacked") from None
-        return cls(head[1], files)
+        return cls(head[1], files, len(head) == 3)
 
     def content(self) -> bytes:
         """Return the bytes of the file."""
-        lines = [f"{FORMAT} {self.kit}".encode()]
+        lines = [f"{FORMAT} {self.kit}{' adopted' if self.adopted else ''}".encode()]
         for path in sorted(self.files):
             packed = binascii.b2a_base64(zlib.compress(self.files[path], 6), newline=False)
             lines.append(path.encode("utf-8") + b"\t" + packed)

@@ -147,7 +147,8 @@ def _inside(path: Path, key: Key, old: ast.stmt, new: ast.stmt, text: Text) -> I
 
 def _in_value(path: Path, old: ast.expr, new: ast.expr, text: Text) -> Iterator[Change]:
     old_items, new_items = _items(old), _items(new)
-    if type(old) is not type(new) or old_items is None or new_items is None:
+    same_call = not isinstance(old, ast.Call) or ast.unparse(old.func) == ast.unparse(new.func)  # type: ignore[attr-defined]
+    if type(old) is not type(new) or old_items is None or new_items is None or not same_call:
         yield Change("value", path, path[-1], _source(text, new), ast.unparse(old))
         return
     keys = [key for key, _ in new_items]
@@ -206,6 +207,9 @@ def _items(node: ast.expr) -> list[tuple[Key, ast.expr]] | None:
         ]
     if isinstance(node, Sequenced):
         return [(("item", _item_key(one)), one) for one in node.elts]
+    if isinstance(node, ast.Call) and not any(isinstance(one, ast.Starred) for one in node.args):
+        plain = [(("item", f"argument {number}"), one) for number, one in enumerate(node.args)]
+        return plain + [(("item", f"{word.arg}="), word.value) for word in node.keywords]
     return None
 
 
@@ -247,6 +251,11 @@ def _rest_is_comment(text: Text, node: ast.stmt) -> bool:
 
 
 def _item_source(text: Text, holder: ast.expr, index: int) -> str:
+    if isinstance(holder, ast.Call):
+        named = index - len(holder.args)
+        value = holder.args[index] if named < 0 else holder.keywords[named].value
+        source = _source(text, value)
+        return source if named < 0 else f"{holder.keywords[named].arg}={source}"
     if isinstance(holder, ast.Dict):
         key = holder.keys[index]
         start = text.start(key) if key is not None else text.start(holder.values[index])
@@ -473,6 +482,8 @@ def _add_item(text: str, change: Change) -> str:
         before = next((keys.index(key) for key in change.beside[1] if key in keys), None)
     before = None if before is not None and before >= len(keys) else before
     source = Text(text)
+    if isinstance(held, ast.Call):
+        return _into_call(text, source, held, change)
     if isinstance(held, ast.Dict):
         return _into_dict(text, source, held, change.source, before)
     assert isinstance(held, Sequenced)
@@ -486,6 +497,18 @@ def _add_item(text: str, change: Change) -> str:
         outer = indent[: -len(_unit(text))] if indent else ""
         return f"{text[: start + 1]}\n{indent}{block},\n{outer}{text[end - 1 :]}"
     return insert_item(text, held, block, before=before)
+
+
+def _into_call(text: str, source: Text, held: ast.Call, change: Change) -> str:
+    """Give a call one more named argument, as the last."""
+    if not change.key[1].endswith("="):
+        raise NotCarried(held.lineno, f"{_told(change.path)} is called in another way there")
+    last = max([*held.args, *(word.value for word in held.keywords)], key=source.end, default=None)
+    if last is None:
+        return text[: source.end(held) - 1] + change.source + text[source.end(held) - 1 :]
+    indent = source.indent(source.start(last))
+    joint = ", " if indent is None else f",\n{indent}"
+    return text[: source.end(last)] + joint + change.source + text[source.end(last) :]
 
 
 def _into_dict(text: str, source: Text, held: ast.Dict, item: str, before: int | None) -> str:
@@ -548,6 +571,15 @@ def _take_away(text: str, change: Change) -> str:
     keys = [key for key, _ in items or []]
     if change.key in keys and isinstance(held, Sequenced):
         return remove_item(text, held, keys.index(change.key))
+    if change.key in keys and isinstance(held, ast.Call) and change.key[1].endswith("="):
+        value = dict(items or [])[change.key]
+        if ast.unparse(value) != change.old:
+            raise NotCarried(value.lineno, f"{_told((*change.path, change.key))} was changed by hand")
+        source = Text(text)
+        found = re.search(rf",\s*{re.escape(change.key[1])}\s*\Z", text[: source.start(value)])
+        if found:
+            return text[: found.start()] + text[source.end(value) :]
+        raise NotCarried(value.lineno, f"{_told((*change.path, change.key))} cannot be taken out")
     return text
 
 

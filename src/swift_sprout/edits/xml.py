@@ -8,7 +8,6 @@ from xml.parsers import expat
 
 from .carrying import NotCarried
 
-
 _TAG = re.compile(rb"<(?:[^>\"']|\"[^\"]*\"|'[^']*')*>")
 
 

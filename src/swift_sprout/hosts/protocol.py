@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, NamedTuple, Protocol
 
 if TYPE_CHECKING:
@@ -93,8 +93,10 @@ class Host(Protocol):
         Raises WrongUse for what the host cannot carry. Files that only ever follow one another are not among them.
         """
 
-    def lead(self, module: str, before: Brief, after: Brief) -> dict[str, bytes]:
+    def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
         """Return the further files that lead from one brief of a module to another, such as migrations.
+
+        changed -- the module's files that change with it, as they will stand: path below its folder, and content
 
         Raises WrongUse or Refused where the step cannot be made.
         """

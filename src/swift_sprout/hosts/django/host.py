@@ -11,7 +11,7 @@ from ...core.nearest import did_you_mean
 from .view import HostView
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
     from pathlib import Path
 
     from ...core.brief import Brief
@@ -149,11 +149,11 @@ class DjangoHost:
 
         return generate(self.data, brief, site_of(self.view, self._module(module)))
 
-    def lead(self, module: str, before: Brief, after: Brief) -> dict[str, bytes]:
+    def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
         """Return the migrations that lead from one brief of a module to another."""
         from .composing.module import lead
 
-        return lead(self.view, self.data, self._module(module), before, after)
+        return lead(self.view, self.data, self._module(module), before, after, changed)
 
     def place(self, module: str, before: Brief, after: Brief) -> ChangeSet:
         """Return the edits of the site's templates that put a module's blocks where its brief says."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import re
 from collections.abc import Iterator, Sequence
 from pathlib import Path
@@ -66,16 +67,19 @@ def initial(templates: Templates, data: KitData, brief: Brief) -> Migration | No
 
 
 def following(
-    templates: Templates, data: KitData, before: Brief, after: Brief, there: Sequence[str]
+    templates: Templates, data: KitData, before: Brief, after: Brief, there: Sequence[str], models: str
 ) -> Migration | None:
     """Return the migration that leads from one brief to another; None when none is needed.
 
-    there -- the names of the migrations that the module has, without endings
+    there  -- the names of the migrations that the module has, without endings
+    models -- the source of the models as it will stand; fields that a person spelled otherwise are taken from it
 
     Raises WrongUse when rows that are there could not be given a value.
     """
     old, new = tables_of(data, before), tables_of(data, after)
     operations = _operations(data, after, old, new)
+    if operations and models:
+        _as_written(operations, models, after.name.snake)
     if not operations:
         return None
     if not there:
@@ -84,6 +88,66 @@ def following(
     name = f"{number:04d}_{_told(operations)}"
     dependencies = [f"({python_text(after.name.snake)}, {python_text(leaf)})" for leaf in _leaves(there)]
     return Migration(name, _filled(templates, _values(operations, dependencies), False))
+
+
+def _as_written(operations: list[Values], models: str, label: str) -> None:
+    """Take fields that are added or altered as the models spell them, where that is not as they are generated."""
+    try:
+        tree = ast.parse(models)
+    except SyntaxError:
+        return  # it holds conflict marks, which must be mended before it is ever applied
+    for operation in operations:
+        field = operation.get("add") or operation.get("alter")
+        call = _written_call(tree, field["on_record"], field["name"]) if field else None
+        if field is None or call is None or ast.unparse(call) == ast.unparse(ast.parse(field["model"]).body[0]):
+            continue
+        spelled = _spelled(call, field["kind"], label)
+        if spelled is not None and not field["once"]:
+            field["migration"] = spelled
+
+
+def _written_call(tree: ast.Module, record: str, name: str) -> ast.Call | None:
+    for node in tree.body:
+        if isinstance(node, ast.ClassDef) and node.name.lower() == record:
+            for one in node.body:
+                if isinstance(one, ast.Assign) and isinstance(one.value, ast.Call):
+                    if isinstance(one.targets[0], ast.Name) and one.targets[0].id == name:
+                        return one.value
+    return None
+
+
+def _spelled(call: ast.Call, kind: str, label: str) -> str | None:
+    """Spell a field of a model as a migration does: no translation, no relative names; None where that is not sure."""
+    relation = kind in ("one", "many")
+    words = [("to" if relation else "verbose_name", one) for one in call.args[:1]]
+    words += [(word.arg or "", word.value) for word in call.keywords]
+    if len(call.args) > 1 or any(not name for name, _ in words):
+        return None
+    arguments = []
+    for name, value in words:
+        plain = _Plain().visit(ast.parse(ast.unparse(value), mode="eval").body)
+        text = ast.unparse(plain)
+        if name == "to" and isinstance(plain, ast.Constant) and "." not in str(plain.value):
+            text = python_text(f"{label}.{str(plain.value).lower()}")
+        text = re.sub(
+            r"^models\.(PROTECT|CASCADE|SET_NULL|SET_DEFAULT|DO_NOTHING|RESTRICT)$",
+            r"django.db.models.deletion.\1",
+            text,
+        )
+        roots = {node.id for node in ast.walk(plain) if isinstance(node, ast.Name)}
+        if not roots <= {"models", "datetime", "Decimal", "django", "settings", "uuid"}:
+            return None
+        arguments.append(f"{name}={text}")
+    return f"{ast.unparse(call.func)}({', '.join(arguments)})"
+
+
+class _Plain(ast.NodeTransformer):
+    """Takes the translation from around texts."""
+
+    def visit_Call(self, node: ast.Call) -> ast.AST:
+        if isinstance(node.func, ast.Name) and node.func.id in ("_", "gettext_lazy") and len(node.args) == 1:
+            return node.args[0]
+        return self.generic_visit(node)
 
 
 def names_in(folder: Path) -> list[str]:

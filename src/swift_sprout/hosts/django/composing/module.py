@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
 from ....core.brief import BRIEF_FILE, Brief
@@ -131,7 +132,14 @@ def mount_of(view: HostView, module: ModuleFiles) -> str:
     return "/"
 
 
-def lead(view: HostView, data: KitData, module: ModuleFiles, before: Brief, after: Brief) -> dict[str, bytes]:
+def lead(
+    view: HostView,
+    data: KitData,
+    module: ModuleFiles,
+    before: Brief,
+    after: Brief,
+    changed: Mapping[str, bytes],
+) -> dict[str, bytes]:
     """Return the migrations that lead from one brief of a module to another.
 
     Raises Refused when an address is taken, or a new record has the name of a class that a person wrote.
@@ -142,7 +150,10 @@ def lead(view: HostView, data: KitData, module: ModuleFiles, before: Brief, afte
         endpoints=tuple(one for one in after.endpoints if one.path not in known),
     )
     refuse_taken_addresses(view, fresh, module.name)
-    made = migrations.following(templates_of(data), data, before, after, migrations.names_in(module.folder))
+    models = changed.get("models.py")
+    made = migrations.following(
+        templates_of(data), data, before, after, migrations.names_in(module.folder), models.decode() if models else ""
+    )
     if made is None:
         return {}
     files = {f"migrations/{made.name}.py": made.text.encode("utf-8")}

@@ -1,0 +1,196 @@
+"""``refresh`` and ``adopt``: the brief and the code stay one, and nothing that a person wrote is lost."""
+
+from __future__ import annotations
+
+import shutil
+
+from ..support import SiteCase, host_python, tree_of
+
+BRIEF = "berth_register/sprout.toml"
+
+
+class RefreshCase(SiteCase):
+    def setUp(self) -> None:
+        super().setUp()
+        record = "Berth: number text(12), unique, length_m decimal(5,1)"
+        self.assert_ok(self.sprout("new", "Berth register", "--record", record))
+        self.assert_ok(self.sprout("enable", "berth_register"))
+
+    def read(self, path: str) -> str:
+        return (self.site / "berth_register" / path).read_text("utf-8")
+
+
+class Refresh(RefreshCase):
+    def test_an_unchanged_brief_changes_nothing_whatever_people_wrote(self):
+        self.change("berth_register/models.py", "class Berth(", "# mine\nclass Berth(")
+        self.change("berth_register/views.py", "paginate_by = 50", "paginate_by = 12")
+        (self.site / "berth_register/tests/samples.py").unlink()
+        before = tree_of(self.site)
+        ran = self.assert_ok(self.sprout("refresh", "berth_register"))
+        self.assertIn("nothing was changed", ran.out)
+        self.assertEqual(tree_of(self.site), before)
+
+    def test_a_changed_brief_reaches_files_database_and_page(self):
+        self.change(
+            BRIEF,
+            '"length_m: decimal(5,1)"',
+            '"length_m: decimal(6,1), label \\"Metres\\"", "quay: text(9), default north"',
+        )
+        self.change(BRIEF, 'title = "Berths"', 'title = "All our berths"')
+        self.change("berth_register/models.py", "class Berth(", "# mine\nclass Berth(")
+        self.change("berth_register/views.py", "paginate_by = 50", "paginate_by = 12")
+        ran = self.assert_ok(self.sprout("refresh", "berth_register", "--preview"))
+        self.assertIn("+    quay = models.CharField", ran.out)
+        self.assertNotIn("quay", self.read("models.py"))
+        ran = self.assert_ok(self.sprout("refresh", "berth_register", "--format", "json"))
+        self.assertEqual((ran.json["conflicts"], ran.json["written"]), ([], True))
+        self.assertIn("migrate", [one["kind"] for one in ran.json["refresh"]])
+        self.assertIn("# mine\nclass Berth(", self.read("models.py"))
+        self.assertIn("paginate_by = 12", self.read("views.py"))
+        self.assertIn("All our berths", self.read("views.py"))
+        self.assert_ok(self.sprout("settle"))
+        self.assert_ok(self.sprout("check", "berth_register"))
+        ran_tests = host_python("manage.py", "test", "berth_register", cwd=self.site)
+        self.assertEqual(ran_tests.returncode, 0, ran_tests.stderr)
+        self.assertIn("nothing was changed", self.sprout("refresh", "berth_register").out)
+
+    def test_a_part_that_is_gone_takes_only_untouched_files_with_it(self):
+        for line in ("/wind: Wind", "/waves: Waves"):
+            self.assert_ok(self.sprout("add", "page", line, "--to", "berth_register"))
+        self.change("berth_register/templates/berth_register/waves.html", "<h1>", "<h1 id='mine'>")
+        text = (self.site / BRIEF).read_text()
+        (self.site / BRIEF).write_text(text[: text.index('\n[[page]]\npath = "/wind"')])
+        ran = self.assert_ok(self.sprout("refresh", "berth_register"))
+        self.assertFalse((self.site / "berth_register/templates/berth_register/wind.html").exists())
+        self.assertIn("mine", self.read("templates/berth_register/waves.html"))
+        self.assertIn("waves.html is no longer made, but was changed by hand, and stays", " ".join(ran.out.split()))
+        self.assertNotIn("WavesPage", self.read("views.py"))
+        self.assert_ok(self.sprout("check", "berth_register"))
+
+    def test_conflicts_are_marked_listed_and_must_be_mended_first(self):
+        self.change("berth_register/templates/berth_register/berths_list.html", "<h1>{{ title }}</h1>", "<h1>Mine</h1>")
+        self.change("berth_register/views.py", '"title": _("Berths"), "text": ""', '"title": "Mine", "text": ""')
+        self.change(BRIEF, 'title = "Berths"', 'title = "All our berths"')
+        ran = self.assert_ok(self.sprout("refresh", "berth_register", "--format", "json"), 1)
+        self.assertEqual(len(ran.json["conflicts"]), 1)
+        self.assertTrue(ran.json["conflicts"][0].startswith("berth_register/views.py:"))
+        views = self.read("views.py")
+        for mark in ("<<<<<<< yours\n", "=======\n", ">>>>>>> from the brief\n", '"title": "Mine"', "All our berths"):
+            self.assertIn(mark, views)
+        before = tree_of(self.site)
+        ran = self.assert_ok(self.sprout("refresh", "berth_register"), 4)
+        self.assertIn("conflict marks stand there", ran.err)
+        self.assertEqual(tree_of(self.site), before)
+        checked = self.sprout("check", "berth_register", "--format", "json")
+        self.assertEqual(self.codes(checked, "berth_register")[0], "described.conflict-marks")
+        self.assert_ok(self.sprout("undo"))
+        self.assertIn('"title": "Mine"', self.read("views.py"))
+        self.assertNotIn("<<<<", self.read("views.py"))
+
+    def test_it_works_on_another_machine_with_what_is_kept_with_the_project(self):
+        self.change("berth_register/models.py", "class Berth(", "# mine\nclass Berth(")
+        elsewhere = self.folder / "elsewhere"
+        shutil.copytree(self.site, elsewhere, ignore=shutil.ignore_patterns(".swift-sprout", "__pycache__"))
+        self.site = elsewhere
+        self.change(BRIEF, '"length_m: decimal(5,1)"', '"length_m: decimal(5,1)", "lit: yes/no"')
+        self.assert_ok(self.sprout("refresh", "berth_register"))
+        self.assertIn("# mine\nclass Berth(", self.read("models.py"))
+        self.assertIn("lit = models.BooleanField", self.read("models.py"))
+        self.assert_ok(self.sprout("settle"))
+        self.assert_ok(self.sprout("check", "berth_register"))
+
+    def test_what_cannot_be_done_is_refused_with_the_place(self):
+        for old, new, status, wanted in (
+            ('"length_m: decimal(5,1)"', '"length_m: decimal(5,1)", "owner -> user"', 2, "could not be given a value"),
+            ('"length_m: decimal(5,1)"', '"length_m: decimal(5,1)", "code: text(3), unique"', 2, "could not be given"),
+            ('path = "/berths"', 'path = "/ferries"', 4, "answered already"),
+            ('internal = "berth_register"', 'internal = "berths"', 2, "not of berth_register"),
+            ('name = "Berth"', 'name = "Berth', 2, "sprout.toml:"),
+        ):
+            with self.subTest(new):
+                text = (self.site / BRIEF).read_text()
+                self.change(BRIEF, old, new)
+                before = tree_of(self.site)
+                ran = self.assert_ok(self.sprout("refresh", "berth_register"), status)
+                self.assertIn(wanted, ran.err)
+                self.assertEqual(tree_of(self.site), before)
+                (self.site / BRIEF).write_text(text)
+        made = self.site / "berth_register/sprout.made"
+        made.write_bytes(made.read_bytes()[:-40] + b"\n")
+        self.assertIn("sprout.made:", self.assert_ok(self.sprout("refresh", "berth_register"), 4).err)
+        made.unlink()
+        self.assertIn("swift-sprout adopt", self.assert_ok(self.sprout("refresh", "berth_register"), 4).err)
+
+
+class Adopt(RefreshCase):
+    def test_the_brief_of_a_module_made_by_hand(self):
+        before = tree_of(self.site / "ferries")
+        ran = self.assert_ok(self.sprout("adopt", "ferries", "--preview", "--format", "json"))
+        self.assertEqual(tree_of(self.site / "ferries"), before)
+        brief = ran.json["brief"]
+        self.assertEqual(brief["record"][0]["fields"], ["leaves_at: time", "landing: text(60)", "carries_vans: yes/no"])
+        self.assertEqual(
+            brief["page"][0], {"path": "/ferries", "title": "Ferry timetable", "shows": "Sailing", "view": "list"}
+        )
+        self.assert_ok(self.sprout("adopt", "ferries"))
+        after = tree_of(self.site / "ferries")
+        self.assertEqual(set(after) - set(before), {"sprout.toml", "sprout.made"})
+        self.assertEqual({path: after[path] for path in before}, before)
+        self.assertIn("nothing was changed", self.assert_ok(self.sprout("adopt", "ferries")).out)
+        self.assertIn("nothing was changed", self.assert_ok(self.sprout("refresh", "ferries")).out)
+        self.assert_ok(self.sprout("check", "ferries"))
+
+    def test_an_adopted_module_is_refreshed_and_stays_served(self):
+        self.assert_ok(self.sprout("adopt", "ferries"))
+        self.change("ferries/sprout.toml", '"landing: text(60)"', '"landing: text(80)"')
+        self.assert_ok(self.sprout("refresh", "ferries"))
+        self.assertIn("max_length=80", (self.site / "ferries/models.py").read_text())
+        self.assert_ok(self.sprout("settle"))
+        self.assert_ok(self.sprout("check", "ferries"))
+
+    def test_what_is_adopted_from_a_made_module_is_what_its_brief_said(self):
+        from swift_sprout.actions.hosting import HostChoice, open_host
+        from swift_sprout.core.brief import brief_from_toml
+
+        from ..support import WORLD
+
+        written = brief_from_toml((WORLD / "berth_register.toml").read_text("utf-8"), "x")
+        self.assert_ok(self.sprout("disable", "berth_register"))
+        shutil.rmtree(self.site / "berth_register")
+        self.assert_ok(self.sprout("new", "--brief", str(WORLD / "berth_register.toml")))
+        self.assert_ok(self.sprout("enable", "berth_register"))
+        read = open_host(HostChoice(str(self.site))).host.read_brief("berth_register")
+        self.assertEqual(read.left_out, [])
+        self.assertEqual([one.fields for one in read.brief.records], [one.fields for one in written.records])
+        self.assertEqual(read.brief.permissions, written.permissions)
+        self.assertEqual(read.brief.groups, written.groups)
+        self.assertEqual(read.brief.settings, written.settings)
+        for kind in ("page", "menu", "block", "command"):
+            keys = {part.key for part in read.brief.parts(kind)}
+            self.assertEqual(keys, {part.key for part in written.parts(kind)}, kind)
+
+    def test_parts_added_by_hand_are_told_and_taken_up(self):
+        self.change(
+            "berth_register/models.py",
+            "    def __str__(self):",
+            '    depth = models.IntegerField("Depth", null=True, blank=True)\n\n    def __str__(self):',
+        )
+        path = self.site / "berth_register/models.py"
+        path.write_text(
+            path.read_text() + "\n\nclass Crane(models.Model):\n    name = models.CharField(max_length=20)\n"
+        )
+        ran = self.sprout("check", "berth_register", "--static", "--format", "json")
+        self.assertEqual(self.codes(ran, "berth_register"), ["described.part-not-in-brief"])
+        self.assert_ok(self.sprout("adopt", "berth_register"))
+        self.assertIn('name = "Crane"', self.read("sprout.toml"))
+        self.assertEqual(self.codes(self.sprout("check", "--static", "--format", "json"), "berth_register"), [])
+
+    def test_what_a_brief_cannot_say_is_told(self):
+        self.put(
+            "ferries/models.py",
+            (self.site / "ferries/models.py").read_text()
+            + "\n\nclass Odd(models.Model):\n    raw = models.BinaryField()\n    self_made = models.GenericIPAddressField()\n",
+        )
+        ran = self.assert_ok(self.sprout("adopt", "ferries"))
+        self.assertIn("Odd.raw", ran.out)
+        self.assertIn("ferries/models.py:", ran.out)
