@@ -15,6 +15,8 @@ SOURCE = Path(__file__).parent.parent / "src"
 GROUPS = {
     "startup": lambda _: rows.startup(),
     "making": rows.making,
+    "adding": rows.adding,
+    "producing": rows.producing,
     "checking": rows.checking,
     "many": rows.checking_many,
     "reading": rows.reading_many,

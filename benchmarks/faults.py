@@ -60,7 +60,7 @@ def build_healthy_site(folder: Path) -> Path:
     urls.write_text(urls.read_text().replace(line, line + '    path("pilots/", include("pilotage.urls")),\n'))
     command([DJANGO, "manage.py", "migrate", "--no-input", "-v", "0"], site)()
     opened = open_host(HostChoice(str(site), "django", str(DJANGO)))
-    make(opened, Wanted(brief=str(WORLD / "berth_register.toml")))
+    make(opened, Wanted(briefs=(str(WORLD / "berth_register.toml"),)))
     enable(open_host(opened.choice), "berth_register", None, preview=False)
     shutil.rmtree(site / ".swift-sprout")
     return site

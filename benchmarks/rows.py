@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from .measure import Row, command, compare
-from .places import BRIEF, DJANGO, PROGRAM, PYTHON, REPOSITORY, build_site
+from .places import BRIEF, DJANGO, PROGRAM, PYTHON, REPOSITORY, WORLD, build_site
 
 BARE_BOOT = """
 import os, runpy, sys, threading, http.client, socketserver
@@ -74,6 +74,81 @@ def making(folder: Path) -> Iterator[Row]:
         command([PYTHON, "-c", COPY, template, module]),
         4,
         repeats=15,
+        before=away,
+    )
+
+
+WRITE = """
+import pathlib, pickle, sys
+root = pathlib.Path(sys.argv[2])
+for path, content in pickle.loads(pathlib.Path(sys.argv[1]).read_bytes()).items():
+    target = root / path
+    target.parent.mkdir(parents=True, exist_ok=True)
+    target.write_bytes(content)
+"""
+
+
+def adding(folder: Path) -> Iterator[Row]:
+    """Adding one part to a module of 40 files against starting a bare interpreter."""
+    site = build_site(folder)
+    brief = WORLD / "berth_register.toml"
+    command([PROGRAM, "new", "--brief", brief, "--host", site])()
+    kept = folder / "kept"
+    module = site / "berth_register"
+    shutil.copytree(module, kept)
+
+    def back() -> None:
+        shutil.rmtree(module)
+        shutil.copytree(kept, module)
+        shutil.rmtree(site / ".swift-sprout", ignore_errors=True)
+
+    count = sum(path.is_file() for path in module.rglob("*"))
+    yield compare(
+        f"add, one record to {count} files / bare interpreter",
+        command([PROGRAM, "add", "record", "Buoy: name text(40)", "--to", "berth_register", "--host", site]),
+        command([PYTHON, "-c", "pass"]),
+        10,
+        repeats=15,
+        before=back,
+    )
+
+
+def producing(folder: Path) -> Iterator[Row]:
+    """Making 200 modules of 200 briefs in one run against writing the same bytes with Python."""
+    import pickle
+
+    site = build_site(folder)
+    briefs: list[str | Path] = []
+    for number in range(200):
+        brief = folder / f"buoy_{number}.toml"
+        brief.write_text(
+            f'[module]\nname = "Buoy list {number}"\n[[record]]\nname = "Buoy"\n'
+            'fields = ["colour: text(20)", "height_m: decimal(4,1)", "lit: yes/no"]\n'
+            f'[[page]]\npath = "/buoys-{number}"\ntitle = "Buoys"\nshows = "Buoy"\n'
+        )
+        briefs += ["--brief", brief]
+    produce = command([PROGRAM, "new", *briefs, "--host", site, "-q"])
+    produce()
+    made = {
+        path.relative_to(site).as_posix(): path.read_bytes()
+        for folder_of in sorted(site.glob("buoy_list_*"))
+        for path in folder_of.rglob("*")
+        if path.is_file()
+    }
+    (folder / "made.pickle").write_bytes(pickle.dumps(made))
+
+    def away() -> None:
+        for folder_of in site.glob("buoy_list_*"):
+            shutil.rmtree(folder_of)
+        shutil.rmtree(site / ".swift-sprout", ignore_errors=True)
+
+    away()
+    yield compare(
+        f"new, 200 briefs ({len(made)} files) / writing the bytes",
+        produce,
+        command([PYTHON, "-c", WRITE, folder / "made.pickle", site]),
+        3,
+        repeats=5,
         before=away,
     )
 

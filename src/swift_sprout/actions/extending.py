@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, NamedTuple
 
+from .. import __version__
 from ..core.brief import BRIEF_FILE, Brief, brief_from_toml, contradictions
 from ..core.brieftext import brief_text, table_text
 from ..core.changes import ChangeSet
@@ -135,12 +136,12 @@ def _carry_files(
 ) -> None:
     """Carry the difference between the files of two briefs into those of a module, and keep what was generated."""
     after = before.with_part(kind, part)
-    old, new = opened.host.generate(module.name, before), opened.host.generate(module.name, after)
     made = module.made
+    old, new = _made_before(opened, module, before), opened.host.generate(module.name, after)
     kept = dict(made.files) if made is not None else {}
     tests = opened.kit.data.raw.get("own_tests", {"folder": "", "by_hand": []})
     tests_by_hand = any((module.path / name).exists() for name in tests["by_hand"])
-    alone = opened.host.generate(module.name, _alone(before, kind, part))
+    alone: dict[str, bytes] = {}
     for path, content in new.items():
         if path == BRIEF_FILE:
             continue
@@ -160,13 +161,15 @@ def _carry_files(
                 continue
             content = _carried(module, path, b"", was, content)  # a file that the module never had: just what is new
         if never_made_test and here is None:
+            alone = alone or opened.host.generate(module.name, _alone(before, kind, part))
             content = alone.get(path, content)
         module.put(changes, path, content if here is None else _carried(module, path, here, was, content))
         kept[path] = _carried_quietly(path, kept[path], was, content) if path in kept else content
     _rested_on(opened, module, changes, new, kept)
     _compile_catalogues(module, changes, new)
     if BRIEF_FILE in kept:
-        kept[BRIEF_FILE] = _kept_brief(module, kept[BRIEF_FILE], kind, part)
+        unchanged = kept[BRIEF_FILE] == old[BRIEF_FILE]
+        kept[BRIEF_FILE] = new[BRIEF_FILE] if unchanged else _kept_brief(module, kept[BRIEF_FILE], kind, part)
     if made is not None:
         module.put(changes, MADE_FILE, made._replace(files=kept).content())
 
@@ -181,6 +184,15 @@ def _kept_brief(module: ModuleOnDisk, content: bytes, kind: str, part: Any) -> b
             f"First run: swift-sprout refresh {module.name}",
         )
     return brief_text(last).encode("utf-8")
+
+
+def _made_before(opened: OpenHost, module: ModuleOnDisk, brief: Brief) -> dict[str, bytes]:
+    """Return the files that the brief makes without the part: those that were kept, where they are of that brief."""
+    made = module.made
+    if made is not None and not made.adopted and made.version == __version__:
+        if made.files.get(BRIEF_FILE) == brief_text(brief).encode("utf-8"):
+            return made.files
+    return opened.host.generate(module.name, brief)
 
 
 def _alone(brief: Brief, kind: str, part: Any) -> Brief:

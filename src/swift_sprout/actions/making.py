@@ -32,7 +32,7 @@ class Wanted(NamedTuple):
     pages: tuple[str, ...] = ()
     records: tuple[str, ...] = ()
     no_page: bool = False
-    brief: str = ""
+    briefs: tuple[str, ...] = ()
     place: str = ""
 
 
@@ -48,7 +48,7 @@ class Made(NamedTuple):
 
 def brief_of(wanted: Wanted) -> Brief:
     """Make the brief from options, or from a brief file with options on top; raises WrongUse."""
-    if wanted.brief:
+    if wanted.briefs:
         return _from_file(wanted)
     name = name_family(wanted.name, internal=wanted.internal, owner=wanted.owner)
     records = tuple(part_from_line("record", text) for text in wanted.records)
@@ -79,7 +79,7 @@ def _refuse_contradictions(brief: Brief) -> None:
 
 
 def _from_file(wanted: Wanted) -> Brief:
-    path = Path(wanted.brief)
+    path = Path(wanted.briefs[0])
     try:
         text = path.read_text("utf-8")
     except OSError as error:
@@ -137,8 +137,43 @@ def _place(opened: OpenHost, wanted: str) -> Place:
 def make(opened: OpenHost, wanted: Wanted) -> Made:
     """Make the module on disk, all or nothing."""
     with opened.journal.writing(
-        f"new {wanted.name or wanted.brief}", opened.choice.wait_seconds, opened.choice.on_wait
+        f"new {wanted.name or wanted.briefs[0]}", opened.choice.wait_seconds, opened.choice.on_wait
     ):
         made = plan(opened, wanted)
         opened.journal.apply(made.changes)
     return made
+
+
+def make_all(opened: OpenHost, wanted: Wanted, preview: bool) -> list[Made]:
+    """Make a module of each brief that is named, all of them or none; raises Refused where two are the same."""
+    if preview:
+        return _plan_all(opened, wanted)[0]
+    title = f"new {len(wanted.briefs)} modules"
+    with opened.journal.writing(title, opened.choice.wait_seconds, opened.choice.on_wait):
+        made, whole = _plan_all(opened, wanted)
+        opened.journal.apply(whole)
+    return made
+
+
+def _plan_all(opened: OpenHost, wanted: Wanted) -> tuple[list[Made], ChangeSet]:
+    made: list[Made] = []
+    whole = ChangeSet(f"new {len(wanted.briefs)} modules")
+    names: dict[str, str] = {}
+    paths: dict[str, str] = {}
+    from ..running.cores import both_cores
+
+    opened.host.places()  # read once, before the work is shared out
+    planned = both_cores(lambda brief: plan(opened, wanted._replace(briefs=(brief,))), wanted.briefs, 20)
+    for brief, one in zip(wanted.briefs, planned, strict=True):
+        label = one.brief.name.snake
+        if label in names:
+            raise WrongUse("name-twice", f"{brief} and {names[label]} are both {label}.", "Rename one of them.")
+        names[label] = brief
+        for path in [*(page.path for page in one.brief.pages), *(each.path for each in one.brief.endpoints)]:
+            if path in paths:
+                raise WrongUse("page-twice", f"{brief} and {paths[path]} both have {path}.", "Change one path.")
+            paths[path] = brief
+        for change in one.changes.changes:
+            whole.add(*change)
+        made.append(one)
+    return made, whole

@@ -89,5 +89,5 @@ def _join(changes: ChangeSet, path: str, before: bytes | None, after: bytes | No
     try:
         changes.add(path, before, after)
     except ValueError:
-        changes.changes = [one for one in changes.changes if one.path != path]
+        changes.drop(path)
         changes.add(path, before, after)

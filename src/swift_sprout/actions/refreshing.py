@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from .. import __version__
 from ..core.brief import BRIEF_FILE, Brief, brief_from_toml
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, Refused, SproutError, WrongUse
@@ -69,7 +70,7 @@ def _planned(opened: OpenHost, name: str) -> Refreshed:
         module.put(changes, path, content)
     for change in opened.host.place(module.name, before, brief).changes:
         changes.add(*change)
-    module.put(changes, MADE_FILE, made._replace(files=new).content())
+    module.put(changes, MADE_FILE, made._replace(files=new, version=__version__).content())
     return result
 
 

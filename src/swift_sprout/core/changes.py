@@ -31,25 +31,32 @@ class ChangeSet:
 
     def __init__(self, title: str) -> None:
         self.title = title
-        self.changes: list[FileChange] = []
+        self._by_path: dict[str, FileChange] = {}
+
+    @property
+    def changes(self) -> list[FileChange]:
+        """The operations in the order in which they were added."""
+        return list(self._by_path.values())
 
     def add(self, path: str, before: bytes | None, after: bytes | None) -> None:
         """Add one operation; an operation that changes nothing is left out.
 
         Two edits of one file are joined: the second must start from the bytes that the first leaves.
         """
-        for index, earlier in enumerate(self.changes):
-            if earlier.path == path:
-                if earlier.after != before:
-                    raise ValueError(f"edits of {path} do not follow each other")
-                del self.changes[index]
-                before = earlier.before
-                break
+        earlier = self._by_path.pop(path, None)
+        if earlier is not None:
+            if earlier.after != before:
+                raise ValueError(f"edits of {path} do not follow each other")
+            before = earlier.before
         if before != after:
-            self.changes.append(FileChange(path, before, after))
+            self._by_path[path] = FileChange(path, before, after)
+
+    def drop(self, path: str) -> None:
+        """Forget the operation on a path."""
+        self._by_path.pop(path, None)
 
     def __bool__(self) -> bool:
-        return bool(self.changes)
+        return bool(self._by_path)
 
     def made(self) -> list[str]:
         """Return the paths of the files that are made."""

@@ -11,6 +11,7 @@ import zlib
 from pathlib import PurePosixPath
 from typing import NamedTuple
 
+from .. import __version__
 from .errors import Refused
 
 MADE_FILE = "sprout.made"
@@ -21,12 +22,13 @@ LARGEST_BYTES = 20_000_000
 class Made(NamedTuple):
     """The files of a module as they were generated: path below its folder, and content.
 
-    kit     -- who made them
+    kit     -- who made them, and version -- with which version of this tool
     adopted -- True for a module that was made by hand: what it lacked then is not made later
     """
 
     kit: str
     files: dict[str, bytes]
+    version: str = __version__
     adopted: bool = False
 
     @classmethod
@@ -39,7 +41,7 @@ class Made(NamedTuple):
         """Read the file; raises Refused, naming the line, when it is broken."""
         lines = content.decode("utf-8", "replace").splitlines()
         head = lines[0].split() if lines else []
-        if len(head) not in (2, 3) or head[0] != FORMAT or head[2:] not in ([], ["adopted"]):
+        if len(head) not in (3, 4) or head[0] != FORMAT or head[3:] not in ([], ["adopted"]):
             raise _broken(place, 1, f"it does not begin with {FORMAT}")
         files: dict[str, bytes] = {}
         for number, line in enumerate(lines[1:], 2):
@@ -54,13 +56,13 @@ class Made(NamedTuple):
                 )
             except (ValueError, zlib.error, UnicodeEncodeError):
                 raise _broken(place, number, "its content cannot be unpacked") from None
-        return cls(head[1], files, len(head) == 3)
+        return cls(head[1], files, head[2], len(head) == 4)
 
     def content(self) -> bytes:
         """Return the bytes of the file."""
-        lines = [f"{FORMAT} {self.kit}{' adopted' if self.adopted else ''}".encode()]
+        lines = [f"{FORMAT} {self.kit} {self.version}{' adopted' if self.adopted else ''}".encode()]
         for path in sorted(self.files):
-            packed = binascii.b2a_base64(zlib.compress(self.files[path], 6), newline=False)
+            packed = binascii.b2a_base64(zlib.compress(self.files[path], 1), newline=False)
             lines.append(path.encode("utf-8") + b"\t" + packed)
         return b"\n".join(lines) + b"\n"
 

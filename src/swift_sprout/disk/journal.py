@@ -85,8 +85,9 @@ class Journal:
         of the host, or the disk does not take it.
         """
         assert self._held, "apply needs the writer lock"
+        inside: dict[str, bool] = {}
         for change in changes.changes:
-            self._safe(change.path)
+            self._safe(change.path, inside)
         number = f"{self._next_number():06d}"
         work = self.folder / f"{number}.open"
         try:
@@ -160,27 +161,36 @@ class Journal:
         work.mkdir()
         entries: list[dict[str, Any]] = []
         made: dict[str, None] = {}
+        looked_at: set[str] = set()
         for index, change in enumerate(changes.changes):
-            target = self.root / change.path
-            mode = target.stat().st_mode & 0o7777 if change.before is not None else None
+            mode = None
+            if change.before is not None:
+                mode = os.stat(os.path.join(self.root, change.path)).st_mode & 0o7777
             if change.after is not None:
-                staged = work / f"new.{index}"
-                staged.write_bytes(change.after)
+                staged = os.path.join(work, f"new.{index}")
+                with open(staged, "wb") as handle:
+                    handle.write(change.after)
                 if mode is not None:
                     os.chmod(staged, mode)
-            for parent in reversed(Path(change.path).parents):
-                if str(parent) not in made and not (self.root / parent).exists():
-                    made[str(parent)] = None
+            if os.path.dirname(change.path) not in looked_at:
+                looked_at.add(os.path.dirname(change.path))
+                for parent in reversed(Path(change.path).parents):
+                    if str(parent) not in made and not (self.root / parent).exists():
+                        made[str(parent)] = None
             entries.append({"path": change.path, "before": _digest(change.before), "after": _digest(change.after)})
         plan = {"title": changes.title, "made_folders": list(made), "files": entries}
         (work / "plan.part").write_text(json.dumps(plan, indent=1), "utf-8")
         os.rename(work / "plan.part", work / "plan.json")
 
     def _carry_out(self, work: Path, changes: list[FileChange]) -> None:
+        there: set[str] = set()
         for index, change in enumerate(changes):
             target, staged, old = self.root / change.path, work / f"new.{index}", work / f"old.{index}"
             if change.before is None:
-                target.parent.mkdir(parents=True, exist_ok=True)
+                folder = os.path.dirname(target)
+                if folder not in there:
+                    os.makedirs(folder, exist_ok=True)
+                    there.add(folder)
                 try:
                     _link(staged, target)
                 except FileExistsError:
@@ -264,15 +274,21 @@ class Journal:
         plan: dict[str, Any] = json.loads((folder / "plan.json").read_text("utf-8"))
         return plan
 
-    def _safe(self, path: str) -> None:
-        """Refuse a path that leads out of the host, by dots or by a link."""
-        target = self.root / path
-        inside = target.resolve().is_relative_to(self.root.resolve())
-        if not inside or Path(path).is_absolute() or ".." in Path(path).parts:
+    def _safe(self, path: str, inside: dict[str, bool]) -> None:
+        """Refuse a path that leads out of the host, by dots or by a link.
+
+        inside -- what was found of the folders of earlier paths, and is added to
+        """
+        target = os.path.join(self.root, path)
+        folder = os.path.dirname(target)
+        if folder not in inside:
+            root = os.path.realpath(self.root)
+            inside[folder] = os.path.join(os.path.realpath(folder), "").startswith(os.path.join(root, ""))
+        if not inside[folder] or os.path.isabs(path) or ".." in path.split("/"):
             raise Refused(
                 "path-outside-host", f"{path} leads out of the host's folder.", "Write there by hand if you mean to."
             )
-        if target.is_symlink():
+        if os.path.islink(target):
             raise Refused("path-is-link", f"{path} is a symbolic link.", "Change the file that it points at.")
 
     def _remove_folders(self, folders: list[str]) -> None:

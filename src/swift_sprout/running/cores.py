@@ -13,13 +13,13 @@ Result = TypeVar("Result")
 WORTH_IT = 60
 
 
-def both_cores(work: Callable[[Thing], Result], things: Sequence[Thing]) -> list[Result]:
+def both_cores(work: Callable[[Thing], Result], things: Sequence[Thing], worth_it: int = WORTH_IT) -> list[Result]:
     """Return the results of ``work`` in the order of ``things``; of many, a copy of this process does half.
 
     ``work`` must only read: what it changes in the copy is lost. A copy that fails is made up for here, so that the
-    results, and errors, are those of doing all in this process.
+    results, and errors, are those of doing all in this process. Fewer things than ``worth_it`` are done here.
     """
-    if len(things) < WORTH_IT or (os.cpu_count() or 1) < 2:
+    if len(things) < worth_it or (os.cpu_count() or 1) < 2:
         return [work(thing) for thing in things]
     half = len(things) // 2
     reading, writing = os.pipe()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from ...actions.hosting import open_host
-from ...actions.making import Made, Wanted, make, part_from_line, plan
+from ...actions.making import Made, Wanted, make, make_all, part_from_line, plan
 from ...core.fields import parse_record_line
 from ...core.names import name_family
 from ...core.refresh import Refresh
@@ -62,7 +62,9 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "--page", metavar='"PATH: TITLE"', action="append", default=[], help="a page; also: , shows RECORD, access WHO"
     )
     parser.add_argument("--no-page", action="store_true", help="no page (default: one, or one for each record)")
-    parser.add_argument("--brief", metavar="FILE", default="", help="read all of this from a brief")
+    parser.add_argument(
+        "--brief", metavar="FILE", action="append", default=[], help="read all of this from a brief; repeat for several"
+    )
     parser.add_argument("--in", dest="place", metavar="FOLDER", default="", help="where in the host (see survey)")
     parser.add_argument("--python", metavar="PATH", help="the host's interpreter, to know which names are taken")
     shared.writes(parser)
@@ -73,15 +75,32 @@ def run(options: argparse.Namespace) -> int:
     """Run the command."""
     opened = open_host(shared.host_choice(options))
     wanted = _wanted(options)
-    if not wanted.name and not wanted.brief:
+    if not wanted.name and not wanted.briefs:
         if not prompts.can_ask():
             raise prompts.missing("swift-sprout new", {"NAME": "the module's name", "or --brief FILE": "a brief"})
         wanted = _asked(wanted)
+    if len(wanted.briefs) > 1:
+        return _several(make_all(opened, wanted, options.preview), options)
     made = plan(opened, wanted) if options.preview else make(opened, wanted)
     if output.wants_json(options):
         output.document(_document(made, options.preview))
     else:
         _text(made, options)
+    return 0
+
+
+def _several(made: list[Made], options: argparse.Namespace) -> int:
+    if output.wants_json(options):
+        output.document(
+            {"format": "swift-sprout/new-all/1", "modules": [_document(one, options.preview) for one in made]}
+        )
+        return 0
+    out = output.terminal(options)
+    for one in made:
+        verb = "Would make" if options.preview else "Made"
+        out.line(
+            f"{verb} {out.style(one.brief.name.title, 'strong')} in {one.folder}/, {len(one.changes.changes)} files"
+        )
     return 0
 
 
@@ -99,7 +118,7 @@ def _wanted(options: argparse.Namespace) -> Wanted:
         tuple(options.page),
         tuple(options.record),
         options.no_page,
-        options.brief,
+        tuple(options.brief),
         options.place,
     )
 

@@ -67,7 +67,7 @@ def initial(templates: Templates, data: KitData, brief: Brief) -> Migration | No
 
 
 def following(
-    templates: Templates, data: KitData, before: Brief, after: Brief, there: Sequence[str], models: str
+    templates: Templates, data: KitData, before: Brief, after: Brief, there: Sequence[str], models: bytes
 ) -> Migration | None:
     """Return the migration that leads from one brief to another; None when none is needed.
 
@@ -90,7 +90,7 @@ def following(
     return Migration(name, _filled(templates, _values(operations, dependencies), False))
 
 
-def _as_written(operations: list[Values], models: str, label: str) -> None:
+def _as_written(operations: list[Values], models: bytes, label: str) -> None:
     """Take fields that are added or altered as the models spell them, where that is not as they are generated."""
     try:
         tree = ast.parse(models)

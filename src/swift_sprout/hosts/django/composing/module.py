@@ -150,10 +150,8 @@ def lead(
         endpoints=tuple(one for one in after.endpoints if one.path not in known),
     )
     refuse_taken_addresses(view, fresh, module.name)
-    models = changed.get("models.py")
-    made = migrations.following(
-        templates_of(data), data, before, after, migrations.names_in(module.folder), models.decode() if models else ""
-    )
+    there = migrations.names_in(module.folder)
+    made = migrations.following(templates_of(data), data, before, after, there, changed.get("models.py", b""))
     if made is None:
         return {}
     files = {f"migrations/{made.name}.py": made.text.encode("utf-8")}
