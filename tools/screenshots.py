@@ -6,6 +6,7 @@ Needs xterm, Xvfb and ImageMagick's import (Debian packages xterm, xvfb, imagema
 from __future__ import annotations
 
 import os
+import shlex
 import shutil
 import subprocess
 import sys
@@ -29,6 +30,20 @@ SCENES: list[tuple[str, str, list[str]]] = [
     ("check-all", "swift-sprout check", []),
     ("check-sandbox", "swift-sprout check --sandbox -q", ["disable tide_board"]),
     ("why", "swift-sprout why tide_board /tides", []),
+    (
+        "add",
+        "swift-sprout add group 'Harbour clerks, may read create Berth' --to berth_register --preview | head -36",
+        [
+            "enable tide_board",
+            "new berth_register --record Berth:number_text(12),unique",
+        ],
+    ),
+    (
+        "show-rights",
+        "swift-sprout show rights berth_register",
+        ["undo", "new --brief berth_register.toml", "enable berth_register", "settle berth_register --samples"],
+    ),
+    ("show-files", "swift-sprout show files berth_register | head -36", []),
     ("show-rules", "swift-sprout show rules 'routed.*' | head -35", []),
 ]
 
@@ -57,14 +72,17 @@ def shoot_all(folder: Path, names: list[str]) -> None:
         shoot("demo", "swift-sprout demo brindle-quay", folder)
         shutil.rmtree(site, ignore_errors=True)
     run("demo", str(site))
-    for _ in range(2):
+    while (site / "tide_board").exists():
         run("undo", "--host", str(site))
     shutil.rmtree(site / ".swift-sprout", ignore_errors=True)
     for name, command, before in SCENES:
         for words in before:
-            run(*words.split(), "--host", str(site), cwd=site)
+            spoken = [word.replace(":number_", ": number ") for word in words.split()]
+            run(*spoken, "--host", str(site), cwd=site)
         if not names or name in names:
             shoot(name, command, site, home=folder)
+    if not names or "site" in names:
+        shoot_site(site, folder)
     if not names or "check-page" in names:
         shoot_page(site, folder)
 
@@ -79,28 +97,80 @@ def shoot_page(site: Path, folder: Path) -> None:
     subprocess.run([PROGRAM, *words], capture_output=True)
     text = page.read_text("utf-8").replace(str(site), "~/brindle-quay")
     page.write_text(text, "utf-8")
-    for name, size in (("check-page", SIZE.replace("x", ",")), ("check-page-phone", "500,1000")):
-        flags = [
-            "--headless",
-            "--no-sandbox",
-            "--disable-gpu",
-            "--hide-scrollbars",
-            f"--user-data-dir={folder}/browser",
-        ]
-        shot = [f"--window-size={size}", f"--screenshot={SHOTS / name}.png", page.as_uri()]
-        subprocess.run(["chromium", *flags, "--disable-background-networking", *shot], capture_output=True)
+    for name, size in (("check-page", SIZE), ("check-page-phone", "500x1000")):
+        photograph(name, page.as_uri(), folder, size)
+
+
+def photograph(name: str, address: str, folder: Path, size: str = SIZE) -> None:
+    """Photograph a page in a browser."""
+    flags = ["--headless", "--no-sandbox", "--disable-gpu", "--hide-scrollbars", "--disable-background-networking"]
+    flags += ["--accept-lang=en", f"--user-data-dir={folder}/browser", f"--window-size={size.replace('x', ',')}"]
+    subprocess.run(["chromium", *flags, f"--screenshot={SHOTS / name}.png", address], capture_output=True)
+
+
+SIGN_IN = """
+import os, sys
+sys.path.insert(0, os.getcwd())
+os.environ["DJANGO_SETTINGS_MODULE"] = "brindle_quay.settings"
+import django
+django.setup()
+from django.contrib.auth import get_user_model
+from django.contrib.auth.models import Group
+user = get_user_model().objects.create_user("ada", is_staff=True)
+user.groups.add(Group.objects.get(name="Harbour master"))
+with open("brindle_quay/everybody_is_ada.py", "w") as file:
+    file.write('''
+def middleware(get_response):
+    def answer(request):
+        from django.contrib.auth import get_user_model
+        request.user = get_user_model().objects.get(username="ada")
+        return get_response(request)
+    return answer
+''')
+with open("brindle_quay/settings.py", "a") as file:
+    file.write("\\nMIDDLEWARE.append('brindle_quay.everybody_is_ada.middleware')\\n")
+"""
+
+
+def shoot_site(site: Path, folder: Path) -> None:
+    """Photograph the berth register's own pages as the harbour master sees them, and the graph of modules."""
+    picture = folder / "graph.svg"
+    run("graph", "--as", "svg", "--output", str(picture), "--host", str(site))
+    photograph("graph", picture.as_uri(), folder, "640x300")
+    seen = folder / "seen"
+    shutil.copytree(site, seen)
+    subprocess.run([DJANGO, "-c", SIGN_IN], cwd=seen, check=True)
+    server = subprocess.Popen(
+        [DJANGO, "manage.py", "runserver", "--noreload", "127.0.0.1:8497"],
+        cwd=seen,
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+        start_new_session=True,
+    )
+    try:
+        time.sleep(2)
+        for name, path in (
+            ("site-front-page", "/"),
+            ("site-bookings", "/bookings/"),
+            ("site-form", "/bookings/new/"),
+            ("site-administration", "/admin/berth_register/"),
+        ):
+            photograph(name, f"http://127.0.0.1:8497{path}", folder)
+    finally:
+        server.terminate()
+        server.wait()
 
 
 def run(*words: str, cwd: Path | None = None) -> None:
     """Run the program with the demo's host."""
-    python = [] if words[0] in ("undo",) else ["--python", str(DJANGO)]
+    python = [] if words[0] in ("undo", "graph") else ["--python", str(DJANGO)]
     subprocess.run([PROGRAM, *words, *python], cwd=cwd, check=True, capture_output=True)
 
 
 def shoot(name: str, command: str, cwd: Path, home: Path | None = None) -> None:
     """Run one command line in a terminal, wait until it has ended, and keep a picture of the screen."""
     done = cwd / ".shot-done"
-    script = f"cd {cwd}; clear; echo '$ {command}'; {command}; touch {done}; sleep 60"
+    script = f"cd {cwd}; clear; echo {shlex.quote('$ ' + command)}; {command}; touch {done}; sleep 60"
     environment = {
         **os.environ,
         "DISPLAY": DISPLAY,

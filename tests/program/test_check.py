@@ -11,12 +11,14 @@ from xml.etree import ElementTree
 
 import jsonschema
 
+from swift_sprout.actions.showing import TABLES
 from swift_sprout.reports.terminal import width
 
 from ..support import DJANGO, REPOSITORY, WORLD, SiteCase, host_python, sprout, tree_of
 
 SCHEMAS = REPOSITORY / "src/swift_sprout/reports/schemas"
 TIDE_BOARD = WORLD / "tide_board.toml"
+REGISTER = WORLD / "berth_register.toml"
 
 
 class WithTideBoard(SiteCase):
@@ -171,11 +173,28 @@ class Reports(WithTideBoard):
             (("enable", "tide_board", "--preview"), "enable", 0),
             (("check", "nothing"), "error", 2),
             (("show", "rules"), "rules", 0),
+            *((("show", what, "tide_board"), "show", 0) for what in TABLES),
+            (("graph",), "graph", 0),
+            (("add", "page", "/wind: Wind", "--to", "tide_board", "--preview"), "add", 0),
+            (("refresh", "tide_board"), "refresh", 0),
+            (("adopt", "ferries", "--preview"), "adopt", 0),
+            (("remove", "tide_board", "--preview"), "remove", 0),
+            (("settle",), "settle", 0),
+            (("new", "--brief", TIDE_BOARD, "--brief", REGISTER, "--preview"), "new-all", 4),
         ):
             with self.subTest(words):
-                run = sprout if words[0] in ("kits", "show") else self.sprout
+                run = sprout if words[:2] in (("kits",), ("show", "rules")) else self.sprout
                 ran = self.assert_ok(run(*words, "--format", "json"), status)
-                jsonschema.validate(ran.json, self.schema(name))
+                jsonschema.validate(ran.json, self.schema("error" if status == 4 else name))
+
+    def test_the_schema_of_a_brief_is_that_of_the_kinds_and_takes_the_demo(self):
+        import tomllib
+
+        from tools.brief_schema import schema
+
+        self.assertEqual((SCHEMAS / "brief.json").read_text("utf-8"), schema())
+        for brief in (TIDE_BOARD, REGISTER):
+            jsonschema.validate(tomllib.loads(brief.read_text("utf-8")), self.schema("brief"))
 
     def test_files_by_their_ending(self):
         paths = {ending: self.folder / f"check.{ending}" for ending in ("json", "xml", "sarif", "html", "txt")}

@@ -1,6 +1,7 @@
 """Generated modules: whatever the brief holds, the files parse, the host is content, and their own tests pass."""
 
 import ast
+import json
 import tempfile
 from pathlib import Path
 
@@ -11,9 +12,12 @@ from swift_sprout.core.brief import Brief
 from swift_sprout.core.fields import TYPES, parse_field
 from swift_sprout.core.hostfacts import Place
 from swift_sprout.core.names import name_family
+from swift_sprout.core.parts.kinds import KINDS
 from swift_sprout.core.parts.pages import make_page
 from swift_sprout.core.parts.records import Record
-from swift_sprout.hosts.django.composing.module import compose
+from swift_sprout.edits.carrying import carry
+from swift_sprout.hosts.django.composing.module import compose, generate
+from swift_sprout.hosts.django.composing.shared import Site
 from swift_sprout.hosts.django.kit import KIT
 from swift_sprout.hosts.django.view import HostView
 
@@ -154,7 +158,115 @@ def briefs(draw):
     return Brief(name, draw(texts), "1.0", draw(texts), records=(record,), pages=pages, licence=draw(texts))
 
 
+LINES = [
+    ("record", "Buoy: colour text(20), line -> Mooring line (buoys), lit yes/no"),
+    ("permission", "Cut a line, on Mooring line"),
+    ("group", "Riggers, may read change Mooring line"),
+    ("page", "/lines/new: New line, shows Mooring line, view form"),
+    ("page", "/knots/{knot}: One knot"),
+    ("endpoint", "/api/lines: Lines, shows Mooring line"),
+    ("menu", "Lines, page /lines"),
+    ("block", "Newest lines, shows Mooring line"),
+    ("command", "Count lines, lists Mooring line"),
+    ("service", "Splicer, uses Mooring line, uses clock"),
+    ("listener", "Note a line, on record saved, of Mooring line"),
+    ("setting", "longest: integer, default 40"),
+    ("translation", "de, texts Lines=Leinen"),
+    ("asset", "lines.css"),
+]
+chosen_lines = st.lists(st.sampled_from(LINES), unique=True, min_size=1, max_size=5)
+hand_written = st.text(st.characters(exclude_categories=["C"]), max_size=30)
+
+
+def whole(brief: Brief, lines: list[tuple[str, str]]) -> Brief:
+    """The brief with parts added, in that order."""
+    from swift_sprout.actions.making import part_from_line
+
+    for kind, line in lines:
+        brief = brief.with_part(kind, part_from_line(kind, line))
+    return brief
+
+
+def parts_of(content: bytes) -> set[object]:
+    """What a Python file defines, whatever the order; lists and dictionaries as sets of their items."""
+    found: set[object] = set()
+    for node in ast.parse(content).body:
+        held = getattr(node, "value", None)
+        if isinstance(held, ast.List | ast.Dict):
+            items = held.elts if isinstance(held, ast.List) else held.keys
+            found |= {ast.unparse(item) for item in items}
+        elif isinstance(node, ast.ImportFrom):
+            found |= {(node.module, node.level, alias.name) for alias in node.names}
+        else:
+            found.add(ast.unparse(node))
+    return found
+
+
 class Properties(Case):
+    maxDiff = 2000
+
+    @settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+    @given(briefs(), chosen_lines)
+    def test_a_brief_spelled_as_toml_reads_back(self, brief, lines):
+        from swift_sprout.core.brief import brief_from_toml
+        from swift_sprout.core.brieftext import brief_text
+
+        once = brief_from_toml(brief_text(whole(brief, lines)), "sprout.toml")
+        self.assertEqual(brief_from_toml(brief_text(once), "sprout.toml"), once)
+        self.assertEqual(
+            [len(once.parts(kind)) for kind in KINDS], [len(whole(brief, lines).parts(kind)) for kind in KINDS]
+        )
+
+    @settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+    @given(briefs(), chosen_lines, st.randoms())
+    def test_parts_added_in_any_order_give_the_same_module(self, brief, lines, random):
+        site = Site("mooring_lines")
+        before = generate(KIT.data, brief, site)
+        files = [dict(before), dict(before)]
+        for each in files:
+            here = brief
+            for kind, line in lines:
+                after = whole(here, [(kind, line)])
+                old, new = generate(KIT.data, here, site), generate(KIT.data, after, site)
+                for path, content in new.items():
+                    if path != "sprout.toml":
+                        each[path] = carry(path, each[path], old.get(path, b""), content) if path in each else content
+                here = after
+            random.shuffle(lines)
+        straight = generate(KIT.data, whole(brief, lines), site)
+        self.assertEqual(set(files[0]), set(files[1]))
+        self.assertEqual(set(files[0]), set(straight))
+        for path, content in files[0].items():
+            if path.endswith(".py"):
+                self.assertEqual(parts_of(content), parts_of(files[1][path]), path)
+                self.assertEqual(parts_of(content), parts_of(straight[path]), path)
+            elif path.endswith(".json"):
+                self.assertEqual(json.loads(content), json.loads(straight[path]))
+
+    @settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+    @given(briefs(), chosen_lines, st.lists(hand_written, min_size=1, max_size=4), st.randoms())
+    def test_what_people_wrote_survives_any_part(self, brief, lines, remarks, random):
+        site = Site("mooring_lines")
+        old, new = generate(KIT.data, brief, site), generate(KIT.data, whole(brief, lines), site)
+        for path, content in old.items():
+            if not path.endswith(".py") or path not in new:
+                continue
+            rows = content.decode().split("\n")
+            tree = ast.parse(content)
+            places = [0, len(rows), *(node.lineno - 1 for node in tree.body if not getattr(node, "decorator_list", []))]
+            kept = []
+            for number, remark in enumerate(remarks):
+                kept.append(f"# {number} {remark}")
+                rows.insert(random.choice(places) if number else len(rows), kept[-1])
+                places = [0, len(rows)]
+            rows.append(f"def by_hand_{len(remarks)}():\n    return {remarks!r}  # mine")
+            hand = "\n".join(rows).encode()
+            carried = carry(path, hand, content, new[path])
+            for line in [*kept, rows[-1]]:
+                self.assertIn(line, carried.decode())
+            self.assertLessEqual(parts_of(new[path]), parts_of(carried))
+            self.assertEqual(carry(path, carried, content, new[path]), carried)
+
     @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
     @given(briefs())
     def test_any_brief_gives_files_that_their_parsers_accept(self, brief):
@@ -181,3 +293,39 @@ class Properties(Case):
         ruff = [sys.executable, "-m", "ruff", "check", "--isolated", "--select", "E,F,W,I", "--line-length", "200"]
         ran = subprocess.run([*ruff, str(site / "berth_register")], capture_output=True, text=True)
         self.assertEqual(ran.returncode, 0, ran.stdout)
+
+
+class OnDisk(Case):
+    @settings(max_examples=12, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(st.lists(st.sampled_from(LINES), unique=True, min_size=1, max_size=6), hand_written)
+    def test_add_undo_and_refresh(self, lines, remark):
+        """What is added is taken back byte for byte, and a refresh with an unchanged brief changes nothing."""
+        import shutil
+
+        from swift_sprout.actions.extending import add
+        from swift_sprout.actions.hosting import HostChoice, open_host
+        from swift_sprout.actions.making import Wanted, make
+        from swift_sprout.actions.refreshing import refresh
+        from swift_sprout.actions.undoing import undo
+
+        from ..support import tree_of
+
+        site = self.folder / "site"
+        shutil.rmtree(site, ignore_errors=True)
+        shutil.copytree(WORLD / "django", site)
+        choice = HostChoice(str(site))
+        records = ("Mooring line: name text(40), metres integer",)
+        make(open_host(choice), Wanted("Mooring lines", records=records, pages=("/lines: Lines, shows Mooring line",)))
+        models = site / "mooring_lines/models.py"
+        models.write_text(f"{models.read_text()}\n\n# {remark}\n", "utf-8")
+        seen = [tree_of(site)]
+        for kind, line in lines:
+            add(open_host(choice), kind, line, "mooring_lines", preview=False)
+            seen.append(tree_of(site))
+            self.assertFalse(refresh(open_host(choice), "mooring_lines", preview=False).changes)
+            self.assertTrue(add(open_host(choice), kind, line, "mooring_lines", preview=False).already)
+            self.assertEqual(tree_of(site), seen[-1])
+        self.assertIn(f"# {remark}\n", models.read_text("utf-8"))
+        for before in reversed(seen[:-1]):
+            undo(open_host(choice), preview=False)
+            self.assertEqual(tree_of(site), before)

@@ -20,8 +20,11 @@ def record_values(data: KitData, brief: Brief, record: Record) -> Values:
     """Return the values that templates take of a record."""
     fields = [field_values(data, brief, record.name.title, field) for field in record.fields]
     shown = [field for field in fields if field["kind"] not in _NO_COLUMN] or fields[:1]
-    for number, field in enumerate(shown):
-        field["first"] = number == 0
+    title = (
+        record.title_field.name if record.title_field.name in {one["name"] for one in shown[:6]} else shown[0]["name"]
+    )
+    for field in shown:
+        field["leads"] = field["name"] == title
     filters = tuple(field["name"] for field in fields if field["kind"] in ("choice", "yes/no", "one"))
     searches = tuple(one.name for one in record.fields if one.type in ("text", "long text", "slug", "email"))
     return {
