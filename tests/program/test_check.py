@@ -29,7 +29,9 @@ class WithTideBoard(SiteCase):
 
 class Sandboxes(WithTideBoard):
     def left(self) -> set[str]:
-        return {path.name for base in ("/tmp", "/dev/shm") for path in Path(base).glob("swift-sprout-*")}
+        """The scratch folders whose process has ended: what other runs on this machine are using does not count."""
+        found = {path.name for base in ("/tmp", "/dev/shm") for path in Path(base).glob("swift-sprout-*-*")}
+        return {name for name in found if not Path(f"/proc/{name.split('-')[2]}").exists()}
 
     def test_well_in_the_sandbox_off_in_the_real_site(self):
         before, left = tree_of(self.site), self.left()

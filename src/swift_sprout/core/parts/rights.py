@@ -134,13 +134,13 @@ def _includes_itself(group: Group, brief: Brief) -> bool:
     return False
 
 
-_PERMISSION = {"name": "text", "on": "text"}
-_GROUP = {"name": "text", "may": "table", "also": "list", "includes": "list"}
+_RIGHT_SHAPE = {"name": "text", "on": "text"}
+_GROUP_SHAPE = {"name": "text", "may": "table", "also": "list", "includes": "list"}
 
 
 def _group_line(text: str) -> dict[str, Any]:
     """Read a group; its rights are said as people say them: ``may read create Berth``."""
-    entry = read_line("group", "name", "", {**_GROUP, "may": "list"}, text)
+    entry = read_line("group", "name", "", {**_GROUP_SHAPE, "may": "list"}, text)
     rights: dict[str, str] = {}
     for said in entry.pop("may", []):
         words = said.split()
@@ -157,17 +157,17 @@ def _group_line(text: str) -> dict[str, Any]:
 MAKES = {
     "permission": Kind(
         "permission",
-        _PERMISSION,
+        _RIGHT_SHAPE,
         ("name",),
         _make_permission,
         _permission_data,
         _permission_against,
         "Close a berth, on Berth",
-        lambda text: read_line("permission", "name", "", _PERMISSION, text),
+        lambda text: read_line("permission", "name", "", _RIGHT_SHAPE, text),
     ),
     "group": Kind(
         "group",
-        _GROUP,
+        _GROUP_SHAPE,
         ("name",),
         _make_group,
         _group_data,

@@ -168,6 +168,11 @@ class _Reader:
             kind = spelled(call.func).rpartition(".")[2]
             if not isinstance(target, ast.Name) or not (kind in self.types or kind.endswith(("Field", "Key"))):
                 continue
+            reserved = target.id in self.view.data.raw["naming"]["reserved_fields"]
+            if reserved or any(word.arg == "primary_key" for word in call.keywords):
+                what = f"{node.name}.{target.id}: a brief has no keys of its own, and no names that the host keeps"
+                self.left_out.append(LeftOut(path, statement.lineno, what))
+                continue
             try:
                 field = self.field(target.id, kind, call)
             except (SproutError, ValueError) as error:

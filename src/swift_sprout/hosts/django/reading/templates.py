@@ -14,8 +14,10 @@ if TYPE_CHECKING:
     from .modules import ModuleFiles
 
 LAYOUT_NAMES = ("base.html", "layout.html", "site_base.html")
+TEMPLATE_ENDINGS = (".html", ".txt", ".xml", ".js", ".css", ".json", ".svg", ".md")
 BLOCK_NAMES = ("content", "main", "body")
 _TAG = re.compile(r"\{%-?\s*(\w+)\s*(.*?)\s*-?%\}|\{#.*?#\}", re.DOTALL)
+_REGISTERED = re.compile(r"register\.(tag|simple_tag|inclusion_tag)\(.*\)\((\w+)\)\Z")
 _QUOTED = re.compile(r"\"([^\"]*)\"|'([^']*)'")
 
 
@@ -108,7 +110,7 @@ class Templates:
         return [
             TemplateFile(os.path.relpath(path, folder), Path(path), owner, read_tags(path))
             for path in files_below(folder)
-            if path.endswith((".html", ".txt", ".xml"))
+            if path.endswith(TEMPLATE_ENDINGS)
         ]
 
     @cached_property
@@ -179,6 +181,12 @@ class Templates:
                 registers = registers or (isinstance(target, ast.Name) and target.id == "register")
             elif isinstance(node, ast.ImportFrom) and any((one.asname or one.name) == "register" for one in node.names):
                 registers = True
+            elif isinstance(node, ast.Expr) and isinstance(node.value, ast.Call):
+                found = _REGISTERED.match(ast.unparse(node.value))
+                if found:
+                    tags[found.group(2)] = node.lineno
+                    if found.group(1) == "inclusion_tag":
+                        blocks[found.group(2)] = node.lineno
             elif isinstance(node, ast.FunctionDef):
                 for decorator in node.decorator_list:
                     text = ast.unparse(decorator)

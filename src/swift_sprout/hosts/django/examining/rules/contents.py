@@ -10,19 +10,22 @@ from typing import Any
 
 from .....core.findings import Finding
 from .....core.nearest import nearest
+from ...registration import brief_of
 from ..examination import Examination
 
 
 def catalogues(one: Examination) -> Iterator[Finding]:
     """Catalogues that do not parse, are not compiled, or are in a language that the host does not offer."""
     folder = one.module.folder / "locale"
-    if not folder.is_dir():
+    if not folder.is_dir() or one.view.entry_of(one.module) is None:
         return
     offered = _languages(one)
+    brief = brief_of(one.module)
+    meant = {translation.language for translation in brief.translations} if brief is not None else set()
     for source in sorted(folder.glob("*/LC_MESSAGES/django.po")):
         language = source.parent.parent.name
         plain = language.lower().replace("_", "-")
-        if offered and plain not in offered and plain.partition("-")[0] not in offered:
+        if plain in meant and offered and plain not in offered and plain.partition("-")[0] not in offered:
             yield one.find("placed.language-off", source, 1, language=plain, offered=", ".join(sorted(offered)))
         import polib
 
@@ -34,18 +37,26 @@ def catalogues(one: Examination) -> Iterator[Finding]:
             yield one.find("placed.catalogue-broken", source, line, reason=reason[:200])
             continue
         compiled = source.with_suffix(".mo")
-        wanted = {entry.msgid: entry.msgstr for entry in written.translated_entries() if not entry.msgid_plural}
-        if _held(compiled, wanted) != wanted:
+        wanted = {
+            entry.msgid: entry.msgstr
+            for entry in written.translated_entries()
+            if entry.msgid and not entry.msgid_plural and not entry.msgctxt
+        }
+        if not _holds(compiled, wanted):
             yield one.find("placed.catalogue-not-compiled", source, 1, compiled=one.view.relative(compiled))
 
 
-def _held(path: Path, wanted: dict[str, str]) -> dict[str, str] | None:
-    import polib
+def _holds(path: Path, wanted: dict[str, str]) -> bool:
+    """True when a compiled catalogue is there and translates as its source form says."""
+    import gettext
+    import struct
 
     try:
-        return {entry.msgid: entry.msgstr for entry in polib.mofile(str(path)) if entry.msgid in wanted}
-    except (OSError, UnicodeDecodeError, ValueError, IndexError):
-        return None
+        with path.open("rb") as handle:
+            held = gettext.GNUTranslations(handle)
+    except (OSError, UnicodeDecodeError, struct.error, LookupError):
+        return False
+    return all(held.gettext(text) == translated for text, translated in wanted.items())
 
 
 def _languages(one: Examination) -> set[str]:
@@ -68,13 +79,15 @@ def sample_data(one: Examination) -> Iterator[Finding]:
         return
     records = {node.name: _fields(node) for _, node in one.model_classes()}
     for entry in entries if isinstance(entries, list) else []:
-        name = entry.get("record", "")
+        if not isinstance(entry, dict) or not isinstance(entry.get("rows"), list) or "record" not in entry:
+            continue  # sample data of another form, which is a person's own
+        name = str(entry["record"])
         if name not in records:
             near = nearest(name, records) or ", ".join(records)
             reason = f"it names the record {name}, which is not there (nearest: {near})"
             yield one.find("installed.samples-broken", path, _line(text, name), reason=reason)
             continue
-        used = {field for row in entry.get("rows", ()) for field in row}
+        used = {field for row in entry["rows"] if isinstance(row, dict) for field in row}
         for field in sorted(used - records[name]):
             near = nearest(field, records[name]) or ""
             reason = f"{name} has no field {field} (nearest: {near})"
@@ -101,7 +114,8 @@ def descriptions(one: Examination) -> Iterator[Finding]:
     if not isinstance(document, dict):
         yield one.find("served.description-broken", path, line)
         return
-    described = {_shape(name): name for name in document.get("paths", {})}
+    paths = document.get("paths")
+    described = {_shape(name): name for name in paths} if isinstance(paths, dict) else {}
     served = {_shape(one_.path): one_ for one_ in one.addresses if ".endpoints." in one_.view}
     if not served:
         return

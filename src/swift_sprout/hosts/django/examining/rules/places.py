@@ -41,6 +41,8 @@ def libraries(one: Examination) -> Iterator[Finding]:
                         near = f" (nearest: {match})" if match else ""
                         values = {"template": name, "library": library, "nearest": near}
                         yield one.find("placed.library-unknown", template.path, tag.line, **values)
+            elif any(known[name].tags.get(tag.name) for name in loaded if name in known):
+                continue  # several libraries may bring a tag of one name
             elif tag.name in tags and tags[tag.name].name not in loaded and not _built_in(one, tags[tag.name].name):
                 if tag.name not in ("block", "url", "load", "if", "for", "include", "extends") and not (
                     loaded - set(known) - HOST_LIBRARIES

@@ -27,9 +27,14 @@ def groups_of(one: Examination) -> tuple[Path, int, dict[str, dict[str, Any]]]:
                 table = ast.literal_eval(node.value)
             except ValueError:
                 return path, node.lineno, {}
-            if isinstance(table, dict) and all(isinstance(one, dict) for one in table.values()):
+            if isinstance(table, dict) and all(_is_group(held) for held in table.values()):
                 return path, node.lineno, table
     return path, 0, {}
+
+
+def _is_group(held: object) -> bool:
+    """True for a group as it is made here; tables of another form are a person's own."""
+    return isinstance(held, dict) and all(isinstance(held.get(key), list) for key in ("may", "includes"))
 
 
 def unknown_rights(one: Examination) -> Iterator[Finding]:
