@@ -6,6 +6,7 @@ import functools
 import json
 import os
 import shutil
+import signal
 import subprocess
 import sys
 import tempfile
@@ -47,6 +48,11 @@ def sprout(*words: str | Path, cwd: Path | None = None, stdin: str | None = None
         timeout=120,
     )
     return Ran(ended.returncode, ended.stdout, ended.stderr)
+
+
+def can_be_interrupted() -> None:
+    """Let a child process be interrupted even where the tests run in the background, which shells keep from it."""
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
 
 
 def host_python(*words: str | Path, cwd: Path) -> subprocess.CompletedProcess[str]:

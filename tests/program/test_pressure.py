@@ -8,7 +8,7 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from ..support import DJANGO, WORLD, Ran, SiteCase, host_python, sprout, tree_of
+from ..support import DJANGO, WORLD, Ran, SiteCase, can_be_interrupted, host_python, sprout, tree_of
 
 TIDE_BOARD = WORLD / "tide_board.toml"
 
@@ -65,7 +65,9 @@ class Killed(SiteCase):
     def start(self, *words: str) -> subprocess.Popen[bytes]:
         command = [sys.executable, "-m", "swift_sprout", *words, "--host", str(self.site)]
         python = [] if words[0] == "undo" else ["--python", str(DJANGO)]
-        return subprocess.Popen([*command, *python], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        whole = [*command, *python]
+        away = subprocess.DEVNULL
+        return subprocess.Popen(whole, stdout=away, stderr=away, preexec_fn=can_be_interrupted)
 
     def kill_at(self, seconds: float, *words: str) -> None:
         process = self.start(*words)

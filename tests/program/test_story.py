@@ -6,7 +6,7 @@ import subprocess
 import sys
 import urllib.request
 
-from ..support import DJANGO, WORLD, SiteCase, host_python, sprout, tree_of
+from ..support import DJANGO, WORLD, SiteCase, can_be_interrupted, host_python, sprout, tree_of
 
 TIDE_BOARD = WORLD / "tide_board.toml"
 
@@ -70,6 +70,7 @@ class Story(SiteCase):
             [sys.executable, "-m", "swift_sprout", "serve", "ferries", "--host", self.site, "--python", DJANGO],
             stdout=subprocess.PIPE,
             text=True,
+            preexec_fn=can_be_interrupted,
         )
         assert process.stdout is not None
         base = process.stdout.readline().split()[2]
@@ -136,8 +137,8 @@ class Story(SiteCase):
     def test_demo_tells_the_story_and_leaves_the_site(self):
         ran = self.assert_ok(sprout("demo", self.folder / "harbour", "--python", DJANGO))
         self.assertIn("stops at" if "stops at" in ran.out else "not in INSTALLED_APPS", ran.out)
-        self.assertIn("3 modules, 3 served, no findings", ran.out)
-        self.assertIn(str(self.folder / "harbour"), ran.out.splitlines()[-6])
+        self.assertIn("4 modules, 4 served, no findings", ran.out)
+        self.assertIn(str(self.folder / "harbour"), "\n".join(ran.out.splitlines()[-8:]))
         refused = self.assert_ok(sprout("demo", self.folder / "harbour", "--python", DJANGO), 4)
         self.assertIn("folder-taken", refused.err)
 
