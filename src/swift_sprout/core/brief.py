@@ -129,9 +129,7 @@ def brief_from_toml(text: str, place: str) -> Brief:
 
 def brief_from_data(data: dict[str, Any], text: str, place: str) -> Brief:
     """Make a brief of the plain data that was read from ``text``, which it is needed with to tell lines."""
-    import copy
-
-    return _Reader(text, place).brief(copy.deepcopy(data))
+    return _Reader(text, place).brief(data)
 
 
 class _Reader:
@@ -153,7 +151,7 @@ class _Reader:
         if not isinstance(module, dict):
             self.problem((), "there is no [module] table", 'Begin with [module] and name = "…".')
             module = {}
-        self.shape(("module",), module, MODULE_SHAPE)
+        module = self.shaped(("module",), module, MODULE_SHAPE)
         parts: dict[str, Any] = {KINDS[kind][0]: self.parts(kind, data[kind]) for kind in KINDS if kind in data}
         name = self.attempt(("module", "name"), lambda: module_name(module))
         if not self.problems and name is not None:
@@ -195,7 +193,7 @@ class _Reader:
     def part(self, kind: Kind, index: int, entry: dict[str, Any]) -> Any:
         path = (kind.name, index)
         before = len(self.problems)
-        self.shape(path, entry, kind.shape)
+        entry = self.shaped(path, entry, kind.shape)
         for key in kind.needed:
             if not entry.get(key) and len(self.problems) == before:
                 self.problem((*path, key), f"a {kind.name} has no {key}", f"Add {key} = …")
@@ -203,15 +201,17 @@ class _Reader:
             return None
         return self.attempt((*path, kind.needed[-1]), lambda: kind.make(entry))
 
-    def shape(self, path: tuple[str | int, ...], entry: dict[str, Any], shape: dict[str, str]) -> None:
-        for key, value in list(entry.items()):
+    def shaped(self, path: tuple[str | int, ...], entry: dict[str, Any], shape: dict[str, str]) -> dict[str, Any]:
+        """Return of a table what has the right keys and sorts of values."""
+        good: dict[str, Any] = {}
+        for key, value in entry.items():
             if key not in shape:
                 self.problem((*path, key), f"unknown key {key!r} in {path[0]}", did_you_mean(key, shape))
             elif not _SORTS[shape[key]][1](value):
                 self.problem((*path, key), f"{key} must be {_SORTS[shape[key]][0]}, not {value!r}", "")
             else:
-                continue
-            del entry[key]
+                good[key] = value
+        return good
 
 
 def module_name(module: dict[str, Any]) -> NameFamily:

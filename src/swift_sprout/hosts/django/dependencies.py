@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import ast
-import re
+from collections.abc import Iterable
 from pathlib import Path
 
-from .reading.code import imports_of, nodes_of, relative_to
+from .reading.code import imports_of, relative_to, spelled
 from .reading.modules import ModuleFiles
 from .view import HostView
 
-_RELATION = re.compile(r"(ForeignKey|OneToOneField|ManyToManyField)\Z")
+_RELATIONS = ("ForeignKey", "OneToOneField", "ManyToManyField")
 
 
 def said_needs(view: HostView, module: ModuleFiles) -> list[str]:
@@ -25,13 +25,17 @@ def _label(view: HostView, name: str) -> str:
     return module.label if module is not None else name
 
 
-def needed_by_code(view: HostView, module: ModuleFiles) -> dict[str, tuple[Path, int]]:
+def needed_by_code(
+    view: HostView, module: ModuleFiles, paths: Iterable[Path] | None = None
+) -> dict[str, tuple[Path, int]]:
     """Return the labels of the host's own modules that a module's code rests on, each with the first place.
+
+    paths -- its Python files, where they are known
 
     What counts: imports at the top of files, relations to records, migrations that follow theirs, templates extended.
     """
     found: dict[str, tuple[Path, int]] = {}
-    for path in sorted(module.folder.rglob("*.py")):
+    for path in sorted(module.folder.rglob("*.py")) if paths is None else paths:
         parts = path.relative_to(module.folder).parts
         if "tests" in parts or parts[-1].startswith("test"):
             continue
@@ -43,13 +47,11 @@ def needed_by_code(view: HostView, module: ModuleFiles) -> dict[str, tuple[Path,
             if not one.soft:
                 _note(view, module, found, relative_to(one.module, package, path), path, one.line)
         if "models" in parts[-1] or "models" in parts[:-1]:
-            for node in nodes_of(source.tree):
-                if isinstance(node, ast.Call) and _RELATION.search(ast.unparse(node.func)) and node.args:
-                    target = node.args[0]
-                    if isinstance(target, ast.Constant) and isinstance(target.value, str) and "." in target.value:
-                        label = target.value.partition(".")[0]
-                        if label in view.labels and label != module.label:
-                            found.setdefault(label, (path, node.lineno))
+            for node in source.tree.body:
+                for line in node.body if isinstance(node, ast.ClassDef) else ():
+                    label = _related(line)
+                    if label in view.labels and label != module.label:
+                        found.setdefault(label, (path, line.lineno))
     for template in view.templates.of(module):
         for tag in template.tags:
             name = tag.first_text if tag.name in ("extends", "include") else None
@@ -58,6 +60,17 @@ def needed_by_code(view: HostView, module: ModuleFiles) -> dict[str, tuple[Path,
             if owner is not None and owner.name != module.name:
                 found.setdefault(owner.label, (template.path, tag.line))
     return found
+
+
+def _related(line: ast.stmt) -> str:
+    """Return the label of the module whose record a line of a model points at by name; empty for none."""
+    call = line.value if isinstance(line, ast.Assign) else None
+    if not (isinstance(call, ast.Call) and call.args and spelled(call.func).endswith(_RELATIONS)):
+        return ""
+    target = call.args[0]
+    if isinstance(target, ast.Constant) and isinstance(target.value, str) and "." in target.value:
+        return target.value.partition(".")[0]
+    return ""
 
 
 def _note(

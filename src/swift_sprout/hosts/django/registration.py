@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from pathlib import Path
 
-from ...core.brief import BRIEF_FILE, Brief, brief_from_data
+from ...core.brief import Brief
 from ...core.changes import ChangeSet
 from ...core.errors import Problem, Refused, SproutError, WrongUse
 from ...edits.python import import_name, insert_item, quoted_like, remove_item
@@ -107,10 +107,7 @@ def _place_blocks(view: HostView, module: ModuleFiles, edit: Edit) -> None:
 
 def brief_of(module: ModuleFiles) -> Brief | None:
     """Return the brief of a module; None when it has none, or one that cannot be read."""
-    try:
-        return brief_from_data(module.brief, "", BRIEF_FILE) if module.brief else None
-    except SproutError:
-        return None
+    return None if isinstance(module.read, SproutError) else module.read
 
 
 def _list_module(view: HostView, module: ModuleFiles, drafts: Drafts) -> list[Problem]:

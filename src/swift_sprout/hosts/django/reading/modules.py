@@ -10,7 +10,8 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from ....core.brief import BRIEF_FILE
+from ....core.brief import BRIEF_FILE, Brief, brief_from_data
+from ....core.errors import SproutError
 from .code import spelled
 from .project import SKIPPED_FOLDERS, Project
 
@@ -63,6 +64,19 @@ class ModuleFiles:
     def brief(self) -> dict[str, Any]:
         """The plain data of its sprout.toml; empty when it has none that can be read."""
         return read_brief(self.folder / BRIEF_FILE)
+
+    @cached_property
+    def read(self) -> Brief | SproutError | None:
+        """Its brief, read and checked: the error where it is wrong, None where there is none."""
+        if not self.brief:
+            return None
+        try:
+            text = (self.folder / BRIEF_FILE).read_text("utf-8")
+            return brief_from_data(self.brief, text, self._project.relative(self.folder / BRIEF_FILE))
+        except (OSError, UnicodeDecodeError):
+            return None
+        except SproutError as error:
+            return error
 
     @property
     def _meta(self) -> dict[str, Any]:

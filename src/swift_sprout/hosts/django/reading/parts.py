@@ -30,6 +30,7 @@ _RELATIONS = {"ForeignKey": "one", "OneToOneField": "one", "ManyToManyField": "m
 _CONVERTERS = {"int": "integer", "str": "text", "slug": "slug", "uuid": "uuid"}
 _GUARDS = {"LoginRequiredMixin": "signed in", "login_required": "signed in", "staff_member_required": "staff"}
 _VERBS = {"view": "read", "add": "create", "change": "change", "delete": "delete"}
+_PARAMETER = re.compile(r"<(?:(\w+):)?(\w+)>")
 _LARGEST_TEXT = 10_000
 
 
@@ -54,8 +55,16 @@ def read_parts(view: HostView, module: ModuleFiles) -> ReadModule:
     return _Reader(view, module).read()
 
 
+def part_names(view: HostView, module: ModuleFiles) -> dict[tuple[str, str], tuple[Path, int]]:
+    """Return only where each part stands, by kind and key: much less work than reading what the parts are."""
+    reader = _Reader(view, module, names_only=True)
+    reader.read()
+    return reader.places
+
+
 class _Reader:
-    def __init__(self, view: HostView, module: ModuleFiles) -> None:
+    def __init__(self, view: HostView, module: ModuleFiles, names_only: bool = False) -> None:
+        self.names_only = names_only
         self.view = view
         self.module = module
         self.left_out: list[LeftOut] = []
@@ -90,7 +99,9 @@ class _Reader:
             changed: dict[str, Any] = {KINDS[kind][0]: tuple(parts)}
             brief = brief._replace(**changed)
         brief = brief._replace(menu=tuple(self.menu(brief)))
-        return ReadModule(self.without_contradictions(brief), self.left_out, self.places)
+        if not self.names_only:
+            brief = self.without_contradictions(brief)
+        return ReadModule(brief, self.left_out, self.places)
 
     def without_contradictions(self, brief: Brief) -> Brief:
         """Leave out parts that a brief could not say beside the others, and tell them."""
@@ -133,6 +144,9 @@ class _Reader:
         return records, permissions, settings
 
     def record(self, path: Path, node: ast.ClassDef) -> Record | None:
+        if self.names_only:
+            fields_there = any(_is_field(one) for one in node.body)
+            return Record(name_family(node.name, what="record"), ()) if fields_there else None
         fields = [field for field in self.fields(path, node) if field is not None]
         if not fields:
             self.left_out.append(LeftOut(path, node.lineno, f"the model {node.name} has no field that a brief can say"))
@@ -155,6 +169,12 @@ class _Reader:
     def preferences(self, path: Path, node: ast.ClassDef) -> Iterator[Any]:
         from ....core.parts.contents import Setting
 
+        if self.names_only:
+            for one in node.body:
+                if _is_field(one):
+                    assert isinstance(one, ast.Assign)
+                    self.places["setting", ast.unparse(one.targets[0])] = (path, node.lineno)
+            return
         for field in self.fields(path, node):
             if field is not None:
                 self.places["setting", field.name] = (path, node.lineno)
@@ -245,6 +265,9 @@ class _Reader:
         for address in self.addresses():
             if self.is_endpoint(address):
                 continue
+            if self.names_only:
+                self.places.setdefault(("page", _brief_path(address.path)), (address.route.file, address.route.line))
+                continue
             page = self.page(brief, address)
             if page is None:
                 what = f"the address {address.path} has a form that a brief cannot say"
@@ -276,14 +299,9 @@ class _Reader:
         return ".endpoints." in address.view
 
     def page(self, brief: Brief, address: Address) -> Page | None:
-        path = re.sub(
-            r"<(?:(\w+):)?(\w+)>",
-            lambda one: f"{{{one.group(2)}: {_CONVERTERS.get(one.group(1) or 'str', 'other')}}}",
-            "/" + address.path.strip("/"),
-        )
+        path = _brief_path(address.path)
         node = self.controller(address.view)
         shows, sort, title = self.shown(brief, node)
-        path = re.sub(r": text\}", "}", path)
         if sort == "one" and path.endswith("/{pk: integer}"):
             pass
         elif shows and sort in ("list",) and "{" in path:
@@ -422,6 +440,21 @@ class _Reader:
                     yield from entries(said.get("inside"), title)
 
         return entries(table, "")
+
+
+def _brief_path(path: str) -> str:
+    """Spell an address of the host as a brief does."""
+    spelled_out = _PARAMETER.sub(
+        lambda one: f"{{{one.group(2)}: {_CONVERTERS.get(one.group(1) or 'str', 'other')}}}", "/" + path.strip("/")
+    )
+    return spelled_out.replace(": text}", "}")
+
+
+def _is_field(node: ast.stmt) -> bool:
+    """True for a line of a model that says a field."""
+    if not (isinstance(node, ast.Assign) and isinstance(node.value, ast.Call)):
+        return False
+    return spelled(node.value.func).endswith(("Field", "Key"))
 
 
 def _is_model(node: ast.ClassDef) -> bool:

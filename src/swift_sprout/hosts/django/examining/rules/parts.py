@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
+from pathlib import Path
 
 from .....core.brief import BRIEF_FILE
 from .....core.findings import Finding
+from .....core.made import MADE_FILE
 from .....core.tomlplaces import line_of
 from ...registration import brief_of
 from ..examination import Examination
@@ -19,9 +22,9 @@ def brief_and_code(one: Examination) -> Iterator[Finding]:
     brief = brief_of(one.module)
     if brief is None or any(source.broken for source in one.sources):
         return
-    from ...reading.parts import read_parts
+    from ...reading.parts import part_names
 
-    read = read_parts(one.view, one.module)
+    names = part_names(one.view, one.module)
     path = one.module.folder / BRIEF_FILE
     sure = not one.module.urls or bool(one.addresses)  # a module that is off has no whole addresses yet
     text = ""
@@ -29,32 +32,50 @@ def brief_and_code(one: Examination) -> Iterator[Finding]:
         if kind in ("page", "menu") and not sure:
             continue
         said = {part.key: index for index, part in enumerate(brief.parts(kind))}
-        there = {part.key for part in read.brief.parts(kind)}
+        there = {key for sort, key in names if sort == kind}
         if kind == "page":
             said |= {other: said[page.path] for page in brief.pages for other in page.also}
-            there |= {key.rpartition("/{pk: integer}")[0] for key in there}
+            #  the page of one record below its list belongs to the list's part
+            below = {key for key in there if key.rpartition("/{pk: integer}")[0] in {*said, *there}}
+            there = {key.rpartition("/{pk: integer}")[0] if key in below and key not in said else key for key in there}
         for key, index in said.items():
             if key not in there:
                 text = text or path.read_text("utf-8", "replace")
                 line = line_of(text, (kind, index))
                 yield one.find("described.part-not-in-code", path, line, kind=kind, name=key)
         for key in there - set(said):
-            if (kind, key) in read.places:
-                file, line = read.places[kind, key]
+            if (kind, key) in names:
+                file, line = names[kind, key]
                 values = {"kind": kind, "name": key, "brief": one.view.relative(path)}
                 yield one.find("described.part-not-in-brief", file, line, **values)
 
 
 def conflict_marks(one: Examination) -> Iterator[Finding]:
     """Marks that a merge left in a file, which no parser reads."""
-    for path in sorted(one.module.folder.rglob("*")):
-        if path.suffix not in (".py", ".html", ".po", ".json", ".toml", ".css", ".js") or not path.is_file():
+    paths = [source.path for source in one.sources if source.broken]
+    paths += [template.path for template in one.view.templates.of(one.module)]
+    if one.module.has(MADE_FILE):
+        for where in ("", "locale", "static"):
+            paths += [Path(path) for path in _texts(one.module.folder / where, deep=bool(where))]
+    for path in paths:
+        try:
+            content = path.read_bytes()
+        except OSError:
             continue
-        content = path.read_bytes()
         if b"<<<<<<< " in content and b"\n>>>>>>> " in content:
             at = (b"\n" + content).find(b"\n<<<<<<< ")
             if at >= 0:
                 yield one.find("described.conflict-marks", path, content.count(b"\n", 0, at) + 1)
+
+
+def _texts(folder: Path, deep: bool) -> Iterator[str]:
+    """Yield the files of a folder that are neither code nor templates."""
+    for where, folders, names in os.walk(folder):
+        for name in names:
+            if name.endswith((".po", ".json", ".toml", ".css", ".js")):
+                yield os.path.join(where, name)
+        if not deep:
+            folders.clear()
 
 
 STATIC = (brief_and_code, conflict_marks)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
+from pathlib import Path
 
-from .....core.brief import BRIEF_FILE, brief_from_data, brief_from_toml
-from .....core.errors import SproutError
+from .....core.brief import BRIEF_FILE, Brief, brief_from_toml
+from .....core.errors import SproutError, WrongUse
 from .....core.findings import Finding
 from .....core.names import words_of
 from ..examination import Examination
@@ -95,18 +96,28 @@ def brief(one: Examination) -> Iterator[Finding]:
     path = one.module.folder / BRIEF_FILE
     if not path.is_file():
         return
-    try:
-        text, place = path.read_text("utf-8"), one.view.relative(path)
-        read = brief_from_data(one.module.brief, text, place) if one.module.brief else brief_from_toml(text, place)
-    except (SproutError, OSError, UnicodeDecodeError) as error:
-        problems = getattr(error, "problems", ())
-        reason = problems[0].what if problems else str(error)
-        place = problems[0].place if problems else str(error)
+    read = one.module.read
+    if read is None:
+        read = _unread(path, one.view.relative(path))
+    if isinstance(read, SproutError):
+        problems = read.problems
+        reason = problems[0].what if problems else str(read)
+        place = problems[0].place if problems else str(read)
         number = place.rpartition(":")[2] if problems else place.partition(":")[2].partition(":")[0]
         yield one.find("described.brief-broken", path, int(number) if number.isdigit() else 0, reason=reason)
         return
     if read.name.snake not in (one.module.label, one.module.folder.name):
         yield one.find("described.brief-name", path, 2, said=read.name.snake)
+
+
+def _unread(path: Path, place: str) -> Brief | SproutError:
+    """Read a brief that holds nothing that could be read before: what remains is to say why."""
+    try:
+        return brief_from_toml(path.read_text("utf-8"), place)
+    except SproutError as error:
+        return error
+    except (OSError, UnicodeDecodeError) as error:
+        return WrongUse("brief-unreadable", f"{place}:0: {error}", "Save it as UTF-8.")
 
 
 STATIC = (folder_name, hidden, leftovers, description, copied, brief)
