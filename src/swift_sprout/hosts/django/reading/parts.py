@@ -131,8 +131,12 @@ class _Reader:
         files = [self.module.folder / "models.py", *sorted((self.module.folder / "models").glob("*.py"))]
         for path in files:
             tree = self.tree(path)
+            bases: set[str] = set()
             for node in tree.body if tree is not None else ():
-                if isinstance(node, ast.ClassDef) and _is_model(node):
+                if isinstance(node, ast.ClassDef) and _derives(node, bases):
+                    bases.add(node.name)
+                    if not _has_table(node):
+                        continue
                     if node.name == "Preferences" and self.module.has("preferences.py"):
                         settings += self.preferences(path, node)
                         continue
@@ -457,10 +461,13 @@ def _is_field(node: ast.stmt) -> bool:
     return spelled(node.value.func).endswith(("Field", "Key"))
 
 
-def _is_model(node: ast.ClassDef) -> bool:
+def _derives(node: ast.ClassDef, models: set[str]) -> bool:
+    """True for a class that derives from a model: by the name of its base, or from one that stands above it."""
     bases = [spelled(base) for base in node.bases]
-    if not any(base.endswith(("models.Model", "Model")) for base in bases):
-        return False
+    return any(base.endswith("Model") or base in models for base in bases)
+
+
+def _has_table(node: ast.ClassDef) -> bool:
     return not any(
         isinstance(value := _meta_value(node, key), ast.Constant) and value.value is wanted
         for key, wanted in (("abstract", True), ("proxy", True), ("managed", False))
