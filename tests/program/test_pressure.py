@@ -10,6 +10,7 @@ from pathlib import Path
 
 from ..support import DJANGO, WORLD, Ran, SiteCase, can_be_interrupted, host_python, sprout, tree_of
 
+REGISTER = str(WORLD / "berth_register.toml")
 TIDE_BOARD = WORLD / "tide_board.toml"
 
 
@@ -95,6 +96,43 @@ class Killed(SiteCase):
             if now == after:
                 self.assert_ok(self.sprout("undo"))
 
+    def killed_all_over(self, *words: str) -> None:
+        """Kill a command at many moments: the next run finds the tree as before it or as after it, never between."""
+        before = self.plain()
+        self.assert_ok(self.sprout(*words))
+        after = self.plain()
+        self.assertNotEqual(before, after)
+        self.assert_ok(self.sprout("undo"))
+        self.assertEqual(self.plain(), before)
+        seen = set()
+        for step in range(14):
+            self.kill_at(0.1 + 0.025 * step, *words)
+            self.assert_ok(self.sprout("survey", "--static"))
+            now = self.plain()
+            self.assertIn(now, (before, after), (words, step))
+            seen.add(now == after)
+            if now == after:
+                self.assert_ok(self.sprout("undo"))
+                self.assertEqual(self.plain(), before)
+
+    def test_add_killed_at_many_moments(self):
+        self.assert_ok(self.sprout("new", "--brief", REGISTER))
+        self.killed_all_over("add", "record", "Buoy: name text(20), berth -> Berth (buoys)", "--to", "berth_register")
+
+    def test_refresh_killed_at_many_moments(self):
+        self.assert_ok(self.sprout("new", "--brief", REGISTER))
+        self.change(
+            "berth_register/sprout.toml", '"vessel: text(60)"', '"vessel: text(70)", "crew: integer, default 1"'
+        )
+        self.change("berth_register/models.py", "class Booking(", "# mine\nclass Booking(")
+        self.killed_all_over("refresh", "berth_register")
+
+    def test_remove_killed_at_many_moments(self):
+        self.assert_ok(self.sprout("new", "--brief", REGISTER))
+        self.assert_ok(self.sprout("enable", "berth_register"))
+        self.killed_all_over("remove", "berth_register", "--data", "keep")
+        self.assert_ok(self.sprout("check", "berth_register"))
+
     def test_enable_killed_at_many_moments_leaves_a_host_that_starts(self):
         self.assert_ok(self.sprout("new", "--brief", TIDE_BOARD))
         before = self.plain()
@@ -115,6 +153,50 @@ class Killed(SiteCase):
         self.assertEqual(process.wait(15), 130)
         left = subprocess.run(["pgrep", "-f", str(self.site)], capture_output=True, text=True).stdout
         self.assertEqual(left, "")
+
+
+class PartsAtOnce(SiteCase):
+    def test_parts_added_by_several_runs_at_once_are_all_there(self):
+        """Each waits for the others, and works on what they left."""
+        self.assert_ok(self.sprout("new", "--brief", REGISTER))
+        lines = [f"Buoy {word}: name text(20)" for word in ("north", "south", "mole", "bar")]
+        command = [sys.executable, "-m", "swift_sprout", "add", "record"]
+        where = ["--to", "berth_register", "--host", str(self.site), "-q"]
+        running = [
+            subprocess.Popen([*command, line, *where], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE)
+            for line in lines
+        ]
+        for process in running:
+            _, told = process.communicate(timeout=60)
+            self.assertEqual(process.returncode, 0, told)
+        brief = (self.site / "berth_register/sprout.toml").read_text()
+        models = (self.site / "berth_register/models.py").read_text()
+        for word in ("north", "south", "mole", "bar"):
+            self.assertIn(f'name = "Buoy {word}"', brief)
+            self.assertIn(f"class Buoy{word.capitalize()}(models.Model):", models)
+        migrations = sorted(path.name for path in (self.site / "berth_register/migrations").glob("00*.py"))
+        self.assertEqual([name[:4] for name in migrations], ["0001", "0002", "0003", "0004", "0005"])
+        self.assert_ok(self.sprout("enable", "berth_register"))
+        self.assert_ok(self.sprout("check", "berth_register"))
+
+    def test_an_edit_saved_while_a_part_is_added_is_never_lost(self):
+        self.assert_ok(self.sprout("new", "--brief", REGISTER))
+        models = self.site / "berth_register/models.py"
+        command = [sys.executable, "-m", "swift_sprout", "add", "record"]
+        where = ["--to", "berth_register", "--host", str(self.site), "-q"]
+        for step in range(6):
+            process = subprocess.Popen(
+                [*command, f"Buoy {'abcdef'[step]}: name text(20)", *where],
+                stdout=subprocess.DEVNULL,
+                stderr=subprocess.DEVNULL,
+            )
+            time.sleep(0.08 + 0.03 * step)
+            text = models.read_text() + f"\n# saved meanwhile {step}\n"
+            models.with_suffix(".part").write_text(text)
+            models.with_suffix(".part").replace(models)
+            self.assertIn(process.wait(30), (0, 4))
+            now = models.read_text()
+            self.assertIn(f"# saved meanwhile {step}\n", now)
 
 
 class SavedMeanwhile(SiteCase):

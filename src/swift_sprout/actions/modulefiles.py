@@ -22,6 +22,7 @@ class ModuleOnDisk:
         self.name = opened.host.find(name)
         self.folder = opened.host.folder(self.name)
         self.path: Path = opened.host.root / self.folder
+        self._contents: dict[str, bytes | None] = {}
 
     @cached_property
     def brief(self) -> Brief | None:
@@ -43,7 +44,16 @@ class ModuleOnDisk:
         return None if content is None else Made.read(content, f"{self.folder}/{MADE_FILE}")
 
     def content(self, path: str) -> bytes | None:
-        """Return the bytes of one of its files; None when it is not there. Raises Refused for one that lies outside."""
+        """Return the bytes of one of its files; None when it is not there. Raises Refused for one that lies outside.
+
+        Each is read once: what is worked out from it and what a change set expects to find are then the same, so that
+        an edit that is saved meanwhile is seen.
+        """
+        if path not in self._contents:
+            self._contents[path] = self._read(path)
+        return self._contents[path]
+
+    def _read(self, path: str) -> bytes | None:
         place = self.path / path
         if not place.is_file():
             if place.exists() or place.is_symlink():

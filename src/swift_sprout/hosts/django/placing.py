@@ -66,7 +66,7 @@ def replace(view: HostView, module: ModuleFiles, before: Brief | None, after: Br
             raise _no_place(view, placement)
         texts[path] = put_in(text_of(path), _wanted(module, after, placement), sources[path].newline)
     for path, text in texts.items():
-        changes.add(view.relative(path), path.read_bytes(), sources[path].with_text(text).content())
+        changes.add(view.relative(path), sources[path].content(), sources[path].with_text(text).content())
     return changes
 
 

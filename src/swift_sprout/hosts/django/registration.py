@@ -33,7 +33,7 @@ class Drafts:
                 reason = source.broken.reason if source and source.broken else "it cannot be read"
                 place = f"{self.view.relative(path)}:{line}"
                 raise Refused("file-broken", f"{place}: {reason}; nothing was changed.", "Mend that line first.")
-            self._before[path] = path.read_bytes()
+            self._before[path] = source.source.content()  # as it was read, not as it may stand by now
             self._after[path] = source.source.text
         return self._after[path]
 
