@@ -343,9 +343,6 @@ def spell_field(one: Field) -> str:
 
 
 def _fits(field: Field, text: str) -> bool:
-    from datetime import date, datetime, time
-    from decimal import Decimal
-
     kind = field.type
     if kind in ("text", "slug", "email", "link"):
         return field.length is None or len(text) <= field.length
@@ -356,6 +353,8 @@ def _fits(field: Field, text: str) -> bool:
     if kind == "number":
         return float(text) == float(text)
     if kind == "decimal":
+        from decimal import Decimal
+
         value = Decimal(text)
         assert field.digits is not None and field.places is not None
         exponent = value.as_tuple().exponent
@@ -364,12 +363,14 @@ def _fits(field: Field, text: str) -> bool:
         return abs(value) < Decimal(10) ** (field.digits - field.places)
     if kind == "yes/no":
         return text.lower() in ("yes", "no", "true", "false")
+    if kind == "choice":
+        return text in {choice.value for choice in field.choices}
+    from datetime import date, datetime, time
+
     if kind == "date":
         return text == "today" or bool(date.fromisoformat(text))
     if kind == "time":
         return time.fromisoformat(text) is not None
     if kind == "datetime":
         return text == "now" or bool(datetime.fromisoformat(text))
-    if kind == "choice":
-        return text in {choice.value for choice in field.choices}
     return False

@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import json
 import os
-import shutil
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -179,13 +178,14 @@ class Journal:
                         made[str(parent)] = None
             entries.append({"path": change.path, "before": _digest(change.before), "after": _digest(change.after)})
         plan = {"title": changes.title, "made_folders": list(made), "files": entries}
-        (work / "plan.part").write_text(json.dumps(plan, indent=1), "utf-8")
+        (work / "plan.part").write_text(json.dumps(plan), "utf-8")
         os.rename(work / "plan.part", work / "plan.json")
 
     def _carry_out(self, work: Path, changes: list[FileChange]) -> None:
         there: set[str] = set()
         for index, change in enumerate(changes):
-            target, staged, old = self.root / change.path, work / f"new.{index}", work / f"old.{index}"
+            target, staged = os.path.join(self.root, change.path), os.path.join(work, f"new.{index}")
+            old = os.path.join(work, f"old.{index}")
             if change.before is None:
                 folder = os.path.dirname(target)
                 if folder not in there:
@@ -198,7 +198,8 @@ class Journal:
                 os.unlink(staged)
                 continue
             try:
-                now = target.read_bytes()
+                with open(target, "rb") as handle:
+                    now = handle.read()
             except FileNotFoundError:
                 raise _not_as_expected(change.path, "is gone") from None
             if now != change.before:
@@ -227,14 +228,14 @@ class Journal:
         if work.exists():
             away = work.with_suffix(".away")
             os.rename(work, away)
-            shutil.rmtree(away, ignore_errors=True)
+            _clear(away)
 
     def _tidy(self) -> None:
         for name in sorted(os.listdir(self.folder), reverse=True):
             if name.endswith(".open"):
                 self._take_back(self.folder / name)
             elif name.endswith(".away"):
-                shutil.rmtree(self.folder / name, ignore_errors=True)
+                _clear(self.folder / name)
         numbers = self._numbers()
         if numbers:
             title = self._plan(self.folder / numbers[-1])["title"]
@@ -255,7 +256,7 @@ class Journal:
         folder = self.folder / number
         if folder.exists():
             os.rename(folder, folder.with_suffix(".away"))
-            shutil.rmtree(folder.with_suffix(".away"), ignore_errors=True)
+            _clear(folder.with_suffix(".away"))
 
     def _prune(self) -> None:
         for number in self._numbers()[:-KEPT_CHANGES]:
@@ -297,11 +298,18 @@ class Journal:
             folder = self.root / name
             cache = folder / "__pycache__"
             if cache.is_dir() and {entry.name for entry in folder.iterdir()} == {"__pycache__"}:
-                shutil.rmtree(cache, ignore_errors=True)
+                _clear(cache)
             try:
                 folder.rmdir()
             except OSError:
                 continue
+
+
+def _clear(folder: Path) -> None:
+    """Remove a folder with all it holds, as far as that goes."""
+    import shutil  # costs much to import, and is seldom needed
+
+    shutil.rmtree(folder, ignore_errors=True)
 
 
 def _digest(content: bytes | None) -> str | None:
@@ -314,16 +322,16 @@ def _same(one: Path, other: Path) -> bool:
     return one.exists() and os.path.samefile(one, other)
 
 
-def _link(source: Path, target: Path) -> None:
+def _link(source: str, target: str) -> None:
     """Give a file a second name, never over an existing one; where links are not to be had, copy it."""
     try:
         os.link(source, target)
     except FileExistsError:
         raise
     except OSError:
-        with open(target, "xb") as handle:
-            handle.write(source.read_bytes())
-        shutil.copymode(source, target)
+        with open(source, "rb") as original, open(target, "xb") as handle:
+            handle.write(original.read())
+        os.chmod(target, os.stat(source).st_mode & 0o7777)
 
 
 def _not_as_expected(path: str, what: str) -> Refused:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import shutil
 import sys
 import unicodedata
 from collections.abc import Iterable, Sequence
@@ -40,7 +39,7 @@ class Terminal:
         self.quiet = quiet
         encoding = (getattr(self.stream, "encoding", None) or "ascii").lower().replace("-", "")
         self._signs = encoding.startswith("utf") if signs is None else signs
-        self.width = min(shutil.get_terminal_size((80, 24)).columns, 120)
+        self.width = min(_columns(), 120)
 
     def style(self, text: str, name: str) -> str:
         """Return a text in a style, or as it is where there is no colour."""
@@ -105,6 +104,17 @@ class Terminal:
                 ]
                 text = "  ".join(padded).rstrip()
                 self.line(self.style(text, "head") if number == 0 else text)
+
+
+def _columns() -> int:
+    """Return the width of the terminal: as the environment says it, as the terminal does, or 80."""
+    said = os.environ.get("COLUMNS", "")
+    if said.isdigit() and int(said):
+        return int(said)
+    try:
+        return os.get_terminal_size(sys.__stdout__.fileno()).columns or 80  # type: ignore[union-attr]
+    except (OSError, ValueError, AttributeError):
+        return 80
 
 
 def width(text: str) -> int:
