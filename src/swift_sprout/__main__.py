@@ -12,9 +12,19 @@ def run() -> None:
 
         print(f"swift-sprout {__version__}")
         return
+    import gc
+    import os
+
+    gc.disable()  # most commands end before it would pay; those that go on for long switch it on again
     from .cli.main import main
 
-    sys.exit(main(sys.argv[1:]))
+    status = main(sys.argv[1:])
+    try:
+        sys.stdout.flush()
+        sys.stderr.flush()
+    except (OSError, ValueError):
+        pass  # whoever read it has gone
+    os._exit(status)  # taking the interpreter apart would cost more than some commands do
 
 
 if __name__ == "__main__":

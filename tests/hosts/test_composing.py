@@ -5,11 +5,12 @@ from __future__ import annotations
 import ast
 import json
 import unittest
+from typing import Any
 
 import jsonschema
 
 from swift_sprout.actions.making import part_from_line
-from swift_sprout.core.brief import Brief, brief_from_toml
+from swift_sprout.core.brief import Brief, brief_from_toml, contradictions
 from swift_sprout.core.errors import WrongUse
 from swift_sprout.core.fields import TYPES
 from swift_sprout.core.names import name_family
@@ -58,6 +59,19 @@ class Files(unittest.TestCase):
                 elif path.endswith(".json"):
                     json.loads(content)
         self.assertEqual(made, generate(KIT.data, REGISTER, SITE))
+
+    def test_what_is_taken_from_the_last_files_is_what_would_be_made(self):
+        """Each part of the register is left out in turn; the rest is then made beside the whole, and the whole beside it."""
+        whole = generate(KIT.data, REGISTER, SITE)
+        for kind in KINDS:
+            dropped: dict[str, Any] = {KINDS[kind][0]: ()}
+            less = REGISTER._replace(**dropped)
+            if contradictions(less):
+                continue
+            with self.subTest(kind):
+                plain = generate(KIT.data, less, SITE)
+                self.assertEqual(generate(KIT.data, less, SITE, (REGISTER, whole)), plain)
+                self.assertEqual(generate(KIT.data, REGISTER, SITE, (less, plain)), whole)
 
     def test_a_kit_carries_every_kind_and_has_a_word_for_each_file(self):
         self.assertEqual(set(KIT.data.parts), set(KINDS))

@@ -137,7 +137,8 @@ def _carry_files(
     """Carry the difference between the files of two briefs into those of a module, and keep what was generated."""
     after = before.with_part(kind, part)
     made = module.made
-    old, new = _made_before(opened, module, before), opened.host.generate(module.name, after)
+    old = _made_before(opened, module, before)
+    new = opened.host.generate(module.name, after, (before, old))
     kept = dict(made.files) if made is not None else {}
     tests = opened.kit.data.raw.get("own_tests", {"folder": "", "by_hand": []})
     tests_by_hand = any((module.path / name).exists() for name in tests["by_hand"])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import time
 from collections.abc import Iterator
@@ -14,6 +15,7 @@ SKIPPED = frozenset({"node_modules", "__pycache__", "site-packages", "media"})
 
 def changes_of(root: Path) -> Iterator[str]:
     """Yield once at first, then the path of a file whenever one is saved, made or removed; never ends by itself."""
+    gc.enable()  # the program keeps from looking for garbage, which one that runs for hours cannot
     before = _times(root)
     yield ""
     while True:

@@ -87,8 +87,12 @@ class Host(Protocol):
     def read_brief(self, module: str) -> ReadBrief:
         """Return the brief that a module's files tell, whether it has one written down or not."""
 
-    def generate(self, module: str, brief: Brief) -> dict[str, bytes]:
+    def generate(
+        self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
+    ) -> dict[str, bytes]:
         """Return the files that a brief makes of a module: path below its folder, and content.
+
+        last -- another brief of it with all its files, from which those are taken that come out the same
 
         Raises WrongUse for what the host cannot carry. Files that only ever follow one another are not among them.
         """

@@ -14,6 +14,8 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
+_NAME = re.compile("«[#^&/]?([a-z_]+)»")
+
 
 class Templates:
     """The templates of one folder; ``escapes`` tells the escaping by the ending of the file that is made."""
@@ -25,7 +27,14 @@ class Templates:
         self._folder = folder
         self._parse = parse
         self._parsed: dict[str, Any] = {}
+        self._names: dict[str, frozenset[str]] = {}
         self._renderers = {ending: Renderer(escape=escape, missing_tags="strict") for ending, escape in escapes.items()}
+
+    def names_in(self, name: str) -> frozenset[str]:
+        """Return the names of the values that a template takes, at any depth."""
+        if name not in self._names:
+            self._names[name] = frozenset(_NAME.findall((self._folder / name).read_text("utf-8")))
+        return self._names[name]
 
     def fill(self, name: str, *values: Mapping[str, Any]) -> str:
         """Return the text that a template makes of values; a key is looked up in the last mapping that has it."""

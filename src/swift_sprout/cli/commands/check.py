@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import gc
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -48,7 +47,6 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
-    gc.disable()  # trees of many files are made once and kept: looking for garbage among them only costs time
     _refuse_contradictions(options)
     opened = open_host(shared.host_choice(options))
     outputs = [Path(path) for path in options.output]

@@ -143,11 +143,13 @@ class DjangoHost:
         places = {key: f"{relative(file)}:{line}" for key, (file, line) in found.places.items()}
         return ReadBrief(found.brief, left_out, places)
 
-    def generate(self, module: str, brief: Brief) -> dict[str, bytes]:
+    def generate(
+        self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
+    ) -> dict[str, bytes]:
         """Return the files that a brief makes of a module."""
         from .composing.module import generate, site_of
 
-        return generate(self.data, brief, site_of(self.view, self._module(module)))
+        return generate(self.data, brief, site_of(self.view, self._module(module)), last)
 
     def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
         """Return the migrations that lead from one brief of a module to another."""

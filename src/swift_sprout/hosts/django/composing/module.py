@@ -79,13 +79,18 @@ def templates_of(data: KitData) -> Templates:
     return _TEMPLATES[key]
 
 
-def generate(data: KitData, brief: Brief, site: Site) -> dict[str, bytes]:
+def generate(
+    data: KitData, brief: Brief, site: Site, last: tuple[Brief, Mapping[str, bytes]] | None = None
+) -> dict[str, bytes]:
     """Return every file of a module but its migrations: path below the module's folder, and content.
+
+    last -- another brief with all its files: those whose values are the same are taken from there
 
     The same brief, site and kit give the same bytes. Raises WrongUse for what the host cannot carry.
     """
     check_inner_names(data, brief)
     values = values_of(data, brief, site)
+    before = values_of(data, last[0], site) if last is not None else None
     templates = templates_of(data)
     files = {BRIEF_FILE: brief_text(brief).encode("utf-8")}
     for entry in data.raw["file"]:
@@ -93,6 +98,10 @@ def generate(data: KitData, brief: Brief, site: Site) -> dict[str, bytes]:
             continue
         for part in values[entry["each"]] if "each" in entry else [{}]:
             name = entry["writes"].format(label=brief.name.snake, **part)
+            if before is not None and last is not None and name in last[1]:
+                if _same(templates.names_in(entry["template"]), (values, part), (before, _part(before, entry, name))):
+                    files[name] = last[1][name]
+                    continue
             text = templates.fill(entry["template"], values, part)
             files[name] = (tidy_python(text) if name.endswith(".py") else text).encode("utf-8")
     if brief.endpoints:
@@ -112,6 +121,23 @@ def generate(data: KitData, brief: Brief, site: Site) -> dict[str, bytes]:
             files[f"{locale_folder(translation)}/django.po"] = source
             files[f"{locale_folder(translation)}/django.mo"] = compiled
     return files
+
+
+def _part(values: Values, entry: Values, name: str) -> Values:
+    """Return the part of which an entry makes the file of a name; empty for none, and for entries without parts."""
+    for part in values[entry["each"]] if "each" in entry else ():
+        if entry["writes"].format(label=values["label"], **part) == name:
+            return dict(part)
+    return {}
+
+
+def _same(names: frozenset[str], now: tuple[Values, Values], then: tuple[Values, Values]) -> bool:
+    """True when all values that a template takes at its top are the same; what stands deeper is held in those."""
+
+    def taken(values: tuple[Values, Values], name: str) -> object:
+        return values[1].get(name, values[0].get(name))
+
+    return all(taken(now, name) == taken(then, name) for name in names)
 
 
 def site_of(view: HostView, module: ModuleFiles) -> Site:
