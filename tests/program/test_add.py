@@ -222,6 +222,17 @@ class HandsOn(AddCase):
         self.addCleanup(folder.chmod, 0o700)
         self.add(*PARTS[0], status=4)
 
+    def test_a_file_that_is_marked_read_only_is_refused(self):
+        path = self.site / "berth_register/admin.py"
+        path.chmod(0o444)
+        before = tree_of(self.site)
+        ran = self.add(*PARTS[0], status=4)
+        self.assertIn("berth_register/admin.py is marked read-only", " ".join(ran.err.split()))
+        self.assertEqual(tree_of(self.site), before)
+        path.chmod(0o640)
+        self.add(*PARTS[0])
+        self.assertEqual(path.stat().st_mode & 0o777, 0o640)
+
     def test_a_file_that_was_taken_away_stays_away(self):
         (self.site / "berth_register/tests/test_berth_register.py").unlink()
         ran = self.add(*PARTS[0])

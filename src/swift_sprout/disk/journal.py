@@ -165,6 +165,12 @@ class Journal:
             mode = None
             if change.before is not None:
                 mode = os.stat(os.path.join(self.root, change.path)).st_mode & 0o7777
+                if not mode & 0o222:
+                    raise Refused(
+                        "file-read-only",
+                        f"{change.path} is marked read-only; nothing was changed.",
+                        "Give it back the right to be written, if it may be changed.",
+                    )
             if change.after is not None:
                 staged = os.path.join(work, f"new.{index}")
                 with open(staged, "wb") as handle:
