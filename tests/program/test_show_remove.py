@@ -75,7 +75,7 @@ class Show(RegisterCase):
     def test_order_placements_and_files(self):
         order = self.rows("order")
         self.assertEqual(order[-1]["module"], "berth_register")
-        self.assertEqual([row[""] for row in order if row["module"] == "harbour_office"], ["needed"])
+        self.assertEqual([row["note"] for row in order if row["module"] == "harbour_office"], ["needed"])
         placed = {(row["sort"], row["name"]): row["state"] for row in self.rows("placements")}
         self.assertEqual(placed["placement", "Berths at a glance"], "stands there")
         files = {row["file"]: row for row in self.rows("files")}

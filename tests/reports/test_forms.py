@@ -148,7 +148,7 @@ class Refreshes(unittest.TestCase):
             "tides/views.py": "restart",
             "tides/templates/tides/a.html": "reload",
             "tides/static/tides/a.css": "rebuild",
-            "tides/locale/de/LC_MESSAGES/django.po": "rebuild",
+            "tides/locale/de/LC_MESSAGES/django.po": "restart",
             "notes.txt": "nothing",
         }.items():
             self.assertEqual(self.kinds(path), [kind], path)

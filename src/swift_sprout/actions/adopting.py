@@ -10,7 +10,7 @@ from ..core.changes import ChangeSet
 from ..core.errors import Refused
 from ..core.made import MADE_FILE, Made
 from ..core.parts.kinds import KINDS, kind_named
-from .hosting import OpenHost
+from .hosting import OpenHost, carried_out
 from .modulefiles import ModuleOnDisk
 
 
@@ -28,13 +28,7 @@ def adopt(opened: OpenHost, name: str, preview: bool) -> Adopted:
 
     Raises Refused when the files leave nothing to say.
     """
-    if preview:
-        return _planned(opened, name)
-    with opened.journal.writing(f"adopt {name}", opened.choice.wait_seconds, opened.choice.on_wait):
-        done = _planned(opened, name)
-        if done.changes:
-            opened.journal.apply(done.changes)
-    return done
+    return carried_out(opened, f"adopt {name}", lambda: _planned(opened, name), preview)
 
 
 def _planned(opened: OpenHost, name: str) -> Adopted:

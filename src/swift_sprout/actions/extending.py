@@ -13,7 +13,7 @@ from ..core.made import MADE_FILE
 from ..core.nearest import did_you_mean
 from ..core.parts.kinds import KINDS, Kind, kind_named
 from ..edits.carrying import NotCarried, carry
-from .hosting import OpenHost
+from .hosting import OpenHost, carried_out
 from .making import part_from_line
 from .modulefiles import ModuleOnDisk
 
@@ -35,13 +35,7 @@ class Added(NamedTuple):
 
 def add(opened: OpenHost, kind: str, line: str, to: str, preview: bool) -> Added:
     """Add a part to a module; raises WrongUse or Refused, with nothing changed, where it cannot be done."""
-    if preview:
-        return _planned(opened, kind, line, to)
-    with opened.journal.writing(f"add {kind} to {to}", opened.choice.wait_seconds, opened.choice.on_wait):
-        added = _planned(opened, kind, line, to)
-        if added.changes:
-            opened.journal.apply(added.changes)
-    return added
+    return carried_out(opened, f"add {kind} to {to}", lambda: _planned(opened, kind, line, to), preview)
 
 
 def carried_kind(opened: OpenHost, kind: str) -> Kind:

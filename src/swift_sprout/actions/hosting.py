@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple, Protocol, TypeVar
 
 from ..core.errors import WrongUse
 from ..disk.journal import Journal
@@ -44,6 +44,28 @@ class OpenHost(NamedTuple):
         from ..core.refresh import refreshes
 
         return refreshes(self.kit.data.raw.get("refresh", []), [change.path for change in changes.changes])
+
+
+class Planned(Protocol):
+    """The result of a command that writes: it holds the change set."""
+
+    @property
+    def changes(self) -> ChangeSet:
+        """The change set."""
+
+
+Result = TypeVar("Result", bound=Planned)
+
+
+def carried_out(opened: OpenHost, purpose: str, plan: Callable[[], Result], preview: bool) -> Result:
+    """Return what a command plans; unless it is only a preview, the plan is made under the lock and applied."""
+    if preview:
+        return plan()
+    with opened.journal.writing(purpose, opened.choice.wait_seconds, opened.choice.on_wait):
+        done = plan()
+        if done.changes:
+            opened.journal.apply(done.changes)
+    return done
 
 
 def open_host(choice: HostChoice) -> OpenHost:

@@ -11,7 +11,7 @@ from ..core.errors import Problem, Refused, SproutError, WrongUse
 from ..core.made import MADE_FILE, Made
 from ..edits.carrying import NotCarried, carry, three_way
 from ..edits.source import SourceText
-from .hosting import OpenHost
+from .hosting import OpenHost, carried_out
 from .modulefiles import ModuleOnDisk
 
 
@@ -29,13 +29,7 @@ class Refreshed(NamedTuple):
 
 def refresh(opened: OpenHost, name: str, preview: bool) -> Refreshed:
     """Bring a module up to its brief; raises WrongUse for a brief that is wrong, and Refused where it has no ground."""
-    if preview:
-        return _planned(opened, name)
-    with opened.journal.writing(f"refresh {name}", opened.choice.wait_seconds, opened.choice.on_wait):
-        done = _planned(opened, name)
-        if done.changes:
-            opened.journal.apply(done.changes)
-    return done
+    return carried_out(opened, f"refresh {name}", lambda: _planned(opened, name), preview)
 
 
 def _planned(opened: OpenHost, name: str) -> Refreshed:

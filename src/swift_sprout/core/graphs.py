@@ -108,12 +108,3 @@ class ModuleGraph:
             names.remove(ready)
             done.append(ready)
         return done
-
-    def layers(self) -> list[list[str]]:
-        """Return the modules in layers for a picture: each below all that it needs."""
-        depth: dict[str, int] = {}
-        for name in self.order():
-            depth[name] = 1 + max((depth.get(need.needs, -1) for need in self.of(name)), default=-1)
-        return [
-            [name for name in depth if depth[name] == level] for level in range(max(depth.values(), default=-1) + 1)
-        ]

@@ -54,14 +54,14 @@ def replace(view: HostView, module: ModuleFiles, before: Brief | None, after: Br
 
     for placement in old:
         if placement not in new and before is not None:
-            path = _template(view, placement.place)
+            path = template_of(view, placement.place)
             wanted = _wanted(module, before, placement)
             if path is not None:
                 texts[path] = take_out(text_of(path), wanted)
     for placement in new:
         if placement in old or after is None:
             continue
-        path = _template(view, placement.place)
+        path = template_of(view, placement.place)
         if path is None:
             raise _no_place(view, placement)
         texts[path] = put_in(text_of(path), _wanted(module, after, placement), sources[path].newline)
@@ -109,7 +109,7 @@ def _wanted(module: ModuleFiles, brief: Brief, placement: Placement) -> Wanted:
 
 def is_placed(view: HostView, module: ModuleFiles, brief: Brief, placement: Placement) -> bool:
     """True when the block of a placement stands in the template of its place."""
-    path = _template(view, placement.place)
+    path = template_of(view, placement.place)
     if path is None:
         return False
     wanted = _wanted(module, brief, placement)
@@ -117,11 +117,7 @@ def is_placed(view: HostView, module: ModuleFiles, brief: Brief, placement: Plac
 
 
 def template_of(view: HostView, place: str) -> Path | None:
-    """Return the template that a place stands for, or None."""
-    return _template(view, place)
-
-
-def _template(view: HostView, place: str) -> Path | None:
+    """Return the template that a place stands for, or None; raises Refused for one outside of the host."""
     name = _front_page(view) if place == FRONT_PAGE else place
     found = view.templates.named(name) if name else None
     if found is None:

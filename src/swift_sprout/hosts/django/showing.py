@@ -147,7 +147,7 @@ def order(view: HostView, module: ModuleFiles) -> Table:
     migrations = sorted(path.stem for path in (module.folder / "migrations").glob("[0-9]*.py"))
     if migrations:
         notes.append(f"its migrations are applied in this order: {', '.join(migrations)}")
-    return Table("load order", ("#", "module", "listed at", ""), rows, notes)
+    return Table("load order", ("#", "module", "listed at", "note"), rows, notes)
 
 
 def placements(view: HostView, module: ModuleFiles) -> Table:

@@ -18,8 +18,6 @@ def test_imports(brief: Brief, records: list[Values], pages: list[Values], endpo
     found.append("from django.apps import apps")
     if needs_user or brief.menu:
         found.append("from django.contrib.auth import get_user_model")
-    if brief.menu:
-        pass
     if models_of_auth:
         found.append(f"from django.contrib.auth.models import {', '.join(models_of_auth)}")
     if brief.assets:

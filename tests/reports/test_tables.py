@@ -1,0 +1,82 @@
+"""Tables and graphs as people and other programs see them, on data made by hand."""
+
+from __future__ import annotations
+
+import io
+import re
+import unittest
+from xml.etree import ElementTree
+
+from swift_sprout.core.graphs import ModuleGraph, Need, Node
+from swift_sprout.core.tables import Table
+from swift_sprout.reports import graphs
+from swift_sprout.reports.terminal import Terminal, width
+
+SVG = "{http://www.w3.org/2000/svg}"
+ODD = 'Quay <b>&"潮\\'
+
+
+class Grids(unittest.TestCase):
+    def lines(self, columns: int, head: tuple[str, ...], rows: list[tuple[str, ...]]) -> list[str]:
+        buffer = io.StringIO()
+        out = Terminal(buffer, colour=False, signs=True)
+        out.width = columns
+        out.grid(head, rows)
+        return buffer.getvalue().splitlines()
+
+    def test_a_table_that_fits_stands_as_it_is(self):
+        lines = self.lines(40, ("file", "why"), [("a.py", "first"), ("longer.py", "second")])
+        self.assertEqual(lines, ["file       why", "a.py       first", "longer.py  second"])
+
+    def test_wide_columns_are_broken_and_empty_ones_left_out(self):
+        long = "a sentence that goes on and on until the line is full, and then some more"
+        lines = self.lines(40, ("file", "none", "why"), [("a.py", "", long), ("b.py", "", "short")])
+        self.assertLessEqual(max(map(width, lines)), 40)
+        self.assertNotIn("none", lines[0])
+        self.assertEqual(" ".join(" ".join(lines[1:-1]).replace("a.py", "").split()), long)
+        self.assertTrue(lines[-1].startswith("b.py"))
+
+    def test_words_that_are_longer_than_a_column(self):
+        lines = self.lines(30, ("path", "state"), [("folder/" * 12, "x" * 40)])
+        self.assertLessEqual(max(map(width, lines)), 30)
+        self.assertEqual("".join("".join(lines[1:]).split()).count("folder/"[:1]), 12)
+
+    def test_rows_as_data(self):
+        self.assertEqual(Table("t", ("a", "b"), [("1", "2")], []).as_data(), [{"a": "1", "b": "2"}])
+
+
+class Pictures(unittest.TestCase):
+    graph = ModuleGraph(
+        [Node("a", ODD, True, 0), Node("b", "", False, -1), Node("c", "C", True, 1)],
+        [
+            Need("a", "b", True, False),
+            Need("b", "a", False, True),
+            Need("c", "gone", True, True),
+            Need("c", "auth", True, True),
+        ],
+        ["auth"],
+    )
+
+    def test_any_title_makes_a_well_formed_picture(self):
+        root = ElementTree.fromstring(graphs.svg(self.graph))
+        texts = [one.text for one in root.iter(f"{SVG}text")]
+        self.assertIn(ODD, texts)
+        self.assertEqual((texts.count("missing"), texts.count("of the host")), (1, 1))
+        red = [one for one in root.iter(f"{SVG}path") if one.get("stroke") == "#b3261e"]
+        self.assertEqual(len(red), 2)
+        wide, high = float(root.get("width", "0")), float(root.get("height", "0"))
+        for box in root.iter(f"{SVG}rect"):
+            x, y = float(box.get("x", "0")), float(box.get("y", "0"))
+            self.assertTrue(x >= 0 and x + float(box.get("width", "0")) <= wide)
+            self.assertTrue(y >= 0 and y + float(box.get("height", "0")) <= high)
+
+    def test_dot_quotes_what_it_must(self):
+        text = graphs.dot(self.graph)
+        self.assertIn('label="Quay <b>&\\"潮\\\\"', text)
+        self.assertEqual(len(re.findall(r"->", text)), 4)
+        self.assertIn('"b" -> "a" [style=dashed];', text)
+
+    def test_no_modules_at_all(self):
+        empty = ModuleGraph([], [])
+        ElementTree.fromstring(graphs.svg(empty))
+        self.assertEqual(graphs.document(empty)["order"], [])
