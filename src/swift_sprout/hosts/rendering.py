@@ -84,3 +84,14 @@ def html_attribute(value: object) -> str:
 def script_text(value: object) -> str:
     """Spell a value as a quoted text of a style sheet or script."""
     return json.dumps(str(value)).replace("<", "\\u003c")
+
+
+def xml_text(value: object) -> str:
+    """Spell a value as text of an XML file, inside an element or between the quotes of an attribute."""
+    shown = "".join(letter for letter in str(value) if letter in "\t\n" or letter.isprintable())
+    return html.escape(shown, quote=True)
+
+
+def manifest_line(value: object) -> str:
+    """Spell a value as one line of an INI file in which ``%`` stands for interpolation."""
+    return " ".join(str(value).split()).replace("%", "%%")

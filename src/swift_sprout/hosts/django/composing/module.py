@@ -11,8 +11,9 @@ from ....core.changes import ChangeSet
 from ....core.errors import Refused
 from ....core.hostfacts import Place
 from ....core.made import MADE_FILE, Made
+from ...generating import files_of, templates_of
 from ...kitdata import KitData
-from ...rendering import Templates, html_attribute, python_docstring, python_text, script_text, tidy_python
+from ...rendering import python_docstring
 from ..naming import check_inner_names
 from ..reading.templates import site_layout
 from ..view import HostView
@@ -67,17 +68,6 @@ def refuse_taken_addresses(view: HostView, brief: Brief, own: str = "") -> None:
 if TYPE_CHECKING:
     from ..reading.modules import ModuleFiles
 
-_TEMPLATES: dict[str, Templates] = {}
-_ESCAPES = {"py": python_text, "html": html_attribute, "svg": html_attribute, "css": script_text, "js": script_text}
-
-
-def templates_of(data: KitData) -> Templates:
-    """Return the templates of the kit, read once."""
-    key = str(data.folder)
-    if key not in _TEMPLATES:
-        _TEMPLATES[key] = Templates(data.folder / "templates", _ESCAPES)
-    return _TEMPLATES[key]
-
 
 def generate(
     data: KitData, brief: Brief, site: Site, last: tuple[Brief, Mapping[str, bytes]] | None = None
@@ -91,25 +81,14 @@ def generate(
     check_inner_names(data, brief)
     values = values_of(data, brief, site)
     before = values_of(data, last[0], site) if last is not None else None
-    templates = templates_of(data)
     files = {BRIEF_FILE: brief_text(brief).encode("utf-8")}
-    for entry in data.raw["file"]:
-        if "when" in entry and not values[entry["when"]]:
-            continue
-        for part in values[entry["each"]] if "each" in entry else [{}]:
-            name = entry["writes"].format(label=brief.name.snake, **part)
-            if before is not None and last is not None and name in last[1]:
-                if _same(templates.names_in(entry["template"]), (values, part), (before, _part(before, entry, name))):
-                    files[name] = last[1][name]
-                    continue
-            text = templates.fill(entry["template"], values, part)
-            files[name] = (tidy_python(text) if name.endswith(".py") else text).encode("utf-8")
+    files |= files_of(data, brief.name.snake, values, (before, last[1]) if before is not None and last else None)
     if brief.endpoints:
-        from .endpoints import described
+        from ...openapi import described
 
-        files["openapi.json"] = described(brief).encode("utf-8")
+        files["openapi.json"] = described(brief, "/").encode("utf-8")
     if brief.samples:
-        from .contents import sample_data
+        from ...sampling import sample_data
 
         files["sample_data.json"] = sample_data(brief).encode("utf-8")
     if brief.translations:
@@ -121,23 +100,6 @@ def generate(
             files[f"{locale_folder(translation)}/django.po"] = source
             files[f"{locale_folder(translation)}/django.mo"] = compiled
     return files
-
-
-def _part(values: Values, entry: Values, name: str) -> Values:
-    """Return the part of which an entry makes the file of a name; empty for none, and for entries without parts."""
-    for part in values[entry["each"]] if "each" in entry else ():
-        if entry["writes"].format(label=values["label"], **part) == name:
-            return dict(part)
-    return {}
-
-
-def _same(names: frozenset[str], now: tuple[Values, Values], then: tuple[Values, Values]) -> bool:
-    """True when all values that a template takes at its top are the same; what stands deeper is held in those."""
-
-    def taken(values: tuple[Values, Values], name: str) -> object:
-        return values[1].get(name, values[0].get(name))
-
-    return all(taken(now, name) == taken(then, name) for name in names)
 
 
 def site_of(view: HostView, module: ModuleFiles) -> Site:

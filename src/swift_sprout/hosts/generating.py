@@ -1,0 +1,81 @@
+"""From the values of a brief to the files of a module, as the ``[[file]]`` tables of a kit say."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from .kitdata import KitData
+from .rendering import (
+    Templates,
+    html_attribute,
+    manifest_line,
+    python_text,
+    script_text,
+    tidy_python,
+    xml_text,
+)
+
+Values = dict[str, Any]
+_TEMPLATES: dict[str, Templates] = {}
+_ESCAPES = {
+    "py": python_text,
+    "html": html_attribute,
+    "svg": html_attribute,
+    "css": script_text,
+    "js": script_text,
+    "xml": xml_text,
+    "cfg": manifest_line,
+}
+
+
+def templates_of(data: KitData) -> Templates:
+    """Return the templates of a kit, read once."""
+    key = str(data.folder)
+    if key not in _TEMPLATES:
+        _TEMPLATES[key] = Templates(data.folder / "templates", _ESCAPES)
+    return _TEMPLATES[key]
+
+
+def files_of(
+    data: KitData, label: str, values: Values, last: tuple[Values, Mapping[str, bytes]] | None = None
+) -> dict[str, bytes]:
+    """Return the files that a kit's templates make: path below the module's folder, and content.
+
+    label -- the module's name, which file names may hold
+    last  -- other values of it with all its files: those whose values are the same are taken from there
+
+    The same values and kit give the same bytes.
+    """
+    templates = templates_of(data)
+    files: dict[str, bytes] = {}
+    for entry in data.raw["file"]:
+        if "when" in entry and not values[entry["when"]]:
+            continue
+        for part in values[entry["each"]] if "each" in entry else [{}]:
+            name = entry["writes"].format(label=label, **part)
+            if last is not None and name in last[1]:
+                then = (last[0], _part(last[0], entry, name, label))
+                if _same(templates.names_in(entry["template"]), (values, part), then):
+                    files[name] = last[1][name]
+                    continue
+            text = templates.fill(entry["template"], values, part)
+            files[name] = (tidy_python(text) if name.endswith(".py") else text).encode("utf-8")
+    return files
+
+
+def _part(values: Values, entry: Values, name: str, label: str) -> Values:
+    """Return the part of which an entry makes the file of a name; empty for none, and for entries without parts."""
+    for part in values[entry["each"]] if "each" in entry else ():
+        if entry["writes"].format(label=label, **part) == name:
+            return dict(part)
+    return {}
+
+
+def _same(names: frozenset[str], now: tuple[Values, Values], then: tuple[Values, Values]) -> bool:
+    """True when all values that a template takes at its top are the same; what stands deeper is held in those."""
+
+    def taken(values: tuple[Values, Values], name: str) -> object:
+        return values[1].get(name, values[0].get(name))
+
+    return all(taken(now, name) == taken(then, name) for name in names)
