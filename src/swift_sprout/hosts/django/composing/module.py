@@ -13,8 +13,8 @@ from ....core.hostfacts import Place
 from ....core.made import MADE_FILE, Made
 from ...generating import files_of, templates_of
 from ...kitdata import KitData
+from ...naming import check_inner_names
 from ...rendering import python_docstring
-from ..naming import check_inner_names
 from ..reading.templates import site_layout
 from ..view import HostView
 from . import migrations

@@ -1,0 +1,1 @@
+"""Ferries: the timetable of the quay ferry."""

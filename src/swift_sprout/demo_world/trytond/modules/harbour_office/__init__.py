@@ -1,0 +1,1 @@
+"""Harbour office: what everybody must know."""

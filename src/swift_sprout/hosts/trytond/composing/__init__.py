@@ -1,0 +1,1 @@
+"""From briefs to the files of trytond modules."""

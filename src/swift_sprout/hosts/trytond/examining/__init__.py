@@ -1,0 +1,1 @@
+"""Examining modules: rules and evidence."""

@@ -1,0 +1,1 @@
+"""Reading what is there: configuration, entry points, manifests, models, data files, the database."""
