@@ -69,14 +69,18 @@ def _round(
         except Refused as error:
             left.append(f"{finding.code}: {error.sentence}")
             continue
+        if not preview and (found.changes or found.turn_on):
+            number = opened.journal.apply(found.changes)
+            turned = opened.host.turn(finding.module, True) if found.turn_on else []
+            if turned:
+                opened.journal.turned(number, finding.module, True)
+            steps += turned
         if found.changes:
-            if not preview:
-                opened.journal.apply(found.changes)
             for change in found.changes.changes:
                 _join(changes, change.path, change.before, change.after)
         if found.settle and not preview:
             steps += opened.host.settle([finding.module])
-        if found.changes or found.settle:
+        if found.changes or found.settle or found.turn_on:
             codes.append(finding.code)
             done = True
             if found.changes and not preview:

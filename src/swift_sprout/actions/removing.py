@@ -39,15 +39,18 @@ def remove(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
         folder = opened.host.root / opened.host.folder(planned.module)
         steps: list[StepRun] = []
         notes = list(planned.notes)
+        turned = opened.host.turn(planned.module, False)
         if data == "drop" and planned.tables:
             rows = _rows_file(opened, planned.module)
             steps = opened.host.drop_data(planned.module, rows)
             notes.append(f"the rows are kept in {rows.relative_to(opened.host.root)}")
         number = opened.journal.apply(planned.changes)
+        if turned:
+            opened.journal.turned(number, planned.module, False)
         for step in steps:
             opened.journal.note(number, f"{step.title} (undo: swift-sprout settle, then load the rows again)")
         _tidy(folder)
-    return Removed(planned.module, planned.changes, planned.tables, steps, notes)
+    return Removed(planned.module, planned.changes, planned.tables, turned + steps, notes)
 
 
 def _planned(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
@@ -74,7 +77,7 @@ def _planned(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
             "Say --data keep, so that the tables stay, or --data drop, so that they go.",
             tuple(Problem(table, f"{count} row{'' if count == 1 else 's'}") for table, count in tables.items()),
         )
-    edit = opened.host.switch_off(module.name)
+    edit = opened.host.switch_off(module.name, for_good=True)
     changes = ChangeSet(f"remove {module.name}")
     for change in edit.changes.changes:
         if not change.path.startswith(module.folder + "/"):

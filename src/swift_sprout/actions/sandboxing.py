@@ -54,6 +54,7 @@ def _sandbox(host: Host, folder: Path, names: Sequence[str], tell: Callable[[str
                 edit = copy.switch_on(module, None)
                 if edit.changes:
                     journal.apply(edit.changes)
+                if copy.turn(module, True) or edit.changes:
                     notes.append(f"{module} was enabled in the copy")
                 copy.settle([module])
             except SproutError as error:

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from ..core.brief import BRIEF_FILE
 from ..core.errors import HostFailed
+from ..core.made import MADE_FILE
 from ..core.names import NameFamily
 from ..core.tables import Table
 from .hosting import OpenHost
@@ -83,6 +84,7 @@ def _files(opened: OpenHost, module: ModuleOnDisk) -> Table:
     """Each file of a module, what it is for, and whether it is as it was made."""
     label = module.name.rpartition(".")[2]
     purposes = _purposes(opened, label)
+    apart = opened.kit.data.raw.get("made_once", [])
     made = module.made.files if module.made is not None else {}
     rows: list[tuple[str, ...]] = []
     for path in sorted(module.path.rglob("*")):
@@ -93,7 +95,7 @@ def _files(opened: OpenHost, module: ModuleOnDisk) -> Table:
         state = "made by hand"
         if name in made:
             state = "as it was made" if path.read_bytes() == made[name] else "changed since"
-        elif name in ("sprout.made",) or fnmatch.fnmatch(name, "migrations/[0-9]*.py"):
+        elif name == MADE_FILE or any(fnmatch.fnmatch(name, one) for one in apart):
             state = ""
         rows.append((name, purpose, state if made else ""))
     gone = [name for name in made if not (module.path / name).exists()]

@@ -37,17 +37,25 @@ def enable(opened: OpenHost, name: str, at: str | None, preview: bool) -> Switch
         edit = opened.host.switch_on(module, at)
         number = opened.journal.apply(edit.changes) if edit.changes else None
         result = _switched(module, edit)
+        turned: list[StepRun] = []
         try:
-            result.steps = opened.host.settle([module])
+            turned = opened.host.turn(module, True)
+            result.steps = turned + opened.host.settle([module])
         except HostFailed as error:
-            if number is None or error.code == "no-interpreter":
+            if (number is None and not turned) or error.code == "no-interpreter":
                 raise
-            opened.journal.undo(number)
+            if turned:
+                opened.host.turn(module, False)
+            if number is not None:
+                opened.journal.undo(number)
             raise HostFailed(
                 error.code, f"{error.sentence} The entries for {module} were taken back.", error.remedy
             ) from None
+        if turned:
+            number = number or opened.journal.apply(edit.changes)
+            opened.journal.turned(number, module, True)
         if number is not None:
-            for step in result.steps:
+            for step in result.steps[len(turned) :]:
                 opened.journal.note(number, f"{step.title} (stays in the database)")
     return result
 
@@ -59,9 +67,13 @@ def disable(opened: OpenHost, name: str, preview: bool) -> Switched:
         return _switched(module, opened.host.switch_off(module))
     with _writing(opened, f"disable {module}"):
         edit = opened.host.switch_off(module)
-        if edit.changes:
-            opened.journal.apply(edit.changes)
-    return _switched(module, edit)
+        result = _switched(module, edit)
+        result.steps = opened.host.turn(module, False)
+        if edit.changes or result.steps:
+            number = opened.journal.apply(edit.changes)
+            if result.steps:
+                opened.journal.turned(number, module, False)
+    return result
 
 
 def settle(opened: OpenHost, names: Sequence[str], samples: bool = False) -> list[StepRun]:

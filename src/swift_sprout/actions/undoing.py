@@ -11,11 +11,15 @@ from .hosting import OpenHost
 
 @dataclass
 class Undone:
-    """The change set that was taken back, the files that changed by it, and what undoing does not reach."""
+    """The change set that was taken back, the files that changed by it, and what undoing does not reach.
+
+    turns -- modules that are switched on (True) or off again in the host's own state
+    """
 
     title: str
     changes: ChangeSet
     notes: list[str]
+    turns: list[tuple[str, bool]]
 
 
 def undo(opened: OpenHost, preview: bool) -> Undone:
@@ -24,7 +28,13 @@ def undo(opened: OpenHost, preview: bool) -> Undone:
         return _look(opened)[1]
     with opened.journal.writing("undo", opened.choice.wait_seconds, opened.choice.on_wait):
         number, undone = _look(opened)
+        for module, on in undone.turns:
+            if not on:
+                opened.host.turn(module, False)
         opened.journal.undo(number)
+        for module, on in undone.turns:
+            if on:
+                opened.host.turn(opened.host.find(module), True)
     return undone
 
 
@@ -32,4 +42,9 @@ def _look(opened: OpenHost) -> tuple[str, Undone]:
     last = opened.journal.last()
     if last is None:
         raise Refused("nothing-to-undo", "There is no change set of swift-sprout on this host.", "Nothing was changed.")
-    return last.number, Undone(last.title, opened.journal.inverse(last.number), last.notes)
+    return last.number, Undone(
+        last.title,
+        opened.journal.inverse(last.number),
+        last.notes,
+        [(module, not on) for module, on in reversed(last.turned)],
+    )

@@ -78,7 +78,7 @@ class RuleBook:
     def finding(self, code: str, module: str, file: str = "", line: int = 0, **values: object) -> Finding:
         """Fill a rule with the values of one place where it was met."""
         rule = self._rules[code]
-        filled = {"module": module, **values}
+        filled = {"module": module, "file": file, **values}
         return Finding(
             code=code,
             rung=rule.rung,

@@ -24,12 +24,16 @@ KEPT_CHANGES = 50
 
 
 class Done(NamedTuple):
-    """A change set that was applied, as its journal tells it."""
+    """A change set that was applied, as its journal tells it.
+
+    turned -- modules that were switched in the host's own state with it, and whether on or off
+    """
 
     number: str
     title: str
     paths: list[str]
     notes: list[str]
+    turned: list[tuple[str, bool]]
 
 
 class Journal:
@@ -106,19 +110,29 @@ class Journal:
         with open(self.folder / number / "notes", "a", encoding="utf-8") as handle:
             handle.write(text.replace("\n", " ") + "\n")
 
+    def turned(self, number: str, module: str, on: bool) -> None:
+        """Keep with a change set that a module was switched on or off in the host's own state."""
+        with open(self.folder / number / "turned", "a", encoding="utf-8") as handle:
+            handle.write(f"{'on' if on else 'off'} {module}\n")
+
     def last(self) -> Done | None:
         """Return the newest change set that was applied and not undone, or None."""
         numbers = self._numbers()
         if not numbers:
             return None
         plan = self._plan(self.folder / numbers[-1])
-        notes = self.folder / numbers[-1] / "notes"
+        turned = [line.partition(" ") for line in self._lines(numbers[-1], "turned")]
         return Done(
             numbers[-1],
             plan["title"],
             [entry["path"] for entry in plan["files"]],
-            notes.read_text("utf-8").splitlines() if notes.exists() else [],
+            self._lines(numbers[-1], "notes"),
+            [(module, word == "on") for word, _, module in turned],
         )
+
+    def _lines(self, number: str, name: str) -> list[str]:
+        path = self.folder / number / name
+        return path.read_text("utf-8").splitlines() if path.exists() else []
 
     def inverse(self, number: str) -> ChangeSet:
         """Return the change set that takes one back; raises Refused when files were changed since."""

@@ -41,10 +41,11 @@ class Edit:
 
 
 class Mend(NamedTuple):
-    """How one finding is mended: the edits, and whether the module must be settled as well."""
+    """How one finding is mended: the edits, and whether the module must be switched on or settled as well."""
 
     changes: ChangeSet
     settle: bool = False
+    turn_on: bool = False
 
 
 class ReadBrief(NamedTuple):
@@ -123,8 +124,18 @@ class Host(Protocol):
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edits that register a module; ``at`` is the address under which its pages go."""
 
-    def switch_off(self, module: str) -> Edit:
-        """Return the edits that take a module out of the registration."""
+    def switch_off(self, module: str, for_good: bool = False) -> Edit:
+        """Return the edits that take a module out of the registration.
+
+        for_good -- the module is to be removed: take away whatever names it
+        """
+
+    def turn(self, module: str, on: bool) -> list[StepRun]:
+        """Switch a module on or off in the host's own state, such as its database, where files alone do not say it.
+
+        The edits of ``switch_on`` are made before it, those of ``switch_off`` after it. Nothing is done, and nothing
+        returned, where it is so already. Raises HostFailed, and Refused where other modules would be harmed.
+        """
 
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
         """Carry out the refresh steps that are due for the modules (all when empty); raises HostFailed.
@@ -164,3 +175,10 @@ class Kit(Protocol):
 
     def open(self, root: Path, options: HostOptions) -> Host:
         """Return the host at a root."""
+
+    def build_demo(self, folder: Path, options: HostOptions) -> HostOptions:
+        """Build the kit's Brindle Quay host in an empty folder, ready to be worked on.
+
+        Returns how to work on it: the options with the interpreter that was found. Raises HostFailed where it cannot
+        be built here, and Refused when the kit has no demo.
+        """

@@ -21,7 +21,7 @@ from . import process
 from .interpreter import Interpreter
 
 # as an import, so that the byte code made when this package was installed serves where the versions are the same
-START = "import sys; sys.path[0] = sys.argv[1]; __import__(sys.argv[2]).main()"
+START = "import sys; sys.path[:1] = sys.argv[1].split(':'); __import__(sys.argv[2]).main()"
 
 
 class ProbeFailed(Exception):
@@ -50,14 +50,20 @@ class Probe:
         question: Mapping[str, Any],
         limit_seconds: float,
         environment: Mapping[str, str] | None = None,
+        shared: Path | None = None,
     ) -> None:
+        """Start a probe.
+
+        script -- the probe, shared -- a folder with what it imports beside
+        """
+        folders = ":".join(str(one) for one in (script.parent, shared) if one is not None)
         self._limit = limit_seconds
         self._buffer = b""
         self.step = "start"
         self._answers: dict[str, Any] | None = None
         self._began = time.monotonic()
         self._process = process.start(
-            [str(interpreter.path), "-X", "utf8", "-c", START, str(script.parent), script.stem],
+            [str(interpreter.path), "-X", "utf8", "-c", START, folders, script.stem],
             folder,
             {"PYTHONDONTWRITEBYTECODE": "1", **(environment or {})},
             stdin=subprocess.PIPE,

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import argparse
 
-from ...actions.demo import build_site, interpreter_for_demo, story
+from ...actions.demo import build_host, story
 from .. import options as shared
 from .. import output
 
-EXAMPLE = "example:\n  swift-sprout demo brindle-quay"
+EXAMPLE = "examples:\n  swift-sprout demo brindle-quay\n  swift-sprout demo --kit trytond"
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.add_argument(
-        "folder", metavar="DIR", nargs="?", help="a new folder for the demo site (default: brindle-quay)"
+        "folder", metavar="DIR", nargs="?", help="a new folder for the demo host (default: brindle-quay)"
     )
     shared.runs_host(parser)
     shared.common(parser)
@@ -22,9 +22,10 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
+    from ...hosts.registry import kit_named
     from ..main import main
 
-    python = interpreter_for_demo(options.python)
-    folder = build_site(options.folder, python)
+    kit = kit_named(options.kit or "django")
+    folder, made = build_host(options.folder, kit, options.python)
     colour = ["--no-color"] if options.no_color else []
-    return story(output.terminal(options), folder, python, lambda argv: main([*argv, *colour]))
+    return story(output.terminal(options), folder, kit, made, lambda argv: main([*argv, *colour]))

@@ -38,7 +38,7 @@ def run(options: argparse.Namespace) -> int:
         return 0
     out = output.terminal(options)
     if not runs:
-        out.line("Nothing is due: none of them has migrations.")
+        out.line("Nothing is due.")
     changes_text.steps(out, runs)
     for process in opened.host.stale_servers():
         out.line(f"  – restart the server (process {process}): it is older than the files and does not reload")

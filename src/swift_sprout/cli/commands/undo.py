@@ -16,6 +16,7 @@ EXAMPLE = "example:\n  swift-sprout undo --preview"
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
+    shared.runs_host(parser)
     shared.writes(parser)
     shared.common(parser)
 
@@ -31,6 +32,7 @@ def run(options: argparse.Namespace) -> int:
                 "undone": done.title,
                 "written": not options.preview,
                 "files": documents.changes(done.changes),
+                "turned": dict(done.turns),
                 "stays": done.notes,
                 "refresh": documents.refreshes(opened.refreshes(done.changes)),
             }
@@ -39,6 +41,9 @@ def run(options: argparse.Namespace) -> int:
     out = output.terminal(options)
     out.line(f"{'Would take back' if options.preview else 'Took back'}: {out.style(done.title, 'strong')}")
     changes_text.changes(out, done.changes, with_diff=options.preview)
+    for module, on in done.turns:
+        word = "on" if on else "off"
+        out.line(f"  – {module} {'would be' if options.preview else 'was'} switched {word} again in the host")
     for note in done.notes:
         out.line(f"  – {note}")
     if not out.quiet:

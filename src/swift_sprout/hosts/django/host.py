@@ -204,7 +204,7 @@ class DjangoHost:
         self._reread()
         return switch_on(self.view, self._module(module), at)
 
-    def switch_off(self, module: str) -> Edit:
+    def switch_off(self, module: str, for_good: bool = False) -> Edit:
         """Return the edits that take a module out, and what stays behind."""
         from .registration import switch_off
 
@@ -215,6 +215,10 @@ class DjangoHost:
 
             edit.stays = kept_data(self.view, self._module(module), self.options.limit_seconds)
         return edit
+
+    def turn(self, module: str, on: bool) -> list[StepRun]:
+        """Do nothing: what is switched on is said in the settings alone."""
+        return []
 
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
         """Apply the migrations that are due, and load sample data where that is asked for."""

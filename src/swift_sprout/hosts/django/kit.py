@@ -32,5 +32,11 @@ class DjangoKit:
 
         return DjangoHost(root, self.data, options)
 
+    def build_demo(self, folder: Path, options: HostOptions) -> HostOptions:
+        """Build the Brindle Quay site in an empty folder and fill its database."""
+        from .demo import build
+
+        return build(folder, self.data, options)
+
 
 KIT = DjangoKit()

@@ -14,6 +14,7 @@ from .reading.project import ENTRY_SCRIPT
 from .view import HostView
 
 PROBES = Path(__file__).parent / "probe"
+INSIDE = Path(__file__).parent.parent / "inside"
 
 
 def settle(
@@ -77,7 +78,15 @@ def drop(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: fl
 def _manage(view: HostView, arguments: list[str], limit_seconds: float) -> Ended:
     assert view.interpreter is not None
     if view.database_copies is not None:
-        start = [str(view.interpreter.path), "-c", START, str(PROBES), "run", ENTRY_SCRIPT, str(view.database_copies)]
+        start = [
+            str(view.interpreter.path),
+            "-c",
+            START,
+            f"{PROBES}:{INSIDE}",
+            "run",
+            ENTRY_SCRIPT,
+            str(view.database_copies),
+        ]
         return run([*start, *arguments], view.root, max(limit_seconds, 120))
     return run([str(view.interpreter.path), ENTRY_SCRIPT, *arguments], view.root, max(limit_seconds, 120))
 

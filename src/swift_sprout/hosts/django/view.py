@@ -11,12 +11,12 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from ...running.interpreter import Interpreter, Search
+    from ...running.servers import RunningServer
     from ..kitdata import KitData
     from .reading.addresses import Address, Addresses
     from .reading.claims import Claims
     from .reading.modules import ModuleFiles
     from .reading.project import Project
-    from .reading.servers import RunningServer
     from .reading.settings import Entry, Settings
     from .reading.templates import Templates
 
@@ -206,9 +206,9 @@ class HostView:
     @cached_property
     def servers(self) -> list[RunningServer]:
         """Servers of this host that run on this machine and do not reload by themselves."""
-        from .reading.servers import running_servers
+        from ...running.servers import running_servers
 
-        return running_servers(self.root)
+        return running_servers(self.root, lambda words: b"runserver" in words and b"--noreload" in words)
 
     def tables(self, module: ModuleFiles) -> set[str]:
         """Return the tables of a module's records, as far as its files tell them."""

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 
 ENTRY_SCRIPT = "manage.py"
 PROBE = Path(__file__).parent.parent / "probe" / "ask.py"
+INSIDE = Path(__file__).parent.parent.parent / "inside"
 ALL_STEPS = ("checks", "migrations", "rights", "pages")
 PEOPLE = ("visitor", "signed in", "holder", "staff", "superuser")
 MOST_STARTS = 4
@@ -88,7 +89,7 @@ class Asking:
             "copies": str(self.view.database_copies or ""),
             **self.more,
         }
-        probe = Probe(self.view.interpreter, PROBE, self.view.root, question, self.limit_seconds)
+        probe = Probe(self.view.interpreter, PROBE, self.view.root, question, self.limit_seconds, shared=INSIDE)
         return self._stack.enter_context(probe)
 
     def _ask_as(self, live: Live) -> dict[str, dict[str, Any]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -16,15 +17,17 @@ class RunningServer(NamedTuple):
     began: float
 
 
-def running_servers(root: Path) -> list[RunningServer]:
-    """Return the servers that run in a host's folder and do not reload; none where the system does not tell."""
+def running_servers(root: Path, is_server: Callable[[Sequence[bytes]], bool]) -> list[RunningServer]:
+    """Return the servers that run in a host's folder; none where the system does not tell.
+
+    is_server -- tells by the words of a command line whether it is a server of the host that does not reload
+    """
     found: list[RunningServer] = []
     for entry in PROCESSES.glob("[0-9]*") if PROCESSES.is_dir() else ():
         try:
             words = (entry / "cmdline").read_bytes().split(b"\0")
-            if b"runserver" not in words or b"--noreload" not in words or Path(os.readlink(entry / "cwd")) != root:
-                continue
-            found.append(RunningServer(int(entry.name), entry.stat().st_mtime))
+            if is_server(words) and Path(os.readlink(entry / "cwd")) == root:
+                found.append(RunningServer(int(entry.name), entry.stat().st_mtime))
         except OSError:
             continue
     return found

@@ -1,0 +1,63 @@
+"""What every probe of a Python host shares; imported by the host's interpreter, from beside the probe.
+
+Its first output stream becomes the channel to the program; whatever the host prints goes to the error stream.
+"""
+
+import json
+import os
+import traceback
+
+CHANNEL = os.dup(1)
+os.dup2(2, 1)
+
+
+def say(message):
+    data = (json.dumps(message, default=str) + "\n").encode("utf-8")
+    while data:
+        data = data[os.write(CHANNEL, data) :]
+
+
+def told(error, root):
+    """Describe an exception: its kind, text, chain and the frames that lie in the host's own folder."""
+    chain = []
+    while error is not None and len(chain) < 5:
+        frames = [
+            {"file": frame.filename, "line": frame.lineno, "name": frame.name}
+            for frame in traceback.extract_tb(error.__traceback__)
+        ]
+        own = [
+            frame
+            for frame in frames
+            if frame["file"].startswith(root + os.sep) and "site-packages" not in frame["file"]
+        ]
+        entry = {"kind": type(error).__name__, "text": str(error)[:2000], "frames": own[-6:]}
+        if isinstance(error, SyntaxError):
+            entry["file"], entry["line"] = error.filename, error.lineno
+        if isinstance(error, ImportError):
+            entry["missing"] = error.name
+        last = frames[-1] if frames else None
+        entry["last"] = last
+        chain.append(entry)
+        error = error.__cause__ or (None if error.__suppress_context__ else error.__context__)
+    return {"chain": chain}
+
+
+class Steps:
+    """The steps of a probe, their answers, and the failures among them."""
+
+    def __init__(self, question):
+        self.question = question
+        self.root = os.path.realpath(os.getcwd())
+        self.answers = {"failures": {}}
+
+    def step(self, name, work):
+        """Do one step; a failure of any kind is kept and does not hide the later answers."""
+        say({"step": name})
+        try:
+            self.answers[name] = work()
+            return True
+        except BaseException as error:  # hosts and modules may even end the program
+            if isinstance(error, KeyboardInterrupt):
+                raise
+            self.answers["failures"][name] = told(error, self.root)
+            return False

@@ -1,0 +1,110 @@
+"""Examining modules: rules and evidence put together into ladders and findings."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from ....core.findings import Severity, first_cause_first
+from ....core.ladder import Rung, State, build_ladder
+from ....core.results import ModuleCheck, SetupCheck
+from ..asking import Live, ask
+from .evidence import evidence
+from .examination import Examination
+from .rules import LIVE, STATIC
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from ....core.findings import Finding
+    from ..reading.modules import ModuleFiles
+    from ..view import HostView
+
+
+def examine(view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_seconds: float) -> SetupCheck:
+    """Check modules of a host, from its files alone or with the running host asked once for all of them."""
+    from ....core.errors import HostFailed
+
+    result = SetupCheck("real", live)
+    answered: Live | None = None
+    if live and view.interpreter is not None:
+        try:
+            answered = ask(view, modules, limit_seconds)
+        except HostFailed as error:
+            answered = Live()
+            answered.failure, answered.failure_remedy = error.sentence, error.remedy
+        result.failure, result.failure_remedy = answered.failure, answered.failure_remedy
+        result.notes += [
+            f"{name} stops the host as it stands; the others were checked without it"
+            for name in answered.stopped
+            if not answered.failure
+        ]
+    elif live:
+        result.failure = "there is no interpreter with trytond to run this host"
+        tried = "; ".join(view.search.tried) or "nothing"
+        result.failure_remedy = f"Name one with --python PATH. Looked at: {tried}"
+    result.version = (answered.answers if answered else {}).get("host", {}).get("version", view.version)
+    result.modules = [examine_one(Examination(view, module, answered), result.failure) for module in modules]
+    result.host_findings = list(host_findings(view))
+    return result
+
+
+def host_findings(view: HostView) -> list[Finding]:
+    """Return findings that belong to no module: entry points of modules that are not there, the database's series."""
+    from ....core.nearest import nearest
+
+    found = []
+    names = {module.name for module in view.modules}
+    if view.interpreter is not None:
+        for entry in view.entries:
+            if entry.name not in names and view.package_folder(entry.package) is None:
+                near = nearest(entry.name, names)
+                place = f"{view.relative(entry.file)}:{entry.line}"
+                found.append(
+                    view.data.rules.finding(
+                        "found.entry-absent",
+                        entry.name,
+                        view.relative(entry.file),
+                        entry.line,
+                        package=entry.package,
+                        place=place,
+                        near=f"; near is {near}" if near else "",
+                    )
+                )
+    if view.database is not None and view.series and view.database.series not in ("", view.series):
+        found.append(
+            view.data.rules.finding(
+                "compatible.series",
+                "the host",
+                view.relative(view.database.path),
+                database=view.database.series,
+                version=view.series,
+            )
+        )
+    return found
+
+
+def examine_one(one: Examination, failure: str = "") -> ModuleCheck:
+    """Judge one module."""
+    asked = LIVE if one.live is not None and "modules" in one.live.answers else ()
+    findings = first_cause_first(finding for rule in (*STATIC, *asked) for finding in rule(one) if _holds(one, finding))
+    failed: dict[Rung, str] = {}
+    for finding in sorted(findings, key=lambda each: bool(each.follows_from)):
+        if finding.severity is Severity.ERROR:
+            failed.setdefault(finding.rung, finding.cause)
+    seen = evidence(one)
+    if failure:
+        for rung in Rung:
+            seen.setdefault(rung, (State.BLOCKED, "the host could not be run"))
+    ladder = build_ladder(seen, failed)
+    pages = [page for page in one.answers("pages") if page["status"] is not None]
+    addresses = [page["asked"] for page in pages if 200 <= page["status"] < 300]
+    times = [(page["asked"], page["seconds"]) for page in pages if 200 <= page["status"] < 300]
+    return ModuleCheck(one.module.name, one.module.title, ladder, findings, list(dict.fromkeys(addresses)), times)
+
+
+def _holds(one: Examination, finding: Finding) -> bool:
+    """True when the rule of a finding holds for the host's version, or that is not known."""
+    from ...kitdata import matches
+
+    range_ = one.view.data.rules[finding.code].versions
+    return not one.view.version or not range_ or matches(one.view.version, range_)

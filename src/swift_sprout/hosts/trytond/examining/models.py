@@ -1,0 +1,83 @@
+"""All models of a host with their fields, as the files of its modules say, mixed as the host mixes them."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from ..reading.code import CodeClass, CodeField
+    from ..view import HostView
+
+ALWAYS = frozenset({"id", "rec_name", "create_uid", "create_date", "write_uid", "write_date", "xml_id", "_timestamp"})
+_PLAIN = frozenset(
+    {
+        "ModelSQL",
+        "ModelView",
+        "ModelStorage",
+        "Model",
+        "ModelSingleton",
+        "Wizard",
+        "Report",
+        "Router",
+        "Workflow",
+        "object",
+    }
+)
+_BRINGS = {"DeactivableMixin": ("active",), "DictSchemaMixin": ("name", "string", "active", "help", "type_", "digits")}
+
+
+class KnownModel:
+    """One model: its fields, the module that brings it; ``open`` when it may have more fields than its files show."""
+
+    def __init__(self, owner: str) -> None:
+        self.owner = owner
+        self.fields: dict[str, CodeField | None] = dict.fromkeys(ALWAYS)
+        self.methods: set[str] = set()
+        self.open = False
+
+    def mix(self, one: CodeClass) -> None:
+        """Take in the fields of a class of this model."""
+        self.fields.update(one.fields)
+        self.methods |= set(one.methods)
+        for base in one.bases:
+            name = base.rpartition(".")[2]
+            if name in _BRINGS:
+                self.fields.update(dict.fromkeys(_BRINGS[name]))
+            elif name not in _PLAIN:
+                self.open = True  # a mixin whose fields are said elsewhere, or made by a call
+        if len(one.node.bases) != len([base for base in one.bases if base]):
+            self.open = True  # a base that is made by a call
+
+
+class KnownModels:
+    """The models of all modules that are there, by name."""
+
+    def __init__(self, view: HostView) -> None:
+        self.by_name: dict[str, KnownModel] = {}
+        self.wizards: set[str] = set()
+        self.ids: dict[str, set[str]] = {}
+        names = view.order + [name for name in view.by_name if name not in view.order]
+        for name in names:
+            module = view.by_name[name]
+            for one in module.classes:
+                if one.model and one.sort == "wizard":
+                    self.wizards.add(one.model)
+                if not one.model or one.sort in ("wizard", "report", "router"):
+                    continue
+                known = self.by_name.get(one.model)
+                if known is None:
+                    known = self.by_name[one.model] = KnownModel(name if not one.extends else "")
+                elif not known.owner and not one.extends:
+                    known.owner = name
+                known.mix(one)
+
+    def owned(self) -> dict[str, KnownModel]:
+        """Return the models that some module brings, not only extends."""
+        return {name: known for name, known in self.by_name.items() if known.owner}
+
+
+def known_models(view: HostView) -> KnownModels:
+    """Return the models of a host, read once."""
+    if view.known_models is None:
+        view.known_models = KnownModels(view)
+    return view.known_models

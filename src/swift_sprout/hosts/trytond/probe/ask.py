@@ -1,0 +1,539 @@
+"""Asks a running trytond about its modules, once for all of them, and calls their pages over loopback.
+
+Run by the host's interpreter in the host's folder. Reads one JSON line from standard input and writes JSON lines (see
+``running/probe.py``). The databases that it works on are copies: nothing it does reaches the host's own.
+
+    {"configuration": "trytond.conf", "databases": "/tmp/…", "database": "brindle_quay", "python_path": ["modules"],
+     "without": [], "modules": ["tide_board"], "steps": ["records", "pages", …]}
+"""
+
+import importlib
+import json
+import logging
+import os
+import sys
+import threading
+import time
+import urllib.error
+import urllib.request
+import warnings
+
+from sprout_inside import Steps, say, told
+
+HEADER_PERSON = "X-Sprout-Person"
+OPEN_METHODS = {"GET", "HEAD"}
+
+
+class Kept(logging.Handler):
+    """Keeps what the host logs of errors while a page is called."""
+
+    def __init__(self, root):
+        super().__init__(logging.WARNING)
+        self.root = root
+        self.records = []
+
+    def emit(self, record):
+        entry = {"level": record.levelname, "logger": record.name, "text": record.getMessage()[:500]}
+        if record.exc_info and record.exc_info[1] is not None:
+            entry["error"] = told(record.exc_info[1], self.root)
+        self.records.append(entry)
+
+
+class Ask(Steps):
+    def run(self):
+        if self.step("host", self.host):
+            if self.question["without_start"]:
+                self.step("modules", self.modules)
+            elif self.step("modules", self.modules) and self.step("start", self.start):
+                if self.step("load", self.load):
+                    self.examine()
+        say({"answers": self.answers})
+
+    # -- starting -------------------------------------------------------------------------------------------------
+
+    def host(self):
+        sys.path[:0] = self.question["python_path"]
+        warnings.simplefilter("ignore")
+        import trytond
+        from trytond import config
+
+        config.update_etc([self.question["configuration"]])
+        if self.question["databases"]:
+            config.set("database", "path", self.question["databases"])
+        self.kept = Kept(self.root)
+        logging.getLogger().addHandler(self.kept)
+        return {"version": trytond.__version__}
+
+    def modules(self):
+        """Ask each module by itself what would stop the start of the whole host."""
+        from trytond import modules as host
+
+        found = sorted(host.get_modules())
+        left_out = set(self.question["without"])
+        stopped = {}
+        needs = {}
+        for name in found:
+            if name in left_out:
+                continue
+            try:
+                info = host.get_module_info(name)
+                needs[name] = list(info.get("depends", []))
+                if name not in ("ir", "res"):
+                    self.import_registered(host, name)
+            except BaseException as error:
+                stopped[name] = told(error, self.root)
+        there = set(needs)
+        for name, wanted in needs.items():
+            missing = [need for need in wanted if need not in found and need not in left_out]
+            if missing and name not in stopped:
+                text = f"it needs {', '.join(missing)}, which the host does not find"
+                stopped[name] = {"chain": [{"kind": "MissingNeed", "text": text, "frames": [], "last": None}]}
+        self.without = left_out | set(stopped)
+        while True:
+            more = {name for name in there - self.without if set(needs[name]) & self.without}
+            if not more:
+                break
+            self.without |= more
+        try:
+            order = [node.name for node in host.create_graph({name for name in found if name not in self.without})]
+        except BaseException as error:
+            order = []
+            self.answers["failures"]["order"] = told(error, self.root)
+        return {"found": found, "stopped": stopped, "without": sorted(self.without), "order": order, "needs": needs}
+
+    def import_registered(self, host, name):
+        from trytond import tools
+        from trytond.pool import Pool
+
+        module = tools.import_module(name)
+        for classes, _ in host.get_module_register(name):
+            for dotted in classes:
+                file_name, _, class_name = dotted.rpartition(".")
+                inner = importlib.import_module(f"{module.__name__}.{file_name}") if file_name else module
+                getattr(inner, class_name)
+        del Pool
+
+    def start(self):
+        from trytond import modules as host
+        from trytond.pool import Pool
+
+        without = self.without
+        found_by_host = host.get_modules
+
+        def found(with_test=False):
+            return found_by_host(with_test) - without
+
+        host.get_modules = found
+        made_by_host = host.create_graph
+
+        def made(modules, with_test=False):
+            return made_by_host({name for name in modules if name not in without}, with_test)
+
+        host.create_graph = made
+        Pool.start()
+        return True
+
+    def load(self):
+        from trytond.pool import Pool
+        from trytond.transaction import Transaction
+
+        name = self.question["database"]
+        Pool(name).init()
+        self.pool = Pool(name)
+        self.Transaction = Transaction
+        with Transaction().start(name, 0, readonly=True):
+            Module = self.pool.get("ir.module")
+            states = {one.name: one.state for one in Module.search([])}
+        return {"states": states, "loaded": list(self.pool._modules)}
+
+    # -- asking ---------------------------------------------------------------------------------------------------
+
+    def examine(self):
+        wanted = self.question["steps"]
+        for name in ("registry", "routes", "tables", "data", "views", "menus", "rights", "people", "pages", "rows"):
+            if name in wanted or name in ("registry", "routes"):
+                self.step(name, lambda name=name: self.inside(getattr(self, name)))
+
+    def inside(self, work):
+        """Do one step in a transaction of its own that is rolled back."""
+        if work.__name__ == "pages":
+            return work()
+        with self.Transaction().start(self.question["database"], 0, readonly=False) as transaction:
+            try:
+                return work()
+            finally:
+                transaction.rollback()
+
+    def registry(self):
+        """Tell the classes that the loaded modules brought, by module."""
+        found = {}
+        for sort, by_module in self.pool.classes.items():
+            for module, classes in by_module.items():
+                if module not in self.pool._modules:
+                    continue
+                for cls, depends in classes.items():
+                    if set(depends) <= set(self.pool._modules):
+                        found.setdefault(module, []).append([sort, str(getattr(cls, "__name__", cls))])
+        return found
+
+    def routes(self):
+        """Tell the routes of all routers: router, method, address, methods, and the file that brought the method."""
+        found = []
+        for name, router in self.pool.iterobject("router"):
+            for endpoint, route in router.__routes__.items():
+                for rule in router.rules.get(endpoint, ()):
+                    found.append(
+                        {
+                            "router": name,
+                            "route": endpoint,
+                            "module": self.module_of(router, endpoint),
+                            "path": rule.rule,
+                            "methods": sorted(rule.methods or ()),
+                            "redirects": bool(rule.redirect_to),
+                            "decorators": len(route.decorators),
+                        }
+                    )
+        return found
+
+    def module_of(self, cls, name):
+        for base in cls.__mro__:
+            if name in base.__dict__:
+                return base.__module__.split(".")[2 if base.__module__.startswith("trytond.modules.") else 0]
+        return ""
+
+    def own_models(self):
+        from trytond.model import ModelSQL
+
+        for module in self.question["modules"]:
+            for sort, name in self.answers.get("registry", {}).get(module, ()):
+                if sort == "model" and name in self.pool.object_name_list("model"):
+                    model = self.pool.get(name)
+                    if issubclass(model, ModelSQL):
+                        yield module, model
+
+    def tables(self):
+        """Tell which tables and columns of a module's models the database lacks."""
+        from trytond import backend
+
+        found = {}
+        for module, model in self.own_models():
+            if callable(getattr(model, "table_query", None)):
+                continue
+            if not backend.TableHandler.table_exist(model._table):
+                found.setdefault(module, []).append({"model": model.__name__, "table": model._table, "column": ""})
+                continue
+            handler = backend.TableHandler(model)
+            for name, field in model._fields.items():
+                if field.sql_type() and not hasattr(field, "set") and not handler.column_exist(name):
+                    found.setdefault(module, []).append(
+                        {"model": model.__name__, "table": model._table, "column": name}
+                    )
+        return found
+
+    def rows(self):
+        """Tell how many rows the tables of a module hold."""
+        from trytond import backend
+
+        found = {}
+        for module, model in self.own_models():
+            if model.__name__.startswith(module + ".") and backend.TableHandler.table_exist(model._table):
+                cursor = self.Transaction().connection.cursor()
+                table = model.__table__()
+                from sql import Literal
+                from sql.aggregate import Count
+
+                cursor.execute(*table.select(Count(Literal("*"))))
+                found.setdefault(module, {})[model._table] = cursor.fetchone()[0]
+        return found
+
+    def data(self):
+        """Tell the ids of data records that the database has of each module."""
+        Data = self.pool.get("ir.model.data")
+        found = {}
+        for one in Data.search([("module", "in", self.question["modules"])]):
+            found.setdefault(one.module, []).append(one.fs_id)
+        return found
+
+    def views(self):
+        """Open every view of the modules as the host would, and tell those that do not open."""
+        View = self.pool.get("ir.ui.view")
+        found = []
+        for view in View.search([("module", "in", self.question["modules"])]):
+            try:
+                if view.inherit:
+                    view.inherit.view_get(model=view.inherit.model)
+                elif view.model:
+                    self.pool.get(view.model).fields_view_get(view.id, view.type)
+                else:
+                    view.view_get()
+            except BaseException as error:
+                found.append({"module": view.module, "name": view.name, "error": told(error, self.root)})
+        return found
+
+    def ids_of(self, model):
+        Data = self.pool.get("ir.model.data")
+        wanted = [("module", "in", self.question["modules"]), ("model", "=", model)]
+        return {one.db_id: (one.module, one.fs_id) for one in Data.search(wanted)}
+
+    def menus(self):
+        """Tell the menu entries of the modules: whether they are seen, by whom, and whether what they open opens."""
+        Menu = self.pool.get("ir.ui.menu")
+        found = []
+        with self.Transaction().set_context(active_test=False):
+            for number, (module, fs_id) in self.ids_of("ir.ui.menu").items():
+                entry = Menu(number)
+                above, hidden, groups = entry, "", set()
+                names = []
+                while above is not None:
+                    names.insert(0, above.name)
+                    if not above.active:
+                        hidden = above.name
+                    groups |= {one.name for one in above.groups}
+                    above = above.parent
+                opens, action_model, problem = "", "", None
+                try:
+                    action = entry.action
+                    if action is not None:
+                        opens = action.__name__
+                        action_model = getattr(action, "res_model", "") or getattr(action, "wiz_name", "") or ""
+                        if opens == "ir.action.act_window" and action_model:
+                            self.pool.get(action_model)
+                            opens_views = len(action.views)
+                            del opens_views
+                        elif opens == "ir.action.wizard":
+                            self.pool.get(action_model, type="wizard")
+                except BaseException as error:
+                    problem = told(error, self.root)
+                found.append(
+                    {
+                        "module": module,
+                        "id": fs_id,
+                        "title": " / ".join(names),
+                        "hidden": hidden,
+                        "groups": sorted(groups),
+                        "opens": opens,
+                        "model": action_model,
+                        "problem": problem,
+                    }
+                )
+        return found
+
+    def rights(self):
+        """Tell for each model of the modules what each group may do, and what everybody may."""
+        Access, Group = self.pool.get("ir.model.access"), self.pool.get("res.group")
+        groups = {one.id: one.name for one in Group.search([])}
+        found = []
+        models = [(module, model.__name__) for module, model in self.own_models()]
+        models = [(module, name) for module, name in models if name.startswith(module + ".") and "-" not in name]
+        for number, title in [(None, ""), *groups.items()]:
+            with self.as_person((number,) if number else ()):
+                for module, name in models:
+                    may = Access.get_access([name])[name]
+                    if title == "" or any(may.values()):
+                        found.append(
+                            {
+                                "module": module,
+                                "model": name,
+                                "group": title,
+                                "modes": sorted(mode for mode, yes in may.items() if yes),
+                                "said": bool(Access.search([("model", "=", name)], limit=1)),
+                            }
+                        )
+        return found
+
+    def as_person(self, groups):
+        """Return a context in which the rights are those of somebody in the groups."""
+        context = self.Transaction().set_context(_check_access=True, _groups=tuple(groups))
+        user = self.Transaction().set_user(-1)
+
+        class Both:
+            def __enter__(self):
+                context.__enter__()
+                user.__enter__()
+
+            def __exit__(self, *error):
+                user.__exit__(*error)
+                context.__exit__(*error)
+
+        return Both()
+
+    def people(self):
+        """Tell users with their groups, for questions about a person."""
+        User = self.pool.get("res.user")
+        return [
+            {
+                "id": user.id,
+                "login": user.login,
+                "name": user.name or user.login,
+                "active": user.active,
+                "administrator": bool(getattr(user, "administrator", False)),
+                "groups": sorted(self.closed(user.groups)),
+            }
+            for user in User.search([("login", "!=", None)])
+        ]
+
+    def closed(self, groups):
+        found = {}
+        waiting = list(groups)
+        while waiting:
+            group = waiting.pop()
+            if group.id not in found:
+                found[group.id] = group.name
+                waiting += [group.parent] if group.parent else []
+        return set(found.values())
+
+    # -- pages ----------------------------------------------------------------------------------------------------
+
+    def pages(self):
+        """Call the pages of the modules over loopback, as people of all sorts."""
+        from trytond.protocols import wrappers
+        from trytond.wsgi import app
+        from werkzeug.serving import WSGIRequestHandler, make_server
+
+        user_class = self.pool.get("res.user")
+        persons = self.persons()
+
+        def user_id(request):
+            person = persons.get(request.headers.get(HEADER_PERSON, ""))
+            return person["id"] if person else None
+
+        kept_groups, kept_admin = user_class.get_groups, user_class.is_administrator
+        local = threading.local()
+        wrappers.Request.user_id = property(user_id)
+
+        def get_groups():
+            person = persons.get(getattr(local, "person", ""))
+            return tuple(person["groups"]) if person else kept_groups()
+
+        def is_administrator():
+            person = persons.get(getattr(local, "person", ""))
+            return person["administrator"] if person else kept_admin()
+
+        user_class.get_groups = staticmethod(get_groups)
+        user_class.is_administrator = staticmethod(is_administrator)
+
+        def served(environ, begin):
+            local.person = environ.get("HTTP_" + HEADER_PERSON.upper().replace("-", "_"), "")
+            return app(environ, begin)
+
+        class Quiet(WSGIRequestHandler):
+            def log(self, *_):
+                pass
+
+        server = make_server("127.0.0.1", 0, served, request_handler=Quiet)
+        thread = threading.Thread(target=server.serve_forever, daemon=True)
+        thread.start()
+        try:
+            return [one for route in self.own_routes() for one in self.call(server.server_port, route, persons)]
+        finally:
+            server.shutdown()
+
+    def persons(self):
+        """Who calls: nobody signed in, somebody without groups, one for each group, an administrator."""
+        with self.Transaction().start(self.question["database"], 0, readonly=True):
+            Group, User = self.pool.get("res.group"), self.pool.get("res.user")
+            some = User.search([("login", "!=", None)], limit=1)
+            number = some[0].id if some else 1
+            found = {"signed in": {"id": number, "groups": [], "administrator": False}}
+            found["administrator"] = {"id": number, "groups": [], "administrator": True}
+            for group in Group.search([]):
+                key = f"group {group.id}"
+                found[key] = {"id": number, "groups": [group.id], "administrator": False, "name": group.name}
+            asked = self.question.get("person")
+            for user in User.search([("login", "=", asked)]) if asked else ():
+                groups = [one.id for one in user.groups]
+                found["person"] = {"id": user.id, "groups": groups, "administrator": bool(user.administrator)}
+        return found
+
+    def own_routes(self):
+        wanted = set(self.question["modules"])
+        for route in self.answers.get("routes") or ():
+            if route["module"] in wanted and not route["redirects"] and "GET" in route["methods"]:
+                yield route
+
+    def call(self, port, route, persons):
+        path = self.filled(route)
+        if path is None:
+            yield {**route, "who": "", "status": None, "reason": "no record stands for its parameters"}
+            return
+        for who in self.callers(persons):
+            answer = self.fetch(port, path, who)
+            yield {**route, "asked": path, "who": persons.get(who, {}).get("name", who or "visitor"), **answer}
+            if who == "" and 200 <= answer["status"] < 300:
+                return
+
+    def callers(self, persons):
+        if self.question.get("person") is not None:
+            return ["person" if "person" in persons else ""]
+        return ["", "signed in", *sorted(key for key in persons if key.startswith("group ")), "administrator"]
+
+    def filled(self, route):
+        """Return the path with parameters that stand for something; None where nothing does."""
+        from werkzeug.routing import Rule
+
+        rule = Rule(route["path"])
+        path = route["path"]
+        database = self.question["database"]
+        for name in rule.arguments:
+            for spelled in (f"<{name}>", f"<int:{name}>", f"<string:{name}>"):
+                if spelled in path:
+                    value = database if name == "database_name" else self.value_for(route, name, spelled)
+                    if value is None:
+                        return None
+                    path = path.replace(spelled, str(value))
+        return path if "<" not in path else None
+
+    def value_for(self, route, name, spelled):
+        if not spelled.startswith("<int:"):
+            return None
+        with self.Transaction().start(self.question["database"], 0, readonly=True):
+            for sort, model in self.answers["registry"].get(route["module"], ()):
+                stem = model.partition(".")[2]
+                if sort == "model" and stem and stem.split("_")[0] in route["route"] and "-" not in model:
+                    try:
+                        found = self.pool.get(model).search([], limit=1)
+                    except Exception:
+                        continue
+                    if found:
+                        return found[0].id
+        return None
+
+    def fetch(self, port, path, who):
+        self.kept.records.clear()
+        request = urllib.request.Request(f"http://127.0.0.1:{port}{path}")
+        if who:
+            request.add_header(HEADER_PERSON, who)
+        opener = urllib.request.build_opener(urllib.request.ProxyHandler({}), Still())
+        began = time.monotonic()
+        try:
+            with opener.open(request, timeout=self.question["page_seconds"]) as answer:
+                status, body, kind = answer.status, answer.read(200_000), answer.headers.get("Content-Type", "")
+        except urllib.error.HTTPError as answer:
+            status, body, kind = answer.code, answer.read(20_000), answer.headers.get("Content-Type", "")
+        except OSError as error:
+            status, body, kind = 0, str(error).encode(), ""
+        text = body.decode("utf-8", "replace")
+        return {
+            "status": status,
+            "seconds": time.monotonic() - began,
+            "type": kind,
+            "marked": [name for name in self.question["modules"] if f'data-module="{name}"' in text],
+            "whole": text.rstrip().endswith("</html>") if "html" in kind else True,
+            "empty": not text.strip(),
+            "start": text[:300],
+            "log": list(self.kept.records)[:5],
+        }
+
+
+class Still(urllib.request.HTTPRedirectHandler):
+    """Follows no redirects."""
+
+    def redirect_request(self, *_):
+        return None
+
+
+def main():
+    """Answer the question that stands in the first line of standard input."""
+    Ask(json.loads(sys.stdin.readline())).run()
+    sys.stdout.flush()
+    os._exit(0)

@@ -1,0 +1,187 @@
+"""Python files of modules: the classes that the host registers, with their fields and methods, read without running."""
+
+from __future__ import annotations
+
+import ast
+from pathlib import Path
+from typing import NamedTuple
+
+SORTS = {
+    "ModelSQL": "model",
+    "ModelView": "model",
+    "ModelStorage": "model",
+    "Model": "model",
+    "ModelSingleton": "model",
+}
+SORTS |= {"Wizard": "wizard", "Report": "report", "Router": "router"}
+FIELD_TYPES = frozenset(
+    [
+        "Boolean",
+        "Integer",
+        "BigInteger",
+        "Char",
+        "Text",
+        "FullText",
+        "Float",
+        "Numeric",
+        "Date",
+        "DateTime",
+        "Timestamp",
+        "Time",
+        "TimeDelta",
+        "Binary",
+        "Selection",
+        "MultiSelection",
+        "Reference",
+        "Many2One",
+        "One2Many",
+        "Many2Many",
+        "One2One",
+        "Function",
+        "MultiValue",
+        "Dict",
+    ]
+)
+RELATIONS = {"Many2One": 0, "One2Many": 0, "Many2Many": 0, "One2One": 0}
+
+
+class CodeField(NamedTuple):
+    """A field of a class: the field's class, the model it points at (empty for none), and its line.
+
+    getter, setter, searcher -- methods that a function field names
+    """
+
+    name: str
+    kind: str
+    line: int
+    target: str = ""
+    reverse: str = ""
+    methods: tuple[str, ...] = ()
+    required: bool = False
+
+
+class CodeClass(NamedTuple):
+    """A class that has, or should have, a ``__name__`` of the host.
+
+    extends -- True for one whose metaclass says that it extends what another module brings
+    sort    -- ``model``, ``wizard``, ``report`` or ``router`` as its bases tell; empty where they do not
+    """
+
+    name: str
+    path: Path
+    line: int
+    model: str
+    model_line: int
+    bases: tuple[str, ...]
+    extends: bool
+    sort: str
+    fields: dict[str, CodeField]
+    methods: dict[str, ast.FunctionDef]
+    assigned: dict[str, ast.expr]
+    node: ast.ClassDef
+
+
+class CodeFile:
+    """One Python file; ``broken`` is its syntax error."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self.broken: SyntaxError | None = None
+        self.tree: ast.Module | None = None
+        self.classes: dict[str, CodeClass] = {}
+        self.imported: dict[str, str] = {}
+        try:
+            self.tree = ast.parse(path.read_bytes(), str(path))
+        except SyntaxError as error:
+            self.broken = error
+            return
+        except (OSError, ValueError) as error:
+            self.broken = SyntaxError(str(error))
+            return
+        for node in self.tree.body:
+            if isinstance(node, ast.ImportFrom):
+                for alias in node.names:
+                    self.imported[alias.asname or alias.name] = f"{'.' * node.level}{node.module or ''}:{alias.name}"
+            elif isinstance(node, ast.Import):
+                for alias in node.names:
+                    self.imported[alias.asname or alias.name.split(".")[0]] = alias.name
+            elif isinstance(node, ast.ClassDef):
+                self.classes[node.name] = self._class(node)
+        self._inherit()
+
+    def _inherit(self) -> None:
+        """Give classes the sort and the fields of bases in the same file."""
+        for name, one in list(self.classes.items()):
+            for base in one.bases:
+                other = self.classes.get(base.rpartition(".")[2])
+                if other is not None and other is not one:
+                    one = one._replace(
+                        sort=one.sort or other.sort,
+                        fields={**other.fields, **one.fields},
+                        methods={**other.methods, **one.methods},
+                    )
+            self.classes[name] = one
+
+    def _class(self, node: ast.ClassDef) -> CodeClass:
+        bases = tuple(spelled(base) for base in node.bases)
+        extends = any(key.arg == "metaclass" and spelled(key.value).endswith("PoolMeta") for key in node.keywords)
+        model, model_line = "", 0
+        fields: dict[str, CodeField] = {}
+        methods: dict[str, ast.FunctionDef] = {}
+        assigned: dict[str, ast.expr] = {}
+        for line in node.body:
+            if isinstance(line, ast.Assign) and len(line.targets) == 1 and isinstance(line.targets[0], ast.Name):
+                name = line.targets[0].id
+                assigned[name] = line.value
+                if name == "__name__" and isinstance(line.value, ast.Constant) and isinstance(line.value.value, str):
+                    model, model_line = line.value.value, line.lineno
+                found = _field(name, line.value)
+                if found is not None:
+                    fields[name] = found
+            elif isinstance(line, ast.FunctionDef):
+                methods[line.name] = line
+        sort = next((SORTS[base.rpartition(".")[2]] for base in bases if base.rpartition(".")[2] in SORTS), "")
+        return CodeClass(
+            node.name, self.path, node.lineno, model, model_line, bases, extends, sort, fields, methods, assigned, node
+        )
+
+
+def _field(name: str, value: ast.expr) -> CodeField | None:
+    if not isinstance(value, ast.Call):
+        return None
+    kind = spelled(value.func).rpartition(".")[2]
+    if kind not in FIELD_TYPES or not (spelled(value.func).startswith("fields.") or kind in RELATIONS):
+        return None
+    inner = value
+    methods: list[str] = []
+    if kind in ("Function", "MultiValue") and value.args and isinstance(value.args[0], ast.Call):
+        if kind == "Function":
+            texts = [_text(one) for one in value.args[1:2]]
+            texts += [_text(key.value) for key in value.keywords if key.arg in ("getter", "setter", "searcher")]
+            methods = [text for text in texts if text]
+        inner = value.args[0]
+    inner_kind = spelled(inner.func).rpartition(".")[2]
+    target = ""
+    if inner_kind in RELATIONS and inner.args:
+        target = _text(inner.args[0])
+    target = target or next((_text(key.value) for key in inner.keywords if key.arg == "model_name"), "")
+    reverse = _text(inner.args[1]) if inner_kind == "One2Many" and len(inner.args) > 1 else ""
+    required = any(
+        key.arg == "required" and isinstance(key.value, ast.Constant) and key.value.value is True
+        for key in inner.keywords
+    )
+    return CodeField(name, inner_kind, value.lineno, target, reverse, tuple(methods), required)
+
+
+def _text(node: ast.expr) -> str:
+    return node.value if isinstance(node, ast.Constant) and isinstance(node.value, str) else ""
+
+
+def spelled(node: ast.expr) -> str:
+    """Return a dotted name as it is spelled; empty for anything else."""
+    if isinstance(node, ast.Name):
+        return node.id
+    if isinstance(node, ast.Attribute):
+        above = spelled(node.value)
+        return f"{above}.{node.attr}" if above else ""
+    return ""

@@ -1,0 +1,85 @@
+"""The routes of a module's routers, as their files say them."""
+
+from __future__ import annotations
+
+import ast
+from typing import NamedTuple
+
+from .code import CodeClass, spelled
+from .modules import ModuleFiles
+
+
+class Route(NamedTuple):
+    """One rule of a route: the router's class and name, the method that answers, the rule, and its decorators.
+
+    rule -- below the router's own address, or absolute where it begins with a slash
+    """
+
+    owner: CodeClass
+    router: str
+    method: str
+    rule: str
+    methods: tuple[str, ...]
+    decorators: tuple[str, ...]
+    line: int
+
+    def path(self, database: str) -> str:
+        """Return the address in a database."""
+        if self.rule.startswith("/"):
+            return self.rule.replace("<database_name>", database)
+        return f"/{database}/r/{self.router}" + (f"/{self.rule}" if self.rule else "")
+
+    @property
+    def open_to(self) -> str:
+        """Who is let in, as the decorators tell."""
+        text = " ".join(self.decorators)
+        if "staff_only" in text:
+            return "administrators"
+        for name in ("needs_right(", "needs("):
+            if name in text:
+                inside = text.partition(name)[2].partition(")")[0].replace("'", "").replace('"', "")
+                return f"holders of {inside.replace(', ', ' ')}"
+        if any(word in text for word in ("SIGNED_IN", "auth_required", "session_valid", "user_application")):
+            return "people signed in"
+        return "anyone"
+
+
+def routes_of(module: ModuleFiles) -> list[Route]:
+    """Return the rules of all routers of a module, in the order of the files."""
+    found = []
+    for one in module.classes:
+        if one.sort == "router" or "__routes__" in ast.dump(one.node):
+            found += _routes_in(one)
+    return found
+
+
+def _routes_in(one: CodeClass) -> list[Route]:
+    found = []
+    pairs: list[tuple[ast.expr | None, ast.expr]] = []
+    for node in ast.walk(one.node):
+        if isinstance(node, ast.Dict):
+            pairs += [(key, value) for key, value in zip(node.keys, node.values, strict=True)]
+        elif isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Subscript):
+            pairs.append((node.targets[0].slice, node.value))
+    for key, value in pairs:
+        if not (isinstance(value, ast.Call) and spelled(value.func).rpartition(".")[2] == "Route"):
+            continue
+        name = key.value if isinstance(key, ast.Constant) and isinstance(key.value, str) else ""
+        decorators = tuple(
+            ast.unparse(item)
+            for word in value.keywords
+            if word.arg == "decorators" and isinstance(word.value, ast.List)
+            for item in word.value.elts
+        )
+        for rule in value.args:
+            if isinstance(rule, ast.Call) and rule.args and isinstance(rule.args[0], ast.Constant):
+                if any(word.arg == "redirect_to" for word in rule.keywords):
+                    continue
+                methods = next((_texts(word.value) for word in rule.keywords if word.arg == "methods"), ("GET",))
+                found.append(Route(one, one.model, name, str(rule.args[0].value), methods, decorators, rule.lineno))
+    return found
+
+
+def _texts(node: ast.expr) -> tuple[str, ...]:
+    elements = node.elts if isinstance(node, ast.Set | ast.List | ast.Tuple) else []
+    return tuple(one.value for one in elements if isinstance(one, ast.Constant) and isinstance(one.value, str))
