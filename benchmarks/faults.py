@@ -1,6 +1,6 @@
 """The fault bench: every fault on a fresh copy of a healthy site, and what the check says of it.
 
-``python -m benchmarks.faults [CODE …]`` prints fault x (found from files / found live / named first / seconds).
+``python -m benchmarks.faults [KIT …] [CODE …]`` prints fault x (found from files / found live / named first / seconds).
 """
 
 from __future__ import annotations
@@ -20,12 +20,14 @@ from swift_sprout.actions.making import Wanted, make
 from swift_sprout.actions.switching import enable
 from swift_sprout.core.results import CheckResult
 from swift_sprout.hosts.faults import Fault, apply_fault, load_faults
+from swift_sprout.hosts.protocol import HostOptions
+from swift_sprout.hosts.registry import kit_named
 
-from .measure import command
-from .places import DJANGO, REPOSITORY, WORLD
+from .places import INTERPRETERS, REPOSITORY, WORLD
 
-FAULTS = REPOSITORY / "src/swift_sprout/hosts/django/faults"
-DATABASE = "brindle_quay.sqlite3"
+KITS = REPOSITORY / "src/swift_sprout/hosts"
+DATABASES = {"django": "brindle_quay.sqlite3", "trytond": "data/brindle_quay.sqlite"}
+MODULE = "pilotage"
 
 
 class Verdict(NamedTuple):
@@ -45,34 +47,46 @@ class Verdict(NamedTuple):
         return self.live and self.first
 
 
-def build_healthy_site(folder: Path) -> Path:
-    """Build the demo site with two healthy modules, enabled and with their tables.
+def build_healthy_host(kit: str, folder: Path) -> Path:
+    """Build the demo host of a kit with two healthy modules, enabled and with their tables.
 
     One was written by hand and is laid over it; the other is made from the brief with every kind of part.
     """
     site = folder / "site"
-    shutil.copytree(WORLD / "django", site, ignore=shutil.ignore_patterns("__pycache__"))
-    shutil.copytree(FAULTS / "healthy", site, dirs_exist_ok=True, ignore=shutil.ignore_patterns("__pycache__"))
-    entry = '    "ferries",  # timetable of the quay ferry\n'
-    settings, urls = site / "brindle_quay/settings.py", site / "brindle_quay/urls.py"
-    settings.write_text(settings.read_text().replace(entry, entry + '    "pilotage",\n'))
-    line = '    path("ferries/", include("ferries.urls")),\n'
-    urls.write_text(urls.read_text().replace(line, line + '    path("pilots/", include("pilotage.urls")),\n'))
-    command([DJANGO, "manage.py", "migrate", "--no-input", "-v", "0"], site)()
-    opened = open_host(HostChoice(str(site), "django", str(DJANGO)))
-    make(opened, Wanted(briefs=(str(WORLD / "berth_register.toml"),)))
-    enable(open_host(opened.choice), "berth_register", None, preview=False)
+    site.mkdir()
+    kit_named(kit).build_demo(site, HostOptions(str(INTERPRETERS[kit])))
+    shutil.copytree(
+        KITS / kit / "faults/healthy", site, dirs_exist_ok=True, ignore=shutil.ignore_patterns("__pycache__")
+    )
+    if kit == "django":
+        entry = '    "ferries",  # timetable of the quay ferry\n'
+        settings, urls = site / "brindle_quay/settings.py", site / "brindle_quay/urls.py"
+        settings.write_text(settings.read_text().replace(entry, entry + '    "pilotage",\n'))
+        line = '    path("ferries/", include("ferries.urls")),\n'
+        urls.write_text(urls.read_text().replace(line, line + '    path("pilots/", include("pilotage.urls")),\n'))
+    choice = HostChoice(str(site), kit, str(INTERPRETERS[kit]))
+    make(open_host(choice), Wanted(briefs=(str(WORLD / "berth_register.toml"),)))
+    for module in (MODULE, "berth_register"):
+        enable(open_host(choice), module, None, preview=False)
     shutil.rmtree(site / ".swift-sprout")
     return site
 
 
-def judge(fault: Fault, healthy: Path) -> Verdict:
-    """Apply one fault to a copy of the healthy site and check it, from its files alone and live."""
+def move_host(kit: str, healthy: Path, site: Path) -> None:
+    """Copy a host to another folder, so that it works there."""
+    shutil.copytree(healthy, site)
+    if kit == "trytond":  # its configuration names folders by their whole paths
+        configuration = site / "trytond.conf"
+        configuration.write_text(configuration.read_text().replace(str(healthy), str(site)))
+
+
+def judge(kit: str, fault: Fault, healthy: Path) -> Verdict:
+    """Apply one fault to a copy of the healthy host and check it, from its files alone and live."""
     with tempfile.TemporaryDirectory() as folder:
         site = Path(folder).resolve() / "site"
-        shutil.copytree(healthy, site)
-        apply_fault(fault, site, site / DATABASE)
-        opened = open_host(HostChoice(str(site), "django", str(DJANGO), fault.limit_seconds))
+        move_host(kit, healthy, site)
+        apply_fault(fault, site, site / DATABASES[kit])
+        opened = open_host(HostChoice(str(site), kit, str(INTERPRETERS[kit]), fault.limit_seconds))
         static = check(opened, [], static=True)
         began = time.perf_counter()
         live = check(opened, [], static=False)
@@ -97,23 +111,31 @@ def unfolded(result: CheckResult, module: str | None) -> Iterator[tuple[str, str
             yield finding.code, finding.file
 
 
-def judge_all(codes: list[str], healthy: Path) -> Iterator[Verdict]:
+def judge_all(kit: str, codes: list[str], healthy: Path) -> Iterator[Verdict]:
     """Judge the faults of the named codes, or all, on both cores."""
-    faults = [fault for fault in load_faults(FAULTS, "pilotage") if not codes or fault.code in codes]
+    known = load_faults(KITS / kit / "faults", MODULE)
+    faults = [fault for fault in known if not codes or fault.code in codes]
     with ProcessPoolExecutor(2) as pool:
-        yield from pool.map(judge, faults, [healthy] * len(faults))
+        yield from pool.map(judge, [kit] * len(faults), faults, [healthy] * len(faults))
 
 
-def main(codes: list[str]) -> int:
-    """Print the table; returns 1 when a fault was not named first, or a healthy module had a finding."""
+def main(words: list[str]) -> int:
+    """Print the tables; returns 1 when a fault was not named first, or a healthy module had a finding."""
+    kits = [word for word in words if word in INTERPRETERS] or list(INTERPRETERS)
+    codes = [word for word in words if word not in INTERPRETERS]
+    return max(bench(kit, codes) for kit in kits)
+
+
+def bench(kit: str, codes: list[str]) -> int:
+    """Print the table of one kit."""
     with tempfile.TemporaryDirectory() as folder:
-        healthy = build_healthy_site(Path(folder).resolve())
-        result = check(open_host(HostChoice(str(healthy), "django", str(DJANGO))), [], static=False)
+        healthy = build_healthy_host(kit, Path(folder).resolve())
+        result = check(open_host(HostChoice(str(healthy), kit, str(INTERPRETERS[kit]))), [], static=False)
         alarms = [f"{finding.code} {finding.place}" for finding in result.findings]
-        print(f"healthy: {len(alarms)} findings {', '.join(alarms)}")
+        print(f"{kit}, healthy: {len(alarms)} findings {', '.join(alarms)}")
         verdicts = []
         print(f"{'fault':<34} files  live   first  seconds  others")
-        for verdict in judge_all(codes, healthy):
+        for verdict in judge_all(kit, codes, healthy):
             verdicts.append(verdict)
             marks = ["yes" if mark else "no" for mark in (verdict.static, verdict.live, verdict.first)]
             note = "" if verdict.good else f"  got: {verdict.place}"

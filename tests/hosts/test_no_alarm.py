@@ -4,18 +4,19 @@ import shutil
 import tempfile
 from pathlib import Path
 
-from benchmarks.faults import DATABASE, build_healthy_site
+from benchmarks.faults import DATABASES, build_healthy_host, move_host
+from benchmarks.places import INTERPRETERS
 
 from swift_sprout.actions.checking import check
 from swift_sprout.actions.hosting import HostChoice, open_host
 from swift_sprout.hosts.faults import Fault, apply_fault
 
-from ..support import DJANGO, Case
+from ..support import Case
 
 Step = dict[str, str]
 
 #  name: (steps that change the healthy site, whether to ask the running host as well)
-VARIANTS: dict[str, tuple[list[Step], bool]] = {
+DJANGO: dict[str, tuple[list[Step], bool]] = {
     "listed by its config class": (
         [{"file": "brindle_quay/settings.py", "old": '"pilotage"', "new": '"pilotage.apps.PilotageConfig"'}],
         True,
@@ -231,31 +232,124 @@ VARIANTS: dict[str, tuple[list[Step], bool]] = {
 }
 
 
+TRYTOND: dict[str, tuple[list[Step], bool]] = {
+    "classes registered by a function, as older modules do": (
+        [
+            {
+                "file": "modules/pilotage/__init__.py",
+                "text": "from trytond.pool import Pool\n\nfrom . import roster\n\n\ndef register():\n    Pool.register(roster.PrintRoster, module='pilotage', type_='wizard')\n",
+            },
+            {"file": "modules/pilotage/tryton.cfg", "old": "wizard:\n    roster.PrintRoster\n", "new": ""},
+        ],
+        True,
+    ),
+    "a model whose fields come from a mixin": (
+        [
+            {
+                "file": "modules/pilotage/pilot.py",
+                "old": "class Boat(ModelSQL, ModelView):",
+                "new": "class Crewed:\n    crew = fields.Integer('Crew', required=True)\n\n\nclass Boat(Crewed, ModelSQL, ModelView):",
+            },
+            {
+                "file": "modules/pilotage/pilot.py",
+                "old": '    crew = fields.Integer("Crew", required=True)\n',
+                "new": "",
+            },
+        ],
+        True,
+    ),
+    "data that depends on a module that is not there": (
+        [
+            {
+                "file": "modules/pilotage/messages.xml",
+                "old": "    </data>\n",
+                "new": '    </data>\n    <data depends="party">\n        <record model="party.party" id="party_x">\n            <field name="name" ref="party.nobody"/>\n        </record>\n    </data>\n',
+            }
+        ],
+        True,
+    ),
+    "a list in the other way of writing": (
+        [
+            {
+                "file": "modules/pilotage/tryton.cfg",
+                "old": "depends:\n    harbour_office\n    ir\n    res\n",
+                "new": "depends = ir\n    res\n    harbour_office\n",
+            }
+        ],
+        True,
+    ),
+    "a reference with the module's own name": (
+        [
+            {
+                "file": "modules/pilotage/watch.xml",
+                "old": 'parent="menu_pilotage" action="act_boat"',
+                "new": 'parent="pilotage.menu_pilotage" action="pilotage.act_boat"',
+            }
+        ],
+        True,
+    ),
+    "a record that changes one of another module": (
+        [
+            {
+                "file": "modules/pilotage/messages.xml",
+                "old": "    </data>\n",
+                "new": '        <record model="ir.message" id="msg_no_crew" update="1">\n            <field name="text">No crew.</field>\n        </record>\n    </data>\n',
+            }
+        ],
+        True,
+    ),
+    "a package of models": (
+        [
+            {"move": "modules/pilotage/pilot.py", "to": "modules/pilotage/people/pilot.py"},
+            {
+                "file": "modules/pilotage/people/__init__.py",
+                "text": "from .pilot import Boat, Pilot, PilotBoat\n\n__all__ = ['Boat', 'Pilot', 'PilotBoat']\n",
+            },
+            {
+                "file": "modules/pilotage/tryton.cfg",
+                "old": "    pilot.Pilot\n    pilot.Boat\n    pilot.PilotBoat\n",
+                "new": "    people.Pilot\n    people.Boat\n    people.PilotBoat\n",
+            },
+        ],
+        True,
+    ),
+    "a decorator of the module's own": (
+        [
+            {
+                "file": "modules/pilotage/routes.py",
+                "old": '[app.auth_required, with_pool, with_transaction(user="request")]',
+                "new": '[app.auth_required, with_pool, with_transaction(user="request"), quietly]',
+            },
+            {
+                "file": "modules/pilotage/routes.py",
+                "old": "def draw(",
+                "new": "def quietly(func):\n    return func\n\n\ndef draw(",
+            },
+        ],
+        True,
+    ),
+}
+
+
 class Healthy(Case):
-    base: tempfile.TemporaryDirectory[str]
-    site: Path
+    def check_all(self, kit: str, variants: dict[str, tuple[list[Step], bool]]) -> None:
+        with tempfile.TemporaryDirectory() as base:
+            healthy = build_healthy_host(kit, Path(base).resolve())
+            for name, (steps, live) in variants.items():
+                with self.subTest(name):
+                    site = self.folder / "site"
+                    shutil.rmtree(site, ignore_errors=True)
+                    move_host(kit, healthy, site)
+                    apply_fault(Fault(name, tuple(steps), "", "pilotage", 30), site, site / DATABASES[kit])
+                    opened = open_host(HostChoice(str(site), kit, str(INTERPRETERS[kit])))
+                    for static in (True, False) if live else (True,):
+                        found = check(opened, [], static=static)
+                        said = [f"{one.code} {one.place}: {one.cause}" for one in found.findings]
+                        self.assertEqual(said, [])
+                        self.assertEqual([setup.failure for setup in found.setups], [""])
 
-    @classmethod
-    def setUpClass(cls) -> None:
-        if not DJANGO.exists():
-            raise RuntimeError("the Django host is missing: run `make test`")
-        cls.base = tempfile.TemporaryDirectory()
-        cls.site = build_healthy_site(Path(cls.base.name).resolve())
+    def test_no_variant_brings_a_finding_on_django(self):
+        self.check_all("django", DJANGO)
 
-    @classmethod
-    def tearDownClass(cls) -> None:
-        cls.base.cleanup()
-
-    def test_no_variant_brings_a_finding(self):
-        for name, (steps, live) in VARIANTS.items():
-            with self.subTest(name):
-                site = self.folder / "site"
-                shutil.rmtree(site, ignore_errors=True)
-                shutil.copytree(self.site, site)
-                apply_fault(Fault(name, tuple(steps), "", "pilotage", 30), site, site / DATABASE)
-                opened = open_host(HostChoice(str(site), "django", str(DJANGO)))
-                for static in (True, False) if live else (True,):
-                    found = check(opened, [], static=static)
-                    said = [f"{one.code} {one.place}: {one.cause}" for one in found.findings]
-                    self.assertEqual(said, [])
-                    self.assertEqual([setup.failure for setup in found.setups], [""])
+    def test_no_variant_brings_a_finding_on_trytond(self):
+        self.check_all("trytond", TRYTOND)

@@ -6,67 +6,83 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from benchmarks.faults import DATABASE, FAULTS, build_healthy_site, judge_all
+from benchmarks.faults import DATABASES, KITS, MODULE, build_healthy_host, judge_all, move_host
+from benchmarks.places import INTERPRETERS
 
 from swift_sprout.actions.hosting import HostChoice, open_host
-from swift_sprout.hosts.django.kit import KIT
-from swift_sprout.hosts.django.mends import MENDS
 from swift_sprout.hosts.faults import apply_fault, load_faults
+from swift_sprout.hosts.registry import kit_named
 
-from ..support import DJANGO, Case, Ran, sprout, tree_of
+from ..support import Case, Ran, sprout, tree_of
 
 #  causes that a file alone cannot bring about; each has a test of its own, named here
 ELSEWHERE = {
-    "compatible.host-version": "tests of host versions below",
-    "enabled.server-stale": "StaleServer below",
-    "installed.database-absent": "Databases in test_check.py",
-    "served.table-absent": "folded under installed.not-applied, which has a fault",
+    "django": {
+        "compatible.host-version": "tests of host versions below",
+        "enabled.server-stale": "StaleServer below",
+        "installed.database-absent": "Databases in test_check.py",
+        "served.table-absent": "folded under installed.not-applied, which has a fault",
+    },
+    "trytond": {
+        "served.stale": "a server older than the files, below",
+        "enabled.not-loaded": "folded under what stops the module, which has faults",
+    },
 }
+ENOUGH = {"django": 105, "trytond": 90}
 
 
 class Catalogue(unittest.TestCase):
     def test_every_rule_has_a_fault_or_a_test_of_its_own(self):
-        codes = {rule.code for rule in KIT.data.rules}
-        faults = {fault.code for fault in load_faults(FAULTS, "pilotage")}
-        self.assertGreaterEqual(len(codes), 45)
-        self.assertEqual(codes - faults - set(ELSEWHERE), set())
-        self.assertEqual(faults - codes, set())
+        for kit, elsewhere in ELSEWHERE.items():
+            with self.subTest(kit):
+                codes = {rule.code for rule in kit_named(kit).data.rules}
+                faults = {fault.code for fault in load_faults(KITS / kit / "faults", MODULE)}
+                self.assertEqual(codes - faults - set(elsewhere), set())
+                self.assertEqual(faults - codes, set())
 
     def test_what_a_rule_follows_from_exists(self):
-        codes = {rule.code for rule in KIT.data.rules}
-        for rule in KIT.data.rules:
-            for code in rule.follows:
-                self.assertTrue(fnmatch.filter(codes, code), f"{rule.code} follows {code}")
-            for text in (rule.cause, rule.effect, rule.mend):
-                self.assertTrue(text.strip(), rule.code)
-
-    def test_mendable_rules_are_those_that_have_a_mend(self):
-        self.assertEqual({rule.code for rule in KIT.data.rules if rule.mendable}, set(MENDS))
+        for kit in ELSEWHERE:
+            codes = {rule.code for rule in kit_named(kit).data.rules}
+            for rule in kit_named(kit).data.rules:
+                for code in rule.follows:
+                    self.assertTrue(fnmatch.filter(codes, code), f"{rule.code} follows {code}")
+                for text in (rule.cause, rule.effect, rule.mend):
+                    self.assertTrue(text.strip(), rule.code)
 
 
-class OnTheHost(Case):
+class OnHost(Case):
+    """Every fault of a kit on its real host; a kit is named by a class below."""
+
+    kit = ""
     base: tempfile.TemporaryDirectory[str]
     healthy: Path
 
     @classmethod
     def setUpClass(cls) -> None:
-        if not DJANGO.exists():
-            raise RuntimeError("the Django host is missing: run `make test`")
+        if not cls.kit:
+            raise unittest.SkipTest("the cases of one kit stand below")
+        cls.python = INTERPRETERS[cls.kit]
+        if not cls.python.exists():
+            raise RuntimeError(f"the {cls.kit} host is missing: run `make test`")
         cls.base = tempfile.TemporaryDirectory()
-        cls.healthy = build_healthy_site(Path(cls.base.name).resolve())
+        cls.healthy = build_healthy_host(cls.kit, Path(cls.base.name).resolve())
 
     @classmethod
     def tearDownClass(cls) -> None:
         cls.base.cleanup()
 
+    @property
+    def mendable(self) -> set[str]:
+        return {rule.code for rule in kit_named(self.kit).data.rules if rule.mendable}
+
     def copy(self) -> Path:
         site = self.folder / "site"
         shutil.rmtree(site, ignore_errors=True)
-        shutil.copytree(self.healthy, site)
+        move_host(self.kit, self.healthy, site)
         return site
 
     def run_on(self, site: Path, *words: str) -> Ran:
-        return sprout(*words, "--host", site, "--python", DJANGO)
+        return sprout(*words, "--host", site, "--python", self.python)
 
     def test_a_healthy_module_has_no_finding(self):
         ran = self.assert_ok(self.run_on(self.healthy, "check", "--format", "json"))
@@ -74,8 +90,8 @@ class OnTheHost(Case):
         self.assertEqual(ran.json["summary"]["served"], 4)
 
     def test_every_fault_is_named_first(self):
-        verdicts = list(judge_all([], self.healthy))
-        self.assertGreaterEqual(len(verdicts), 105)
+        verdicts = list(judge_all(self.kit, [], self.healthy))
+        self.assertGreaterEqual(len(verdicts), ENOUGH[self.kit])
         for verdict in verdicts:
             with self.subTest(verdict.code):
                 self.assertTrue(verdict.live, f"not named; got {verdict.place}")
@@ -83,12 +99,12 @@ class OnTheHost(Case):
 
     def test_every_mend_mends(self):
         """Apply the fault, mend, check again: the finding is gone, and undoing brings the ill site back."""
-        for fault in load_faults(FAULTS, "pilotage"):
-            if fault.code not in MENDS:
+        for fault in load_faults(KITS / self.kit / "faults", MODULE):
+            if fault.code not in self.mendable:
                 continue
             with self.subTest(fault.code):
                 site = self.copy()
-                apply_fault(fault, site, site / DATABASE)
+                apply_fault(fault, site, site / DATABASES[self.kit])
                 ill = tree_of(site)
                 preview = self.run_on(site, "check", "--mend", "--preview")
                 self.assertNotIn("Traceback", preview.err)
@@ -104,11 +120,21 @@ class OnTheHost(Case):
                 changed = {path for path, content in tree_of(site).items() if ill.get(path) != content}
                 changed |= set(ill) - set(tree_of(site))
                 named = {entry["path"] for entry in ran.json["files"]}
-                self.assertEqual({path for path in changed if not path.endswith(".sqlite3")}, named)
-                while sprout("undo", "--host", site).status == 0:
+                database = DATABASES[self.kit]
+                self.assertEqual(changed - {database}, named)
+                while self.run_on(site, "undo").status == 0:
                     pass
                 after = tree_of(site)
-                self.assertEqual({**after, DATABASE: b""}, {**ill, DATABASE: b""})
+                self.assertEqual({**after, database: b""}, {**ill, database: b""})
+
+
+class Django(OnHost):
+    kit = "django"
+
+    def test_mendable_rules_are_those_that_have_a_mend(self):
+        from swift_sprout.hosts.django.mends import MENDS
+
+        self.assertEqual(self.mendable, set(MENDS))
 
     def test_a_module_that_deletes_its_own_files_on_import(self):
         site = self.copy()
@@ -127,7 +153,7 @@ class OnTheHost(Case):
 
         site = self.copy()
         server = subprocess.Popen(
-            [DJANGO, "manage.py", "runserver", "--noreload", "127.0.0.1:0"], cwd=site, stderr=-3, stdout=-3
+            [self.python, "manage.py", "runserver", "--noreload", "127.0.0.1:0"], cwd=site, stderr=-3, stdout=-3
         )
         self.addCleanup(server.wait)
         self.addCleanup(server.kill)
@@ -159,3 +185,52 @@ class OnTheHost(Case):
         host.view.version = "6.1.0"  # type: ignore[attr-defined]
         facts = host.facts(live=False)
         self.assertIn("outside the checked range", facts.notes[0])
+
+
+class Trytond(OnHost):
+    kit = "trytond"
+
+    def test_a_server_older_than_the_files(self):
+        import os
+        import subprocess
+        import time
+
+        site = self.copy()
+        program = self.python.parent / "trytond"
+        server = subprocess.Popen(
+            [program, "-c", "trytond.conf", "-d", "brindle_quay"],
+            cwd=site,
+            env={**os.environ, "PYTHONPATH": "modules"},
+            stderr=-3,
+        )
+        self.addCleanup(server.wait)
+        self.addCleanup(server.kill)
+        time.sleep(1)
+        self.assert_ok(self.run_on(site, "check", "pilotage", "--static"))
+        later = time.time() + 5
+        os.utime(site / "modules/pilotage/routes.py", (later, later))
+        ran = self.run_on(site, "check", "pilotage", "--static")
+        self.assertIn("served.stale", ran.out)
+        self.assertIn(f"process {server.pid}", ran.out)
+
+    def test_an_entity_is_never_resolved(self):
+        site = self.copy()
+        secret = self.folder / "secret.txt"
+        secret.write_text("the harbour master's password")
+        (site / "modules/pilotage/messages.xml").write_text(
+            f'<?xml version="1.0"?><!DOCTYPE t [<!ENTITY x SYSTEM "file://{secret}">]><tryton><data>'
+            '<record model="ir.message" id="msg_boat_unique"><field name="text">&x;</field></record></data></tryton>'
+        )
+        ran = self.assert_ok(self.run_on(site, "check", "pilotage", "--static", "--format", "json"), 1)
+        self.assertIn("installed.entity", ran.out)
+        self.assertNotIn("password", ran.out)
+
+    def test_a_module_that_stops_the_host_is_named_and_the_others_are_checked(self):
+        site = self.copy()
+        (site / "modules/pilotage/pilot.py").write_text("raise SystemExit(7)\n")
+        ran = self.run_on(site, "check", "--format", "json")
+        modules = {one["module"]: one for one in ran.json["setups"][0]["modules"]}
+        self.assertEqual(modules["ferries"]["ladder"][-1]["state"], "pass")
+        self.assertEqual(modules["berth_register"]["ladder"][-1]["state"], "pass")
+        self.assertNotEqual(modules["pilotage"]["findings"], [])
+        self.assertEqual(modules["harbour_office"]["findings"], [])

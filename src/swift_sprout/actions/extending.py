@@ -242,6 +242,8 @@ def _compile_catalogues(module: ModuleOnDisk, changes: ChangeSet, new: dict[str,
         from ..edits.catalogue import compiled
 
         target = path.removesuffix(".po") + ".mo"
+        if target not in new:
+            continue  # a host that reads the source form
         try:
             content = compiled(source)
         except ValueError as error:

@@ -146,8 +146,8 @@ def _catalogues(module: ModuleOnDisk, made: Made, new: dict[str, bytes], changes
             continue
         compiled_path = path.removesuffix(".po") + ".mo"
         place = f"{module.folder}/{path}"
-        if place not in after:
-            continue
+        if place not in after or compiled_path not in {*made.files, *new}:
+            continue  # it stays as it is, or the host reads the source form
         source = after[place]
         if source is None:
             module.put(changes, compiled_path, None)

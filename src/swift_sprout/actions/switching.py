@@ -37,10 +37,10 @@ def enable(opened: OpenHost, name: str, at: str | None, preview: bool) -> Switch
         edit = opened.host.switch_on(module, at)
         number = opened.journal.apply(edit.changes) if edit.changes else None
         result = _switched(module, edit)
-        turned: list[StepRun] = []
+        turned: list[StepRun] = []  # whatever is switched on in the host's own state is settled with it
         try:
             turned = opened.host.turn(module, True)
-            result.steps = turned + opened.host.settle([module])
+            result.steps = turned or opened.host.settle([module])
         except HostFailed as error:
             if (number is None and not turned) or error.code == "no-interpreter":
                 raise

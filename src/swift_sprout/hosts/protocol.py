@@ -133,8 +133,9 @@ class Host(Protocol):
     def turn(self, module: str, on: bool) -> list[StepRun]:
         """Switch a module on or off in the host's own state, such as its database, where files alone do not say it.
 
-        The edits of ``switch_on`` are made before it, those of ``switch_off`` after it. Nothing is done, and nothing
-        returned, where it is so already. Raises HostFailed, and Refused where other modules would be harmed.
+        What is switched on is settled with it. The edits of ``switch_on`` are made before it, those of ``switch_off``
+        after it. Nothing is done, and nothing returned, where it is so already. Raises HostFailed, and Refused where
+        other modules would be harmed.
         """
 
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:

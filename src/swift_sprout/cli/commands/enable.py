@@ -36,7 +36,7 @@ def run(options: argparse.Namespace) -> int:
     for sentence in done.already:
         out.line(f"  – {sentence}")
     changes_text.steps(out, done.steps)
-    if not out.quiet:
+    if not out.quiet and done.changes:
         changes_text.refreshes(out, opened.refreshes(done.changes))
     if not options.preview and not out.quiet:
         changes_text.next_steps(out, [f"swift-sprout check {done.module}", f"swift-sprout serve {done.module}"])

@@ -35,14 +35,18 @@ def rights(view: HostView, module: ModuleFiles) -> Table:
     """Who may do what with each record, as the data files say."""
     found = access_of(module)
     holders = [
-        Holder("group", group or "everybody", frozenset((model, _VERBS[mode]) for model, mode in pairs))
+        Holder("group", group or "everybody", frozenset(_shown_pair(module, *pair) for pair in pairs))
         for group, pairs in found.groups.items()
     ]
-    records = list(found.models)
+    records = [model.removeprefix(f"{module.name}.") for model in found.models]
     table = matrix(records, found.buttons, [*holders, Holder("user", "administrators", frozenset(), True)])
     notes = [*_unseen(records, holders), *found.notes]
     columns = ("sort", "who", "record", "read", "create", "change", "delete", "also")
     return Table("rights", columns, table, notes)
+
+
+def _shown_pair(module: ModuleFiles, model: str, mode: str) -> tuple[str, str]:
+    return (model.removeprefix(f"{module.name}."), _VERBS[mode]) if mode else (model, "")
 
 
 def live_rights(view: HostView, module: ModuleFiles, limit_seconds: float) -> Table:
@@ -54,10 +58,14 @@ def live_rights(view: HostView, module: ModuleFiles, limit_seconds: float) -> Ta
         raise HostFailed("host-failed", f"The host could not be asked: {answered.failure}.", answered.failure_remedy)
     granted: dict[str, set[tuple[str, str]]] = {}
     records: dict[str, None] = {}
+    start = f"{module.name}."
     for one in answered.answers.get("rights") or ():
-        records[one["model"]] = None
+        record = one["model"].removeprefix(start)
+        records[record] = None
         granted.setdefault(one["group"] or "everybody", set())
-        granted[one["group"] or "everybody"] |= {(one["model"], _VERBS[mode]) for mode in one["modes"]}
+        granted[one["group"] or "everybody"] |= {(record, _VERBS[mode]) for mode in one["modes"]}
+    everybody = granted.get("everybody", set())
+    granted = {name: pairs for name, pairs in granted.items() if name == "everybody" or pairs - everybody}
     holders = [Holder("group", name, frozenset(pairs)) for name, pairs in granted.items()]
     for person in answered.answers.get("people") or ():
         if person["active"]:

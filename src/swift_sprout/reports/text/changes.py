@@ -18,7 +18,7 @@ def changes(out: Terminal, change_set: ChangeSet, with_diff: bool) -> None:
     """Write a change set as a tree, and as a diff where that is wanted."""
     for line in change_set.tree():
         out.line("  " + line)
-    if not with_diff:
+    if not with_diff or not change_set:
         return
     out.line()
     for line in change_set.diff():

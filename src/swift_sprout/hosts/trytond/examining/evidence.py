@@ -59,7 +59,7 @@ def _live(one: Examination, seen: Seen) -> None:
     views = sum(record.model == "ir.ui.view" for record in one.module.records)
     seen[Rung.INSTALLED] = (
         State.PASS,
-        f"{len(models)} models with their tables, {len(records)} data records, {views} views that open",
+        f"models: {len(models)}, all with their tables; data records: {len(records)}; views that open: {views}",
     )
     routes = one.answers("routes")
     _not_carried(one, seen)

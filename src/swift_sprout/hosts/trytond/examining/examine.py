@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from ....core.findings import Severity, first_cause_first
 from ....core.ladder import Rung, State, build_ladder
 from ....core.results import ModuleCheck, SetupCheck
-from ..asking import Live, ask
+from ..asking import Live, ask, said
 from .evidence import evidence
 from .examination import Examination
 from .rules import LIVE, STATIC
@@ -37,6 +37,11 @@ def examine(view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_se
             f"{name} stops the host as it stands; the others were checked without it"
             for name in answered.stopped
             if not answered.failure
+        ]
+        result.notes += [
+            f"the host could not be asked for its {step}: {said(error)}"
+            for step, error in answered.failures.items()
+            if not answered.failure and step not in ("host", "modules", "start", "load", "order")
         ]
     elif live:
         result.failure = "there is no interpreter with trytond to run this host"

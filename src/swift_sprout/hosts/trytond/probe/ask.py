@@ -166,6 +166,8 @@ class Ask(Steps):
 
     def registry(self):
         """Tell the classes that the loaded modules brought, by module."""
+        from trytond.tools import resolve
+
         found = {}
         for sort, by_module in self.pool.classes.items():
             for module, classes in by_module.items():
@@ -173,6 +175,9 @@ class Ask(Steps):
                     continue
                 for cls, depends in classes.items():
                     if set(depends) <= set(self.pool._modules):
+                        if isinstance(cls, str):
+                            start = "trytond" if module in ("ir", "res") else "trytond.modules"
+                            cls = resolve(f"{start}.{module}.{cls}")
                         found.setdefault(module, []).append([sort, str(getattr(cls, "__name__", cls))])
         return found
 
@@ -204,9 +209,10 @@ class Ask(Steps):
     def own_models(self):
         from trytond.model import ModelSQL
 
+        names = {name for name, _ in self.pool.iterobject("model")}
         for module in self.question["modules"]:
             for sort, name in self.answers.get("registry", {}).get(module, ()):
-                if sort == "model" and name in self.pool.object_name_list("model"):
+                if sort == "model" and name in names:
                     model = self.pool.get(name)
                     if issubclass(model, ModelSQL):
                         yield module, model
@@ -257,6 +263,8 @@ class Ask(Steps):
     def views(self):
         """Open every view of the modules as the host would, and tell those that do not open."""
         View = self.pool.get("ir.ui.view")
+        table = View.__table__()  # what modules that are not loaded once added to the views of others
+        self.Transaction().connection.cursor().execute(*table.delete(where=~table.module.in_(list(self.pool._modules))))
         found = []
         for view in View.search([("module", "in", self.question["modules"])]):
             try:

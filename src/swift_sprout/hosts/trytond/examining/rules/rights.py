@@ -27,7 +27,7 @@ def access(one: Examination) -> Iterator[Finding]:
             if "__access__" in (code.assigned | dict.fromkeys(_words(code.node))):
                 continue
             yield one.find("permitted.no-access", code.path, code.line, model=model)
-        elif not any((model, "read") in pairs for pairs in found.groups.values()):
+        elif len(found.groups) > 1 and not any((model, "read") in pairs for pairs in found.groups.values()):
             record = next(
                 record for record in one.module.records if _is_access(record) and record.text("model") == model
             )

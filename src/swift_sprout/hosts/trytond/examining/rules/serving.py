@@ -48,7 +48,7 @@ def tables(one: Examination) -> Iterator[Finding]:
 
 def views(one: Examination) -> Iterator[Finding]:
     """Views that do not open."""
-    for failed in one.answers("views"):
+    for failed in one.answers("views") if one.loaded else ():
         record = next((r for r in one.module.records if r.text("name") == failed["name"]), None)
         file: Path | str = record.path if record is not None else one.module.folder
         path = one.module.folder / "view" / f"{failed['name']}.xml"
@@ -63,7 +63,7 @@ def views(one: Examination) -> Iterator[Finding]:
 
 def menus(one: Examination) -> Iterator[Finding]:
     """Menu entries that do not open, or are hidden."""
-    for entry in one.answers("menus"):
+    for entry in one.answers("menus") if one.loaded else ():
         record = one.module.ids.get(entry["id"])
         file: Path | str = record.path if record is not None else one.module.folder
         line = record.line if record is not None else 0

@@ -1,0 +1,1 @@
+"""Pilotage: who brings ships in."""
