@@ -96,7 +96,7 @@ def _candidates(beside: Path, names: tuple[str, ...]) -> Iterator[tuple[Path, st
 def _given(text: str) -> Interpreter:
     path = Path(text).expanduser()
     if path.is_dir():
-        found = _in_environment(path.absolute(), "--python")
+        found = _in_environment(Path(os.path.normpath(path.absolute())), "--python")
         if found is not None:
             return found
     elif os.path.sep not in text:
@@ -111,7 +111,7 @@ def _given(text: str) -> Interpreter:
             f"--python {text}: there is no interpreter.",
             "Give the path of a python program or of a virtual environment's folder.",
         )
-    path = path.absolute()
+    path = Path(os.path.normpath(path.absolute()))
     return Interpreter(path, "--python", _libraries(path.parent.parent) or _asked_libraries(path))
 
 

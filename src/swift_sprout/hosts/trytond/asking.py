@@ -123,11 +123,12 @@ def _once(
 def copy_database(view: HostView, folder: Path) -> None:
     """Copy the database that is worked on into a folder, while others may write it; raises HostFailed."""
     import sqlite3
-    import urllib.parse
+
+    from .reading.database import open_readonly
 
     assert view.database is not None
     try:
-        source = sqlite3.connect(f"file:{urllib.parse.quote(str(view.database.path))}?mode=ro", uri=True, timeout=10)
+        source = open_readonly(view.database.path, 10)
         with sqlite3.connect(folder / view.database.path.name) as target:
             source.backup(target)
         target.close()

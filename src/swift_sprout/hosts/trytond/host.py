@@ -237,7 +237,7 @@ class TrytondHost:
 
         self._reread()
         chosen = [self._module(name) for name in modules] if modules else self.view.modules
-        return examine(self.view, chosen, live, self.options.limit_seconds)
+        return examine(self.view, chosen, live, self.options.limit_seconds, bool(modules))
 
     def stale_servers(self) -> list[int]:
         """Return the processes of servers that are older than the newest file of the modules."""

@@ -38,6 +38,8 @@ def evidence(one: Examination) -> Seen:
     elif state in ON and one.loaded is not False:
         loaded = ", loaded by the running host" if one.loaded else ""
         seen[Rung.ENABLED] = State.PASS, f"{state} in database {view.database_name}{loaded}"
+    elif not one.named and not module.own:
+        seen[Rung.ENABLED] = State.NOT_APPLICABLE, "installed for this host, but off"
     if one.loaded:
         _live(one, seen)
     else:

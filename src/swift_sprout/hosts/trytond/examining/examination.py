@@ -18,9 +18,14 @@ if TYPE_CHECKING:
 
 
 class Examination:
-    """One module under examination; ``live`` is None when only files are read."""
+    """One module under examination.
 
-    def __init__(self, view: HostView, module: ModuleFiles, live: Live | None = None) -> None:
+    live  -- None when only files are read
+    named -- False for one that was not asked for by its name: it may well be off, if it is not the host's own
+    """
+
+    def __init__(self, view: HostView, module: ModuleFiles, live: Live | None = None, named: bool = True) -> None:
+        self.named = named
         self.view = view
         self.module = module
         self.live = live
@@ -48,7 +53,9 @@ class Examination:
     def listed(self) -> list[tuple[str, CodeClass]]:
         """The classes that are registered and there, each with its sort."""
         found = []
-        for sort, item, _, prefix in self.module.registered():
+        for sort, item, depends, prefix in self.module.registered():
+            if not set(depends) <= set(self.view.by_name):
+                continue  # the host passes it over
             one = self.module.registered_class(prefix + item.text)
             if one is not None:
                 found.append((sort, one))

@@ -20,8 +20,13 @@ if TYPE_CHECKING:
     from ..view import HostView
 
 
-def examine(view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_seconds: float) -> SetupCheck:
-    """Check modules of a host, from its files alone or with the running host asked once for all of them."""
+def examine(
+    view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_seconds: float, named: bool
+) -> SetupCheck:
+    """Check modules of a host, from its files alone or with the running host asked once for all of them.
+
+    named -- whether the modules were asked for by their names
+    """
     from ....core.errors import HostFailed
 
     result = SetupCheck("real", live)
@@ -48,7 +53,7 @@ def examine(view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_se
         tried = "; ".join(view.search.tried) or "nothing"
         result.failure_remedy = f"Name one with --python PATH. Looked at: {tried}"
     result.version = (answered.answers if answered else {}).get("host", {}).get("version", view.version)
-    result.modules = [examine_one(Examination(view, module, answered), result.failure) for module in modules]
+    result.modules = [examine_one(Examination(view, module, answered, named), result.failure) for module in modules]
     result.host_findings = list(host_findings(view))
     return result
 

@@ -23,7 +23,7 @@ _PLAIN = frozenset(
         "object",
     }
 )
-_BRINGS = {"DeactivableMixin": ("active",), "DictSchemaMixin": ("name", "string", "active", "help", "type_", "digits")}
+_BRINGS = {"DeactivableMixin": ("active",)}
 
 
 class KnownModel:

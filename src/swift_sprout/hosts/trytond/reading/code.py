@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+from functools import cached_property
 from pathlib import Path
 from typing import NamedTuple
 
@@ -90,8 +91,10 @@ class CodeFile:
         self.tree: ast.Module | None = None
         self.classes: dict[str, CodeClass] = {}
         self.imported: dict[str, str] = {}
+        self.content = b""
         try:
-            self.tree = ast.parse(path.read_bytes(), str(path))
+            self.content = path.read_bytes()
+            self.tree = ast.parse(self.content, str(path))
         except SyntaxError as error:
             self.broken = error
             return
@@ -109,6 +112,12 @@ class CodeFile:
                 self.classes[node.name] = self._class(node)
         self._inherit()
 
+    @cached_property
+    def texts(self) -> frozenset[str]:
+        """All texts that stand in the file by themselves."""
+        nodes = ast.walk(self.tree) if self.tree is not None else ()
+        return frozenset(node.value for node in nodes if isinstance(node, ast.Constant) and isinstance(node.value, str))
+
     def _inherit(self) -> None:
         """Give classes the sort and the fields of bases in the same file."""
         for name, one in list(self.classes.items()):
@@ -117,6 +126,7 @@ class CodeFile:
                 if other is not None and other is not one:
                     one = one._replace(
                         sort=one.sort or other.sort,
+                        extends=one.extends or (other.extends and not one.sort),
                         fields={**other.fields, **one.fields},
                         methods={**other.methods, **one.methods},
                     )
@@ -136,6 +146,8 @@ class CodeFile:
                 if name == "__name__" and isinstance(line.value, ast.Constant) and isinstance(line.value.value, str):
                     model, model_line = line.value.value, line.lineno
                 found = _field(name, line.value)
+                if found is None and isinstance(line.value, ast.Call):
+                    found = CodeField(name, "", line.lineno)  # a field of a class or function of its own, or no field
                 if found is not None:
                     fields[name] = found
             elif isinstance(line, ast.FunctionDef):

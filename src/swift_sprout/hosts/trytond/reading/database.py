@@ -8,6 +8,13 @@ from functools import cached_property
 from pathlib import Path
 
 
+def open_readonly(path: Path, wait_seconds: float) -> sqlite3.Connection:
+    """Open a database so that nothing is written, not even the files that SQLite puts beside one."""
+    in_use = Path(f"{path}-wal").exists()  # then the newest rows stand there
+    mode = "mode=ro" if in_use else "mode=ro&immutable=1"
+    return sqlite3.connect(f"file:{urllib.parse.quote(str(path))}?{mode}", uri=True, timeout=wait_seconds)
+
+
 class Database:
     """A database of the host; ``broken`` says why it cannot be read."""
 
@@ -18,7 +25,7 @@ class Database:
     def rows(self, statement: str, *values: object) -> list[tuple[object, ...]]:
         """Return the rows of a question; none where the database cannot be asked."""
         try:
-            connection = sqlite3.connect(f"file:{urllib.parse.quote(str(self.path))}?mode=ro", uri=True, timeout=2)
+            connection = open_readonly(self.path, 2)
             try:
                 return connection.execute(statement, values).fetchall()
             finally:

@@ -6,11 +6,15 @@ import os
 from collections.abc import Iterable
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from .code import CodeClass, CodeFile
 from .datafile import DataFile, DataRecord, ViewFile
 from .entrypoints import EntryPoint
 from .inifile import IniFile, Item
+
+if TYPE_CHECKING:
+    from .routes import Route
 
 MANIFEST = "tryton.cfg"
 CORE = ("ir", "res")
@@ -29,6 +33,7 @@ class ModuleFiles:
         self.entries = list(entries)
         self.own = own
         self._views: dict[str, ViewFile] = {}
+        self.routes: list[Route] | None = None
 
     def has(self, path: str) -> bool:
         """True when the module has a file."""

@@ -46,11 +46,10 @@ class Route(NamedTuple):
 
 def routes_of(module: ModuleFiles) -> list[Route]:
     """Return the rules of all routers of a module, in the order of the files."""
-    found = []
-    for one in module.classes:
-        if one.sort == "router" or "__routes__" in ast.dump(one.node):
-            found += _routes_in(one)
-    return found
+    if module.routes is None:
+        files = [file for file in module.code_files if b"__routes__" in file.content]
+        module.routes = [route for file in files for one in file.classes.values() for route in _routes_in(one)]
+    return module.routes
 
 
 def _routes_in(one: CodeClass) -> list[Route]:

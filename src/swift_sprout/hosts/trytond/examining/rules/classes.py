@@ -82,8 +82,11 @@ def unlisted(one: Examination) -> Iterator[Finding]:
         return
     known = {id(found.node) for _, found in one.listed}
     names = {item.text.rpartition(".")[2] for _, item, _, _ in module.registered()}
+    mixins = {option.rpartition(".")[2] for option in module.manifest.sections.get("register_mixin", {})}
     for found in module.classes:
         if not found.model or id(found.node) in known or found.name in names or _old_style(one):
+            continue
+        if mixins & {base.rpartition(".")[2] for base in found.bases}:
             continue
         stem = found.path.relative_to(module.folder).with_suffix("").as_posix().replace("/", ".")
         listed_as = f"{stem}.{found.name}".removeprefix("__init__.")
@@ -119,7 +122,7 @@ def names(one: Examination) -> Iterator[Finding]:
         if sort != "model" or not found.model:
             continue
         owner = owned[found.model].owner if found.model in owned else ""
-        if found.extends and not owner and not found.sort:
+        if found.extends and not owner and not found.sort and not found.bases:
             known = list(owned)
             yield one.find(
                 "registered.extends-nothing",
@@ -130,6 +133,10 @@ def names(one: Examination) -> Iterator[Finding]:
                 near=near(found.model, known),
             )
         elif not found.extends and owner and owner != one.module.name:
+            plain = not found.bases or found.sort
+            said = one.view.needed(one.module.name) | {item.text for item in one.module.extras}
+            if not plain or (found.sort and owner in said):
+                continue  # its bases may say it, or it mixes with what it needs, as the host allows
             code = "registered.model-taken" if found.sort else "registered.not-extending"
             yield one.find(code, found.path, found.line, name=found.name, model=found.model, owner=owner)
 
@@ -252,7 +259,7 @@ def messages(one: Examination) -> Iterator[Finding]:
     known = {record.id for record in one.module.records if record.model == "ir.message"}
     start = f"{one.module.name}."
     for file in one.module.code_files:
-        for node in ast.walk(file.tree) if file.tree is not None else ():
+        for node in ast.walk(file.tree) if file.tree is not None and b"gettext(" in file.content else ():
             if not (isinstance(node, ast.Call) and node.args and isinstance(node.args[0], ast.Constant)):
                 continue
             said = node.args[0].value

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import ast
+import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
@@ -40,6 +40,9 @@ def files(one: Examination) -> Iterator[Finding]:
         if path.partition("/")[0] in ("view", "tests", "locale", "icons") or "/tests/" in path or "test" in path:
             continue
         found = DataFile(module.folder / path)
+        stem = path.removesuffix(".xml")
+        if any(re.fullmatch(rf"{re.escape(stem)}(_\d+)?_[a-z]{{2,3}}(_[A-Z]+)?\.xml", other) for other in listed):
+            continue  # what the listed ones are made of, one for each language
         if found.root == "tryton" and found.records:
             yield one.find("installed.file-unlisted", module.folder / path, 0, named=path)
 
@@ -183,7 +186,7 @@ def views(one: Examination) -> Iterator[Finding]:
             yield one.find("installed.view-broken", view.path, view.broken[1], reason=view.broken[0])
             continue
         said = record.text("type")
-        if said and said in _VIEW_TYPES and view.root != said:
+        if said in _VIEW_TYPES and view.root not in (said, "form" if said == "list-form" else said, "data"):
             yield one.find(
                 "installed.view-type",
                 record.path,
@@ -261,6 +264,8 @@ def _icons(one: Examination) -> set[str]:
             found |= {record.text("name") for record in module.records if record.model == "ir.ui.icon"}
         for core in one.view.core:
             found |= {path.stem for path in core.folder.rglob("icons/*.svg")}
+            for file in core.code_files:  # those that the clients bring are named in the code only
+                found |= {text for text in file.texts if text.startswith("tryton-")}
         one.view.icons = found
     return one.view.icons
 
@@ -296,12 +301,7 @@ def jobs(one: Examination) -> Iterator[Finding]:
 def _offered(one: Examination, method: str) -> bool:
     modules = [one.module, *one.view.core]
     modules += [found for name in one.view.needed(one.module.name) if (found := one.view.module(name)) is not None]
-    for module in modules:
-        for file in module.code_files:
-            for node in ast.walk(file.tree) if file.tree is not None else ():
-                if isinstance(node, ast.Constant) and node.value == method:
-                    return True
-    return False
+    return any(any(method in file.texts for file in module.code_files) for module in modules)
 
 
 def catalogues(one: Examination) -> Iterator[Finding]:

@@ -132,7 +132,7 @@ def _undeclared(one: Examination) -> Iterator[Finding]:
 
     said = one.view.needed(one.module.name) | {item.text for item in one.module.extras}
     for name, place in used_modules(one.view, one.module).items():
-        if name in said or name in ("ir",) or name not in one.view.by_name:
+        if name in said or name in ("ir", "res") or name not in one.view.by_name:
             continue
         file, _, line = place.rpartition(":")
         yield one.find("compatible.undeclared", file, int(line), used="what stands there", need=name)
@@ -148,7 +148,7 @@ def state(one: Examination) -> Iterator[Finding]:
     state_ = one.state
     if state_ in ("to activate", "to upgrade", "to remove"):
         yield one.find("enabled.pending", module.folder, state=state_)
-    elif state_ not in ON and (module.own or one.live is not None):
+    elif state_ not in ON and (module.own or one.named):
         yield one.find("enabled.off", module.folder, state=state_ or "it is not in its list of modules")
     if state_ in ON:
         for item in module.depends:
@@ -156,7 +156,7 @@ def state(one: Examination) -> Iterator[Finding]:
             if item.text not in ("ir", "res") and other is not None and view.state(other) not in ON:
                 said = view.state(other) or "the database does not know it"
                 yield one.find("compatible.needs-off", one.manifest_path, item.line, need=item.text, state=said)
-    if module.own or one.live is not None:
+    if module.own or one.named:
         yield from _data_behind(one)
     yield from _requires(one)
 
