@@ -1,15 +1,23 @@
-# make demo: the main job on demo data.  make test: every test, on real hosts.  Both set up all they need.
+# make demo: the main job on demo data, HOST=django or trytond.  make test: every test, on real hosts.  Both set up all
+# they need.
+HOST ?= django
 PYTHON ?= python3
 TOOL := .venv
-DJANGO := .cache/hosts/django-5.2
+HOSTS := .cache/hosts
+DJANGO := $(HOSTS)/django-5.2
+TRYTOND := $(HOSTS)/trytond-8.2
+TRYTOND_MODULES := $(HOSTS)/trytond-8.2-modules
+ALL_HOSTS := $(DJANGO)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready
+CHOSEN := $(filter-out %-modules.txt,$(wildcard tools/hosts/$(HOST)-*.txt))
+CHOSEN := $(HOSTS)/$(basename $(notdir $(firstword $(sort $(CHOSEN)))))
 SHOWN_FOLDER ?=
 
 .PHONY: demo test lint bench faults shots clean
 
-demo: $(TOOL)/ready $(DJANGO)/ready
-	$(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --python $(DJANGO)/bin/python
+demo: $(TOOL)/ready $(CHOSEN)/ready
+	$(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --python $(CHOSEN)/bin/python
 
-test: $(TOOL)/ready $(DJANGO)/ready
+test: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python -m unittest discover -s tests -t .
 
 lint: $(TOOL)/ready
@@ -18,13 +26,13 @@ lint: $(TOOL)/ready
 	$(TOOL)/bin/mypy
 	$(TOOL)/bin/lint-imports
 
-bench: $(TOOL)/ready $(DJANGO)/ready
+bench: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python -m benchmarks
 
-faults: $(TOOL)/ready $(DJANGO)/ready
+faults: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python -m benchmarks.faults
 
-shots: $(TOOL)/ready $(DJANGO)/ready
+shots: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python tools/screenshots.py
 
 $(TOOL)/ready: pyproject.toml
@@ -33,9 +41,16 @@ $(TOOL)/ready: pyproject.toml
 	$(TOOL)/bin/python -m compileall -q src
 	touch $@
 
-$(DJANGO)/ready: tools/hosts/django-5.2.txt
-	$(PYTHON) -m venv $(DJANGO)
-	$(DJANGO)/bin/pip install --quiet --requirement tools/hosts/django-5.2.txt
+# one folder for each host and version: an environment with exactly the packages of its list
+$(HOSTS)/%/ready: tools/hosts/%.txt
+	$(PYTHON) -m venv $(@D)
+	$(@D)/bin/pip install --quiet --no-deps --requirement $<
+	touch $@
+
+# modules from the registry beside their host, only to be read
+$(TRYTOND_MODULES)/ready: tools/hosts/trytond-8.2-modules.txt tools/hosts/trytond-8.2.txt
+	$(PYTHON) -m venv $(@D)
+	$(@D)/bin/pip install --quiet --no-deps --requirement tools/hosts/trytond-8.2.txt --requirement $<
 	touch $@
 
 clean:

@@ -17,6 +17,8 @@ from typing import Any
 
 REPOSITORY = Path(__file__).parent.parent
 DJANGO = Path(os.environ.get("SPROUT_TEST_DJANGO", REPOSITORY / ".cache/hosts/django-5.2/bin/python"))
+TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
+TRYTOND_MODULES = REPOSITORY / ".cache/hosts/trytond-8.2-modules/bin/python"
 WORLD = REPOSITORY / "src/swift_sprout/demo_world"
 
 
@@ -144,3 +146,47 @@ def tree_of(folder: Path) -> dict[str, bytes]:
         for path in sorted(folder.rglob("*"))
         if path.is_file() and not {".swift-sprout", "__pycache__"} & set(path.relative_to(folder).parts)
     }
+
+
+@functools.cache
+def _built_platform() -> Path:
+    """The Brindle Quay platform on trytond with its database, built once per test run."""
+    if not TRYTOND.exists():
+        raise RuntimeError(f"the trytond host is missing ({TRYTOND}): run the tests with `make test`, which makes it")
+    import atexit
+
+    from swift_sprout.hosts.protocol import HostOptions
+    from swift_sprout.hosts.trytond.kit import KIT
+
+    folder = Path(tempfile.mkdtemp(prefix="sprout-base-")).resolve()
+    atexit.register(shutil.rmtree, folder, True)
+    site = folder / "platform"
+    site.mkdir()
+    KIT.build_demo(site, HostOptions(str(TRYTOND)))
+    return site
+
+
+class PlatformCase(SiteCase):
+    """A test on a copy of the Brindle Quay platform on trytond."""
+
+    def setUp(self) -> None:
+        Case.setUp(self)
+        self.site = self.folder / "platform"
+        built = _built_platform()
+        shutil.copytree(built, self.site)
+        self.change("trytond.conf", str(built), str(self.site))
+
+    def sprout(self, *words: str | Path, **environment: str) -> Ran:
+        """Run the program on the platform, with the host's interpreter where the command takes one."""
+        options: list[str | Path] = ["--host", self.site]
+        if words[0] not in ("new", "add", "refresh", "adopt"):
+            options += ["--python", TRYTOND]
+        return sprout(*words, *options, cwd=None, stdin=None, **environment)
+
+    def own_tests(self, module: str) -> subprocess.CompletedProcess[str]:
+        """Run the tests that a module brings, on a database of their own."""
+        words = ["-m", "unittest", "discover", "-s", f"modules/{module}/tests", "-t", "modules"]
+        kept = {"DB_CACHE": str(self.folder), "PYTHONPATH": "modules"}
+        return subprocess.run(
+            [TRYTOND, *words], cwd=self.site, env={**os.environ, **kept}, capture_output=True, text=True, timeout=300
+        )

@@ -50,6 +50,8 @@ def remove(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
         for step in steps:
             opened.journal.note(number, f"{step.title} (undo: swift-sprout settle, then load the rows again)")
         _tidy(folder)
+        for change in planned.changes.changes:
+            _tidy_above(opened.host.root, change.path)
     return Removed(planned.module, planned.changes, planned.tables, turned + steps, notes)
 
 
@@ -123,3 +125,12 @@ def _tidy(folder: Path) -> None:
         folder.rmdir()
     except OSError:
         pass
+
+
+def _tidy_above(root: Path, path: str) -> None:
+    """Take away the folder of a file that is gone, where it is empty now."""
+    if not (root / path).exists() and (root / path).parent != root:
+        try:
+            (root / path).parent.rmdir()
+        except OSError:
+            pass

@@ -27,6 +27,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("module", metavar="MODULE", nargs="?", help="only this module, what it needs and who needs it")
     parser.add_argument("--as", dest="form", choices=("text", "dot", "svg"), default="text", help="the form")
     parser.add_argument("--output", metavar="FILE", help="write it to a new file")
+    shared.runs_host(parser)
     shared.common(parser)
 
 

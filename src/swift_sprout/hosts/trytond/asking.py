@@ -96,7 +96,11 @@ def _once(
         )
         return live
     with scratch_folder() as scratch:
-        copy_database(view, scratch)
+        try:
+            copy_database(view, scratch)
+        except HostFailed as error:
+            live.failure, live.failure_remedy = error.sentence.rstrip("."), error.remedy
+            return live
         question = {
             "configuration": "trytond.conf",
             "databases": str(scratch),

@@ -142,5 +142,6 @@ def graph(view: HostView) -> ModuleGraph:
             if name in ("ir", "res", module.name):
                 continue
             place = used.get(name, "") or f"{view.relative(module.folder)}/tryton.cfg:{said.get(name, 0)}"
-            needs.append(Need(module.name, name, name in said, name in used, place))
+            told = name in said or name in view.needed(module.name)  # what is needed over another is said as well
+            needs.append(Need(module.name, name, told, name in used, place))
     return ModuleGraph(nodes, needs, ("ir", "res"))

@@ -77,7 +77,7 @@ class HostView:
         """The library folders of the interpreter."""
         return self.interpreter.libraries if self.interpreter is not None else ()
 
-    @property
+    @cached_property
     def version(self) -> str:
         """The host's version; empty when it is not known."""
         found = self.interpreter.distribution_version("trytond") if self.interpreter is not None else None

@@ -7,9 +7,11 @@ from typing import TYPE_CHECKING
 from ....core.findings import Severity, first_cause_first
 from ....core.ladder import Rung, State, build_ladder
 from ....core.results import ModuleCheck, SetupCheck
+from ....running.cores import both_cores
 from ..asking import Live, ask, said
 from .evidence import evidence
 from .examination import Examination
+from .models import known_models
 from .rules import LIVE, STATIC
 
 if TYPE_CHECKING:
@@ -27,16 +29,10 @@ def examine(
 
     named -- whether the modules were asked for by their names
     """
-    from ....core.errors import HostFailed
-
     result = SetupCheck("real", live)
     answered: Live | None = None
     if live and view.interpreter is not None:
-        try:
-            answered = ask(view, modules, limit_seconds)
-        except HostFailed as error:
-            answered = Live()
-            answered.failure, answered.failure_remedy = error.sentence, error.remedy
+        answered = ask(view, modules, limit_seconds)
         result.failure, result.failure_remedy = answered.failure, answered.failure_remedy
         result.notes += [
             f"{name} stops the host as it stands; the others were checked without it"
@@ -53,7 +49,11 @@ def examine(
         tried = "; ".join(view.search.tried) or "nothing"
         result.failure_remedy = f"Name one with --python PATH. Looked at: {tried}"
     result.version = (answered.answers if answered else {}).get("host", {}).get("version", view.version)
-    result.modules = [examine_one(Examination(view, module, answered, named), result.failure) for module in modules]
+    if len(modules) > 1:
+        known_models(view)  # read before the work is shared out
+    result.modules = both_cores(
+        lambda module: examine_one(Examination(view, module, answered, named), result.failure), modules
+    )
     result.host_findings = list(host_findings(view))
     return result
 

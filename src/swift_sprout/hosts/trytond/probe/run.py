@@ -54,6 +54,11 @@ def deactivate(question, files):
         Module.deactivate(Module.search([("name", "in", question["modules"])]))
         transaction.commit()
     pool.init(update=list(question["modules"]))
+    with Transaction().start(question["database"], 0) as transaction:
+        # the host deletes the records but keeps their ids, over which a later activation would stumble
+        Data = pool.get("ir.model.data")
+        Data.delete(Data.search([("module", "in", question["modules"])]))
+        transaction.commit()
 
 
 def pool_of(question, files):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import ast
-from functools import cached_property
 from pathlib import Path
 from typing import NamedTuple
 
@@ -111,12 +110,6 @@ class CodeFile:
             elif isinstance(node, ast.ClassDef):
                 self.classes[node.name] = self._class(node)
         self._inherit()
-
-    @cached_property
-    def texts(self) -> frozenset[str]:
-        """All texts that stand in the file by themselves."""
-        nodes = ast.walk(self.tree) if self.tree is not None else ()
-        return frozenset(node.value for node in nodes if isinstance(node, ast.Constant) and isinstance(node.value, str))
 
     def _inherit(self) -> None:
         """Give classes the sort and the fields of bases in the same file."""

@@ -140,11 +140,13 @@ class ModuleFiles:
 
     def code_file(self, dotted: str) -> CodeFile | None:
         """Return the file of a dotted name below the module, or None."""
-        base = self.folder.joinpath(*dotted.split(".")) if dotted else self.folder
-        for file in self.code_files:
-            if file.path in (base.with_suffix(".py") if dotted else base / "__init__.py", base / "__init__.py"):
-                return file
-        return None
+        stem = "/".join([str(self.folder), *filter(None, dotted.split("."))])
+        known = self._code_by_path
+        return (known.get(f"{stem}.py") if dotted else None) or known.get(f"{stem}/__init__.py")
+
+    @cached_property
+    def _code_by_path(self) -> dict[str, CodeFile]:
+        return {str(file.path): file for file in self.code_files}
 
     @cached_property
     def classes(self) -> list[CodeClass]:

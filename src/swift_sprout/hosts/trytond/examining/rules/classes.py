@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
@@ -14,6 +15,7 @@ if TYPE_CHECKING:
     from .....core.findings import Finding
     from ..examination import Examination
 
+_MESSAGE = re.compile(rb"""\b(?:lazy_gettext|gettext|ngettext)\(\s*((?:['"][\w.]*['"]\s*)+)[,)]""")
 _SUPER = {"__setup__": "", "__post_setup__": "", "__register__": "module"}
 
 
@@ -204,7 +206,9 @@ def _names_of_fields(one: Examination, found: CodeClass, known: set[str]) -> Ite
             field=shown.value,
             near=near(shown.value, known),
         )
-    for node in ast.walk(found.node):
+    nodes: list[ast.AST] = list(found.node.body)
+    nodes += ast.walk(found.methods["__setup__"]) if "__setup__" in found.methods else []
+    for node in nodes:
         if isinstance(node, ast.Assign) and spelled(node.targets[0]) in ("cls._order", "_order"):
             if not isinstance(node.value, ast.List):
                 continue
@@ -239,11 +243,7 @@ def setup(one: Examination) -> Iterator[Finding]:
     for _, found in one.listed:
         for name, arguments in _SUPER.items():
             method = found.methods.get(name)
-            if (
-                method is not None
-                and f"super().{name}" not in ast.unparse(method)
-                and "super(" not in ast.unparse(method)
-            ):
+            if method is not None and not any(isinstance(n, ast.Name) and n.id == "super" for n in ast.walk(method)):
                 yield one.find(
                     "installed.super-missing",
                     found.path,
@@ -259,13 +259,9 @@ def messages(one: Examination) -> Iterator[Finding]:
     known = {record.id for record in one.module.records if record.model == "ir.message"}
     start = f"{one.module.name}."
     for file in one.module.code_files:
-        for node in ast.walk(file.tree) if file.tree is not None and b"gettext(" in file.content else ():
-            if not (isinstance(node, ast.Call) and node.args and isinstance(node.args[0], ast.Constant)):
-                continue
-            said = node.args[0].value
-            if spelled(node.func) in ("gettext", "lazy_gettext", "ngettext") and isinstance(said, str):
-                name = said.removeprefix(start)
-                if said.startswith(start) and name not in known:
-                    yield one.find(
-                        "installed.message-unknown", file.path, node.lineno, message=said, near=near(name, known)
-                    )
+        for found in _MESSAGE.finditer(file.content):
+            said = "".join(re.findall(r"[\w.]+", found.group(1).decode()))
+            name = said.removeprefix(start)
+            if said.startswith(start) and name not in known:
+                line = file.content.count(b"\n", 0, found.start(1)) + 1
+                yield one.find("installed.message-unknown", file.path, line, message=said, near=near(name, known))

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from .....core.findings import Finding
     from ..examination import Examination
 
+_ICON = re.compile(rb"['\"](tryton-[\w-]+)['\"]")
 _VIEW_TYPES = ("tree", "form", "graph", "calendar", "board", "list-form")
 
 
@@ -265,7 +266,7 @@ def _icons(one: Examination) -> set[str]:
         for core in one.view.core:
             found |= {path.stem for path in core.folder.rglob("icons/*.svg")}
             for file in core.code_files:  # those that the clients bring are named in the code only
-                found |= {text for text in file.texts if text.startswith("tryton-")}
+                found |= {name.decode() for name in _ICON.findall(file.content)}
         one.view.icons = found
     return one.view.icons
 
@@ -301,7 +302,7 @@ def jobs(one: Examination) -> Iterator[Finding]:
 def _offered(one: Examination, method: str) -> bool:
     modules = [one.module, *one.view.core]
     modules += [found for name in one.view.needed(one.module.name) if (found := one.view.module(name)) is not None]
-    return any(any(method in file.texts for file in module.code_files) for module in modules)
+    return any(any(method.encode() in file.content for file in module.code_files) for module in modules)
 
 
 def catalogues(one: Examination) -> Iterator[Finding]:
