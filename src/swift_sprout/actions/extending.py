@@ -10,7 +10,6 @@ from ..core.brieftext import brief_text, table_text
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, Refused, WrongUse
 from ..core.made import MADE_FILE
-from ..core.nearest import did_you_mean
 from ..core.parts.kinds import KINDS, Kind, kind_named
 from ..edits.carrying import NotCarried, carry
 from .hosting import OpenHost, carried_out
@@ -41,11 +40,7 @@ def add(opened: OpenHost, kind: str, line: str, to: str, preview: bool) -> Added
 def carried_kind(opened: OpenHost, kind: str) -> Kind:
     """Return a kind that modules of this host can carry; raises WrongUse naming the nearest that they can."""
     known = kind_named(kind)
-    data = opened.kit.data
-    if kind not in data.parts:
-        instead = data.raw.get("instead", {}).get(kind, "")
-        remedy = instead or did_you_mean(kind, data.parts)
-        raise WrongUse("part-not-carried", f"{data.title} modules carry no {kind}.", remedy)
+    opened.kit.data.refuse_what_is_not_carried([kind])
     return known
 
 

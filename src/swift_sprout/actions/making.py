@@ -11,7 +11,7 @@ from ..core.errors import Problem, WrongUse
 from ..core.hostfacts import Place
 from ..core.names import NameFamily, name_family
 from ..core.nearest import did_you_mean
-from ..core.parts.kinds import kind_named
+from ..core.parts.kinds import KINDS, kind_named
 from ..core.parts.pages import Page
 from ..core.parts.records import Record
 from .hosting import OpenHost
@@ -114,6 +114,7 @@ def plan(opened: OpenHost, wanted: Wanted) -> Made:
     """Work out the module that ``new`` would make; nothing is written. Raises SproutError when it cannot be made."""
     brief = brief_of(wanted)
     opened.host.check_name(brief.name)
+    opened.kit.data.refuse_what_is_not_carried(kind for kind in KINDS if brief.parts(kind))
     place = _place(opened, wanted.place)
     changes = opened.host.compose(brief, place)
     label = brief.name.snake

@@ -42,7 +42,7 @@ def _planned(opened: OpenHost, name: str) -> Refreshed:
             f"{module.folder} has no {missing}; nothing was changed.",
             f"Write it from the module's files: swift-sprout adopt {module.name}",
         )
-    if brief.name.snake != module.path.name:
+    if module.path.name not in (brief.name.snake, brief.name.kebab, brief.name.camel):
         raise WrongUse(
             "brief-other-module",
             f"{module.folder}/{BRIEF_FILE} is the brief of {brief.name.snake}, not of {module.path.name}.",

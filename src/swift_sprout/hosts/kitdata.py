@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
+from collections.abc import Iterable
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -11,6 +13,7 @@ if TYPE_CHECKING:
     from ..core.findings import RuleBook
 
 KIT_FORMAT = "swift-sprout/kit/1"
+NEEDED = ("id", "title", "sort", "checked", "works", "needs", "recognise", "naming", "parts", "rungs", "file")
 
 
 class KitData:
@@ -47,14 +50,42 @@ class KitData:
 
         return RuleBook(rules_from(tomllib.loads((self.folder / "rules.toml").read_text("utf-8"))))
 
+    def refuse_what_is_not_carried(self, kinds: Iterable[str]) -> None:
+        """Raise WrongUse for the first kind of part that modules of this kind cannot carry, naming the nearest."""
+        from ..core.errors import WrongUse
+        from ..core.nearest import did_you_mean
+
+        for kind in kinds:
+            if kind not in self.parts:
+                remedy = self.raw.get("instead", {}).get(kind, "") or did_you_mean(kind, self.parts)
+                raise WrongUse("part-not-carried", f"{self.title} modules carry no {kind}.", remedy)
+
     def in_range(self, version: str) -> bool:
         """True when a host version lies in the range that the kit works for."""
         return matches(version, self.raw["works"])
 
 
 def load_kit_data(folder: Path) -> KitData:
-    """Read the data of a kit's folder."""
-    return KitData(folder, tomllib.loads((folder / "kit.toml").read_text("utf-8")))
+    """Read the data of a kit's folder; raises WrongUse for a kit file that is wrong, naming its place."""
+    path = folder / "kit.toml"
+    try:
+        raw = tomllib.loads(path.read_text("utf-8"))
+    except (OSError, ValueError) as error:
+        line = re.search(r"at line (\d+)", str(error))
+        place = f"{path}:{line.group(1)}" if line else str(path)
+        raise _wrong(f"{place}: this kit cannot be read: {error}.", "Mend it, or take its package away.") from None
+    if raw.get("format") != KIT_FORMAT:
+        raise _wrong(f"{path}: its format is {raw.get('format')!r}.", f'This version reads "{KIT_FORMAT}".')
+    absent = [key for key in NEEDED if key not in raw]
+    if absent:
+        raise _wrong(f"{path}: the kit does not say {', '.join(absent)}.", "See docs/kits.md.")
+    return KitData(folder, raw)
+
+
+def _wrong(sentence: str, remedy: str) -> Exception:
+    from ..core.errors import WrongUse
+
+    return WrongUse("kit-wrong", sentence, remedy)
 
 
 def matches(version: str, wanted: str) -> bool:
@@ -76,6 +107,4 @@ def matches(version: str, wanted: str) -> bool:
 
 
 def _numbers(version: str) -> tuple[int, ...]:
-    import re
-
     return tuple(int(part) for part in re.findall(r"\d+", version.split("rc")[0].split("a")[0].split("b")[0]))

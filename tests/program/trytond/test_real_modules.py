@@ -45,5 +45,6 @@ class RealModules(PlatformCase):
             (module["module"], finding["code"])
             for module in checked["setups"][0]["modules"]
             for finding in module["findings"]
+            if not finding["follows_from"]
         }
         self.assertEqual(found, DEFECTS)

@@ -5,14 +5,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ....running.cores import both_cores
-from .examination import Examination, Live
+from .examination import Asked, Examination, Live
 from .live import Asking, last_place, said
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Sequence
 
     from ....core.findings import Finding
-    from ....core.ladder import Rung
     from ....core.results import ModuleCheck, SetupCheck
     from ..reading.modules import ModuleFiles
     from ..view import HostView
@@ -152,25 +151,19 @@ def _holds(one: Examination, finding: Finding) -> bool:
 
 def _examine_one(one: Examination, of_host: Sequence[Finding], ahead: list[Finding] | None = None) -> ModuleCheck:
     """Judge one module; ``ahead`` are the findings from its files alone, where they were made before."""
-    from ....core.findings import Severity, first_cause_first
-    from ....core.ladder import Rung, State, build_ladder
-    from ....core.results import ModuleCheck
+    from ...judging import judged
     from .evidence import evidence
     from .rules import LIVE, STATIC, WITH_LIVE
 
     asked = LIVE if one.live is not None and not one.live.failure else ()
     rules = STATIC if ahead is None else WITH_LIVE
     found = [*(ahead or ()), *(finding for rule in (*rules, *asked) for finding in rule(one))]
-    findings = first_cause_first(finding for finding in [*of_host, *found] if _holds(one, finding))
-    failed: dict[Rung, str] = {}
-    for finding in sorted(findings, key=lambda each: bool(each.follows_from)):
-        if finding.severity is Severity.ERROR:
-            failed.setdefault(finding.rung, finding.cause)
-    seen = evidence(one)
-    if one.live is not None and one.live.failure:
-        for rung in Rung:
-            seen.setdefault(rung, (State.BLOCKED, "the host could not be run"))
-    ladder = build_ladder(seen, failed)
-    addresses = [ask.path for ask in one.asked if 200 <= ask.answer.status < 300]
-    times = [(ask.path, ask.answer.seconds) for ask in one.asked]
-    return ModuleCheck(one.module.name, one.module.title, ladder, findings, list(dict.fromkeys(addresses)), times)
+    findings = [finding for finding in [*of_host, *found] if _holds(one, finding)]
+    failure = one.live.failure if one.live is not None else ""
+    good = [ask for ask in one.asked if 200 <= ask.answer.status < 300]
+    checked = judged(one.module.name, one.module.title, findings, evidence(one), failure, _times(good))
+    return checked._replace(times=_times(one.asked))
+
+
+def _times(asked: Sequence[Asked]) -> list[tuple[str, float]]:
+    return [(ask.path, ask.answer.seconds) for ask in asked]

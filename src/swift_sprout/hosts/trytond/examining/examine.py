@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from ....core.findings import Severity, first_cause_first
-from ....core.ladder import Rung, State, build_ladder
 from ....core.results import ModuleCheck, SetupCheck
 from ....running.cores import both_cores
+from ...judging import judged
 from ..asking import Live, ask, said
 from .evidence import evidence
 from .examination import Examination
@@ -96,20 +95,10 @@ def host_findings(view: HostView) -> list[Finding]:
 def examine_one(one: Examination, failure: str = "") -> ModuleCheck:
     """Judge one module."""
     asked = LIVE if one.live is not None and "modules" in one.live.answers else ()
-    findings = first_cause_first(finding for rule in (*STATIC, *asked) for finding in rule(one) if _holds(one, finding))
-    failed: dict[Rung, str] = {}
-    for finding in sorted(findings, key=lambda each: bool(each.follows_from)):
-        if finding.severity is Severity.ERROR:
-            failed.setdefault(finding.rung, finding.cause)
-    seen = evidence(one)
-    if failure:
-        for rung in Rung:
-            seen.setdefault(rung, (State.BLOCKED, "the host could not be run"))
-    ladder = build_ladder(seen, failed)
-    pages = [page for page in one.answers("pages") if page["status"] is not None]
-    addresses = [page["asked"] for page in pages if 200 <= page["status"] < 300]
-    times = [(page["asked"], page["seconds"]) for page in pages if 200 <= page["status"] < 300]
-    return ModuleCheck(one.module.name, one.module.title, ladder, findings, list(dict.fromkeys(addresses)), times)
+    findings = [finding for rule in (*STATIC, *asked) for finding in rule(one) if _holds(one, finding)]
+    pages = [page for page in one.answers("pages") if page["status"] is not None and 200 <= page["status"] < 300]
+    times = [(page["asked"], page["seconds"]) for page in pages]
+    return judged(one.module.name, one.module.title, findings, evidence(one), failure, times)
 
 
 def _holds(one: Examination, finding: Finding) -> bool:

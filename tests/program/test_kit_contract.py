@@ -1,0 +1,115 @@
+"""The contract of kits: docs/kits.md is taken at its word, installed as a package, and gone through."""
+
+import json
+import os
+import re
+import tomllib
+from pathlib import Path
+
+import jsonschema
+
+from swift_sprout.core.errors import WrongUse
+from swift_sprout.core.ladder import RUNGS
+from swift_sprout.core.parts.kinds import KINDS
+from swift_sprout.hosts.kitdata import load_kit_data
+from swift_sprout.hosts.registry import kits
+
+from ..support import REPOSITORY, Case, Ran, sprout, tree_of
+
+PAGE = (REPOSITORY / "docs/kits.md").read_text("utf-8")
+SCHEMA = json.loads((REPOSITORY / "src/swift_sprout/reports/schemas/kit.json").read_text("utf-8"))
+BLOCKS = dict(re.findall(r"```\w+ file=(\S+)\n(.*?)```\n", PAGE, re.DOTALL))
+
+
+class OwnKits(Case):
+    def test_every_kit_follows_the_schema_and_names_what_is_there(self):
+        for name, kit in kits().items():
+            with self.subTest(name):
+                raw = kit.data.raw
+                jsonschema.validate(raw, SCHEMA)
+                self.assertLessEqual(set(raw["parts"]), set(KINDS))
+                self.assertLessEqual(set(raw["rungs"]), {str(rung) for rung in RUNGS})
+                for entry in raw["file"]:
+                    self.assertTrue((kit.data.folder / "templates" / entry["template"]).is_file(), entry["template"])
+                named = {entry["template"] for entry in raw["file"]} | {"migration.py.mustache"}
+                there = {path.name for path in (kit.data.folder / "templates").glob("*.mustache")}
+                self.assertEqual(there - named, set())
+
+    def test_a_kit_file_that_is_wrong_is_told_with_its_place(self):
+        for text, said in (
+            ("id = \nx = 1\n", "kit.toml:1"),
+            ('format = "swift-sprout/kit/9"\n', "swift-sprout/kit/1"),
+            ('format = "swift-sprout/kit/1"\nid = "x"\n', "title"),
+        ):
+            with self.subTest(text):
+                self.write("kit.toml", text)
+                with self.assertRaises(WrongUse) as caught:
+                    load_kit_data(self.folder)
+                self.assertIn(said, caught.exception.sentence + caught.exception.remedy)
+
+
+class WalkThrough(Case):
+    def setUp(self) -> None:
+        super().setUp()
+        for name, text in BLOCKS.items():
+            self.write(name, text)
+        (self.folder / "host/notices").mkdir()
+        points = tomllib.loads(BLOCKS["package/pyproject.toml"])["project"]["entry-points"]["swift_sprout.kits"]
+        lines = "".join(f"{name} = {value}\n" for name, value in points.items())
+        # what an installation puts beside the package
+        self.write("package/board_kit-1.0.0.dist-info/entry_points.txt", f"[swift_sprout.kits]\n{lines}")
+        self.write(
+            "package/board_kit-1.0.0.dist-info/METADATA", "Metadata-Version: 2.1\nName: board-kit\nVersion: 1.0.0\n"
+        )
+        self.host = self.folder / "host"
+
+    def run_on(self, *words: str) -> Ran:
+        path = os.pathsep.join(filter(None, [str(self.folder / "package"), os.environ.get("PYTHONPATH", "")]))
+        options = [] if words[0] == "kits" else ["--host", str(self.host)]
+        return sprout(*words, *options, PYTHONPATH=path)
+
+    def test_the_page_holds_a_whole_kit(self):
+        self.assertEqual(
+            {Path(name).name for name in BLOCKS},
+            {"board.py", "board.json", "kit.toml", "rules.toml", "page.html.mustache", "__init__.py", "pyproject.toml"},
+        )
+        jsonschema.validate(tomllib.loads(BLOCKS["package/board_kit/kit.toml"]), SCHEMA)
+
+    def test_the_commands_of_the_page(self):
+        kit = self.assert_ok(self.run_on("kits", "--kit", "board"))
+        self.assertIn("Notice board", kit.out)
+        self.assertIn("3 causes known", kit.out)
+        before = tree_of(self.host)
+        self.assert_ok(self.run_on("new", "Low water", "--page", "/low-water: Low water today"))
+        failing = self.assert_ok(self.run_on("check", "low-water", "--format", "json"), 1)
+        findings = failing.json["setups"][0]["modules"][0]["findings"]
+        self.assertEqual(findings[0]["code"], "registered.not-listed")
+        self.assertEqual(findings[1]["follows_from"], "registered.not-listed")
+        self.assert_ok(self.run_on("enable", "low-water"))
+        passing = self.assert_ok(self.run_on("check", "low-water"))
+        self.assertIn("/low-water in", passing.out)
+        for words in (
+            ("survey",),
+            ("graph",),
+            ("show", "order", "low-water"),
+            ("why", "low-water"),
+            ("show", "files", "low-water"),
+        ):
+            self.assert_ok(self.run_on(*words))
+        (self.host / "notices/low-water/page.html").unlink()
+        self.assertIn("found.no-page", self.assert_ok(self.run_on("check", "low-water"), 1).out)
+        (self.host / "notices/low-water/page.html").write_bytes(b"")
+        self.assertIn("served.other", self.assert_ok(self.run_on("check", "low-water"), 1).out)
+
+        self.assert_ok(self.run_on("refresh", "low-water"))
+        while self.run_on("undo").status == 0:
+            pass
+        left = {path for path in tree_of(self.host) if path not in before}
+        self.assertLessEqual(left, {"notices/low-water/page.html"})
+        self.assertEqual(tree_of(self.host)["board.json"], before["board.json"])
+
+    def test_what_it_cannot_carry_is_refused_with_the_nearest(self):
+        ran = self.assert_ok(self.run_on("new", "Low water", "--record", "Tide: height decimal(4,2)"), 2)
+        self.assertIn("write what it says as the text of a page", ran.err)
+        self.assertIn("A module cannot be named", self.run_on("new", "x" * 60, "--page", "/x").err)
+        self.assertIn("no-demo", self.run_on("demo", str(self.folder / "new"), "--kit", "board").err)
