@@ -8,7 +8,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from . import rows
+from . import platform, rows
 from .measure import Row
 
 SOURCE = Path(__file__).parent.parent / "src"
@@ -20,6 +20,8 @@ GROUPS = {
     "checking": rows.checking,
     "many": rows.checking_many,
     "reading": rows.reading_many,
+    "platform": platform.checking,
+    "modules": platform.reading,
     "size": rows.size,
 }
 

@@ -1,28 +1,29 @@
-"""Writes docs/rules-django.md from the rules of the kit, so that page and program say the same."""
+"""Writes docs/rules-KIT.md from the rules of each kit, so that page and program say the same."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
 from swift_sprout.core.ladder import RUNGS
-from swift_sprout.hosts.django.kit import KIT
+from swift_sprout.hosts.kitdata import KitData
+from swift_sprout.hosts.registry import kits
 
-PAGE = Path(__file__).parent.parent / "docs/rules-django.md"
+DOCS = Path(__file__).parent.parent / "docs"
 
 
-def page() -> str:
-    """Return the page: the rules of each rung, lowest first."""
+def page(data: KitData) -> str:
+    """Return the page of a kit: the rules of each rung, lowest first."""
     lines = [
-        "# Causes that the Django kit knows",
+        f"# Causes that the {data.title} kit knows",
         "",
-        "Made from `hosts/django/rules.toml` by `tools/rules_page.py`; `swift-sprout show rules` prints the same.",
+        f"Made from `hosts/{data.id}/rules.toml` by `tools/rules_page.py`; `swift-sprout show rules` prints the same.",
         "Words in braces are filled in at the place. *mends itself* marks what `check --mend` may apply.",
     ]
     for rung in RUNGS:
-        rules = sorted((rule for rule in KIT.data.rules if rule.rung is rung), key=lambda rule: rule.code)
+        rules = sorted((rule for rule in data.rules if rule.rung is rung), key=lambda rule: rule.code)
         if not rules:
             continue
-        lines += ["", f"## {rung}", "", KIT.data.raw["rungs"][rung] + ".", ""]
+        lines += ["", f"## {rung}", "", data.raw["rungs"][rung] + ".", ""]
         for rule in rules:
             marks = [str(rule.severity)] + (["mends itself"] if rule.mendable else [])
             lines.append(f"- **{rule.code}** ({', '.join(marks)}): {rule.cause}.")
@@ -31,4 +32,5 @@ def page() -> str:
 
 
 if __name__ == "__main__":
-    PAGE.write_text(page(), "utf-8")
+    for known in kits().values():
+        (DOCS / f"rules-{known.data.id}.md").write_text(page(known.data), "utf-8")

@@ -12,6 +12,7 @@ from xml.etree import ElementTree
 import jsonschema
 
 from swift_sprout.actions.showing import TABLES
+from swift_sprout.hosts.registry import kits
 from swift_sprout.reports.terminal import width
 
 from ..support import DJANGO, REPOSITORY, WORLD, SiteCase, host_python, sprout, tree_of
@@ -260,10 +261,11 @@ class Rules(SiteCase):
         self.assertIn("effect", ran.out)
         self.assertIn("rule-unknown", self.assert_ok(sprout("show", "rules", "routed.nothing"), 2).err)
 
-    def test_the_page_of_rules_in_the_docs_is_up_to_date(self):
+    def test_the_pages_of_rules_in_the_docs_are_up_to_date(self):
         from tools.rules_page import page
 
-        self.assertEqual((REPOSITORY / "docs/rules-django.md").read_text("utf-8"), page())
+        for kit in kits().values():
+            self.assertEqual((REPOSITORY / f"docs/rules-{kit.data.id}.md").read_text("utf-8"), page(kit.data))
 
 
 class Watching(SiteCase):
