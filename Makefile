@@ -1,4 +1,4 @@
-# make demo: the main job on demo data, HOST=django or trytond.  make test: every test, on real hosts.  Both set up all
+# make demo: the main job on demo data, HOST=django, flask or trytond.  make test: every test, on real hosts.  Both set up all
 # they need.
 HOST ?= django
 PYTHON ?= python3
@@ -6,8 +6,9 @@ TOOL := .venv
 HOSTS := .cache/hosts
 DJANGO := $(HOSTS)/django-5.2
 TRYTOND := $(HOSTS)/trytond-8.2
+FLASK := $(HOSTS)/flask-3.1
 TRYTOND_MODULES := $(HOSTS)/trytond-8.2-modules
-ALL_HOSTS := $(DJANGO)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready
+ALL_HOSTS := $(DJANGO)/ready $(FLASK)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready
 CHOSEN := $(filter-out %-modules.txt,$(wildcard tools/hosts/$(HOST)-*.txt))
 CHOSEN := $(HOSTS)/$(basename $(notdir $(firstword $(sort $(CHOSEN)))))
 SHOWN_FOLDER ?=

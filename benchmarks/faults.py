@@ -26,7 +26,8 @@ from swift_sprout.hosts.registry import kit_named
 from .places import INTERPRETERS, REPOSITORY, WORLD
 
 KITS = REPOSITORY / "src/swift_sprout/hosts"
-DATABASES = {"django": "brindle_quay.sqlite3", "trytond": "data/brindle_quay.sqlite"}
+DATABASES = {"django": "brindle_quay.sqlite3", "trytond": "data/brindle_quay.sqlite", "flask": "brindle_quay.sqlite3"}
+BRIEFS = {"flask": "tide_board"}  # the brief that the second module is made from, where it is not berth_register
 MODULE = "pilotage"
 
 
@@ -65,8 +66,9 @@ def build_healthy_host(kit: str, folder: Path) -> Path:
         line = '    path("ferries/", include("ferries.urls")),\n'
         urls.write_text(urls.read_text().replace(line, line + '    path("pilots/", include("pilotage.urls")),\n'))
     choice = HostChoice(str(site), kit, str(INTERPRETERS[kit]))
-    make(open_host(choice), Wanted(briefs=(str(WORLD / "berth_register.toml"),)))
-    for module in (MODULE, "berth_register"):
+    brief = BRIEFS.get(kit, "berth_register")
+    make(open_host(choice), Wanted(briefs=(str(WORLD / f"{brief}.toml"),)))
+    for module in (MODULE, brief):
         enable(open_host(choice), module, None, preview=False)
     shutil.rmtree(site / ".swift-sprout")
     return site

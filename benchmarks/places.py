@@ -14,7 +14,8 @@ PROGRAM = PYTHON.parent / "swift-sprout"
 DJANGO = REPOSITORY / ".cache/hosts/django-5.2/bin/python"
 TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
 TRYTOND_MODULES = REPOSITORY / ".cache/hosts/trytond-8.2-modules/bin/python"
-INTERPRETERS = {"django": DJANGO, "trytond": TRYTOND}
+FLASK = REPOSITORY / ".cache/hosts/flask-3.1/bin/python"
+INTERPRETERS = {"django": DJANGO, "trytond": TRYTOND, "flask": FLASK}
 WORLD = REPOSITORY / "src/swift_sprout/demo_world"
 BRIEF = WORLD / "tide_board.toml"
 

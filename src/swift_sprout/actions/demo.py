@@ -8,7 +8,9 @@ import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
+from ..core.brief import brief_from_toml
 from ..core.errors import HostFailed, Refused
+from ..core.parts.kinds import KINDS
 from ..hosts.protocol import HostOptions, Kit
 from ..reports.terminal import Terminal
 
@@ -37,6 +39,12 @@ def build_host(folder: str | None, kit: Kit, python: str | None) -> tuple[Path, 
     for brief in BRIEFS:
         shutil.copy(WORLD / brief, target / brief)
     return target.resolve(), made
+
+
+def _carries(kit: Kit, brief: Path) -> bool:
+    """True when modules of a kit can carry every kind of part that a brief holds."""
+    held = brief_from_toml(brief.read_text("utf-8"), str(brief))
+    return all(kind in kit.data.parts for kind in KINDS if held.parts(kind))
 
 
 def _free_folder() -> Path:
@@ -82,6 +90,14 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
         ("What needs what?", ["graph"], shared, 0),
         ("And nothing else was harmed.", ["check"], runs, 0),
     ]
+    if not _carries(kit, folder / BRIEFS[1]):
+        refused = (
+            "The big one asks for groups and menus, which this host has not; that is said.",
+            scenes[5][1],
+            shared,
+            2,
+        )
+        scenes = [*scenes[:5], refused, ("What needs what?", ["graph"], shared, 0), scenes[-1]]
     out.line(out.style("Brindle Quay, a harbour town", "strong") + f"  {out.path(str(folder))}")
     for title, words, more, expected in scenes:
         out.line()

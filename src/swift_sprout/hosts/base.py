@@ -80,6 +80,11 @@ class BaseHost(ABC):
         """The host's version; empty where it is not known."""
         return ""
 
+    @property
+    def runtime(self) -> tuple[str, str]:
+        """What runs the host, and how that was found; empty where there is nothing of the sort."""
+        return "", ""
+
     def missing(self) -> list[Missing]:
         """Return what is missing to work on the host here."""
         return []
@@ -92,6 +97,7 @@ class BaseHost(ABC):
     def facts(self, live: bool) -> HostFacts:
         """Tell what survey shows."""
         facts = HostFacts(self.data.id, self.data.title, str(self.root), self.version)
+        facts.runtime, facts.runtime_origin = self.runtime
         facts.places, facts.modules, facts.missing = self.places(), self.modules(), self.missing()
         if self.version and not self.data.in_range(self.version):
             facts.notes.append(

@@ -12,6 +12,7 @@ from .rendering import (
     manifest_line,
     python_text,
     script_text,
+    sql_name,
     tidy_python,
     xml_text,
 )
@@ -26,6 +27,7 @@ _ESCAPES = {
     "js": script_text,
     "xml": xml_text,
     "cfg": manifest_line,
+    "sql": sql_name,
 }
 
 

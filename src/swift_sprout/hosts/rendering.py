@@ -92,6 +92,11 @@ def xml_text(value: object) -> str:
     return html.escape(shown, quote=True)
 
 
+def sql_name(value: object) -> str:
+    """Spell a value as a quoted name of SQL."""
+    return '"' + str(value).replace('"', '""') + '"'
+
+
 def manifest_line(value: object) -> str:
     """Spell a value as one line of an INI file in which ``%`` stands for interpolation."""
     return " ".join(str(value).split()).replace("%", "%%")

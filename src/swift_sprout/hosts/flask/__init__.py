@@ -1,0 +1,1 @@
+"""The Flask kit: applications made by a factory, whose modules are blueprints."""

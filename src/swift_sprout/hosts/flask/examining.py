@@ -1,0 +1,369 @@
+"""Examining the modules of a Flask site: what the files say, and what the running application answered."""
+
+from __future__ import annotations
+
+import ast
+import re
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from ...core.ladder import Rung, State
+from ...core.nearest import nearest
+from ...running.probe import Probe, ProbeFailed
+from ...running.scratch import scratch_folder
+from ..judging import judged
+
+if TYPE_CHECKING:
+    from ...core.findings import Finding
+    from ...core.results import ModuleCheck, SetupCheck
+    from .host import FlaskHost
+
+PROBE = Path(__file__).parent / "probe" / "ask.py"
+INSIDE = Path(__file__).parent.parent / "inside"
+NOT_APPLICABLE = {
+    Rung.COMPATIBLE: "Flask knows no needs of modules",
+    Rung.PERMITTED: "Flask has no users of its own",
+    Rung.PLACED: "Flask has no menus and no places for blocks",
+}
+
+
+class View(NamedTuple):
+    """A view of a blueprint: its function's name, file and line, its rules, and the templates that it draws."""
+
+    name: str
+    path: Path
+    line: int
+    rules: tuple[str, ...]
+    templates: tuple[tuple[str, int], ...]
+
+
+def views_of(folder: Path) -> list[View]:
+    """Return the views that the files of a module declare."""
+    found = []
+    for path in sorted(folder.glob("*.py")):
+        try:
+            tree = ast.parse(path.read_bytes())
+        except SyntaxError:
+            continue
+        for node in tree.body:
+            if not isinstance(node, ast.FunctionDef):
+                continue
+            rules = [rule for decorator in node.decorator_list for rule in _rules(decorator)]
+            if rules:
+                found.append(View(node.name, path, node.lineno, tuple(rules), tuple(_templates(node))))
+    return found
+
+
+def _rules(node: ast.expr) -> Iterator[str]:
+    if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.args:
+        if node.func.attr in ("route", "get", "post", "put", "delete", "patch"):
+            if isinstance(node.args[0], ast.Constant) and isinstance(node.args[0].value, str):
+                yield node.args[0].value
+
+
+def _templates(node: ast.AST) -> Iterator[tuple[str, int]]:
+    for call in ast.walk(node):
+        if isinstance(call, ast.Call) and isinstance(call.func, ast.Name) and call.func.id == "render_template":
+            if call.args and isinstance(call.args[0], ast.Constant) and isinstance(call.args[0].value, str):
+                yield call.args[0].value, call.lineno
+
+
+def judge(host: FlaskHost, modules: Sequence[str], live: bool, result: SetupCheck) -> Iterator[ModuleCheck]:
+    """Yield the check of each module; the application is started once for all."""
+    answers: dict[str, Any] = {}
+    stopped: dict[str, dict[str, Any]] = {}
+    if live:
+        answers, stopped = _ask(host, modules, result)
+    result.host_findings = list(_absent(host))
+    for name in modules:
+        yield _judge_one(host, name, answers, stopped, live, result)
+
+
+def _ask(
+    host: FlaskHost, modules: Sequence[str], result: SetupCheck
+) -> tuple[dict[str, Any], dict[str, dict[str, Any]]]:
+    """Ask the running application; a module whose import stops it is told apart and left out."""
+    stopped: dict[str, dict[str, Any]] = {}
+    answers: dict[str, Any] = {}
+    if host.search.found is None:
+        result.failure, result.failure_remedy = "there is no interpreter with Flask", "Name one with --python PATH."
+        return answers, stopped
+    for _start in range(4):
+        with scratch_folder() as scratch:
+            question = {"modules": list(modules), "scratch": str(scratch), "without": list(stopped)}
+            try:
+                with Probe(
+                    host.search.found, PROBE, host.root, question, host.options.limit_seconds, shared=INSIDE
+                ) as probe:
+                    answers = probe.answers()
+            except ProbeFailed as failed:
+                result.failure = f"the host was ended in step {failed.step}: {failed.reason}"
+                result.failure_remedy = "Mend what it says; a longer wait is given with --time-limit SECONDS."
+                return {}, stopped
+        result.version = answers.get("host", {}).get("version", result.version)
+        error = answers["failures"].get("application")
+        culprit = _culprit(host, error) if error is not None else ""
+        if error is None:
+            break
+        if not culprit or culprit in stopped:
+            result.failure = f"the application does not start: {_said(error)}"
+            result.failure_remedy = "Mend what is named there; the host itself stops in the same way."
+            break
+        stopped[culprit] = error
+    result.notes += [f"{name} stops the host as it stands; the others were checked without it" for name in stopped]
+    return answers, stopped
+
+
+def _culprit(host: FlaskHost, error: dict[str, Any]) -> str:
+    names = [one.name for one in host.modules()]
+    for one in reversed(error["chain"]):
+        places = [one.get("file") or ""] + [frame["file"] for frame in reversed(one["frames"])]
+        for place in places:
+            for name in names:
+                if place and Path(place).is_relative_to(host.root / name):
+                    return name
+    text = " ".join(one["text"] for one in error["chain"])
+    return next((name for name in sorted(names, key=len, reverse=True) if re.search(rf"\b{name}\b", text)), "")
+
+
+def _said(error: dict[str, Any]) -> str:
+    last = error["chain"][-1]
+    return f"{last['kind']}: {' '.join(str(last['text']).split())[:300]}"
+
+
+def _place(host: FlaskHost, error: dict[str, Any], otherwise: tuple[str, int]) -> tuple[str, int]:
+    for one in reversed(error["chain"]):
+        if one.get("file") and one.get("line"):
+            return host.relative(Path(one["file"])), int(one["line"])
+        for frame in reversed(one["frames"]):
+            return host.relative(Path(frame["file"])), int(frame["line"])
+    return otherwise
+
+
+def _absent(host: FlaskHost) -> Iterator[Finding]:
+    """Packages that the factory imports a blueprint from and that are not there."""
+    factory = host.factory()
+    registered = {package for package, *_ in factory.registered} if factory is not None else set()
+    for package, line in factory.imports.values() if factory is not None else ():
+        there = (host.root / package.replace(".", "/")).is_dir() or (host.root / f"{package}.py").is_file()
+        if package in registered and not there and "." not in package and factory is not None:
+            file = host.relative(factory.path)
+            yield host.finding("found.absent", package, file, line, near=host.nearest_module(package))
+
+
+def _judge_one(
+    host: FlaskHost,
+    name: str,
+    answers: dict[str, Any],
+    stopped: dict[str, dict[str, Any]],
+    live: bool,
+    result: SetupCheck,
+) -> ModuleCheck:
+    state = host.state(name)
+    findings = list(_static(host, name))
+    seen: dict[Rung, tuple[State, str]] = {rung: (State.NOT_APPLICABLE, why) for rung, why in NOT_APPLICABLE.items()}
+    seen[Rung.FOUND] = State.PASS, state.folder
+    seen[Rung.DESCRIBED] = State.PASS, f"{name}/__init__.py makes a blueprint"
+    if state.registered:
+        seen[Rung.REGISTERED] = State.PASS, "the factory registers it"
+    if not (host.root / name / "schema.sql").is_file():
+        seen[Rung.INSTALLED] = State.NOT_APPLICABLE, "it has no tables"
+    asked: list[tuple[str, float]] = []
+    if name in stopped:
+        error = stopped[name]
+        file, line = _place(host, error, (f"{name}/__init__.py", 0))
+        findings.append(host.finding("enabled.import-failed", name, file, line, reason=_said(error)))
+    elif live and "blueprints" in answers:
+        findings += _live(host, name, answers, seen, asked)
+    return judged(name, state.title, findings, seen, result.failure, asked)
+
+
+def _static(host: FlaskHost, name: str) -> Iterator[Finding]:
+    folder = host.root / name
+    init = folder / "__init__.py"
+    for path in sorted(folder.glob("*.py")):
+        try:
+            ast.parse(path.read_bytes())
+        except SyntaxError as error:
+            yield host.finding("described.syntax", name, host.relative(path), error.lineno or 0, reason=error.msg)
+    blueprint = _blueprint(init)
+    if blueprint is None:
+        if init.is_file() and not _broken(init):
+            yield host.finding("described.no-blueprint", name, host.relative(init), 1)
+    else:
+        yield from _described(host, name, init, blueprint)
+    factory = host.factory()
+    if factory is not None:
+        own = [one for one in factory.registered if one[0] == name]
+        file = host.relative(factory.path)
+        if not own:
+            yield host.finding(
+                "registered.not-registered", name, file, factory.function.lineno if factory.function else 0
+            )
+        elif len(own) > 1:
+            yield host.finding("registered.twice", name, file, own[1][1])
+        elif not own[0][2]:
+            yield host.finding("registered.after-return", name, file, own[0][1])
+    yield from _views(host, name)
+
+
+def _broken(path: Path) -> bool:
+    try:
+        ast.parse(path.read_bytes())
+    except SyntaxError:
+        return True
+    return False
+
+
+def _blueprint(init: Path) -> ast.Call | None:
+    """Return the call that makes a module's blueprint, or None."""
+    if not init.is_file() or _broken(init):
+        return None
+    for node in ast.parse(init.read_bytes()).body:
+        if isinstance(node, ast.Assign) and isinstance(node.value, ast.Call):
+            names = [target.id for target in node.targets if isinstance(target, ast.Name)]
+            if "blueprint" in names and ast.unparse(node.value.func).endswith("Blueprint"):
+                return node.value
+    return None
+
+
+def _name_of(call: ast.Call | None) -> str:
+    first = call.args[0] if call is not None and call.args else None
+    return str(first.value) if isinstance(first, ast.Constant) else ""
+
+
+def _described(host: FlaskHost, name: str, init: Path, call: ast.Call) -> Iterator[Finding]:
+    said = _name_of(call)
+    for other in host.modules():
+        if other.name != name and said and _name_of(_blueprint(host.root / other.name / "__init__.py")) == said:
+            yield host.finding(
+                "described.name-taken", name, host.relative(init), call.lineno, name=said, other=other.name
+            )
+            break
+    if (init.parent / "templates").is_dir() and not any(key.arg == "template_folder" for key in call.keywords):
+        yield host.finding("described.no-templates", name, host.relative(init), call.lineno)
+
+
+def _views(host: FlaskHost, name: str) -> Iterator[Finding]:
+    folder = host.root / name
+    views = views_of(folder)
+    init = folder / "__init__.py"
+    text = init.read_text("utf-8", "replace") if init.is_file() else ""
+    if any(view.path.name == "views.py" for view in views) and not re.search(
+        r"import\s+(\w+,\s*)*views\b|\.views\b", text
+    ):
+        yield host.finding("routed.no-views", name, host.relative(init), 1)
+    known = {
+        path.relative_to(parent).as_posix()
+        for parent in host.root.glob("*/templates")
+        for path in parent.rglob("*")
+        if path.is_file()
+    }
+    for view in views:
+        for template, line in view.templates:
+            if template not in known:
+                near = nearest(template, known)
+                yield host.finding(
+                    "served.template-absent",
+                    name,
+                    host.relative(view.path),
+                    line,
+                    view=view.name,
+                    template=template,
+                    near=f"; near is {near}" if near else "",
+                )
+    factory = host.factory()
+    prefixes = {one[0]: one[3] for one in factory.registered} if factory is not None else {}
+    if name not in prefixes:
+        return
+    for other in host.modules():
+        if other.name == name or other.name not in prefixes:
+            continue
+        taken = {prefixes[other.name] + rule for view in views_of(host.root / other.name) for rule in view.rules}
+        for view in views:
+            for rule in view.rules:
+                if prefixes[name] + rule in taken:
+                    yield host.finding(
+                        "routed.taken",
+                        name,
+                        host.relative(view.path),
+                        view.line,
+                        path=prefixes[name] + rule,
+                        other=other.name,
+                    )
+                    return
+
+
+def _live(
+    host: FlaskHost,
+    name: str,
+    answers: dict[str, Any],
+    seen: dict[Rung, tuple[State, str]],
+    asked: list[tuple[str, float]],
+) -> Iterator[Finding]:
+    names = [blueprint for blueprint, package in answers["blueprints"].items() if package == name]
+    factory = host.factory()
+    if not names:
+        file = host.relative(factory.path) if factory is not None else "wsgi.py"
+        line = next((one[1] for one in factory.registered if one[0] == name), 0) if factory is not None else 0
+        yield host.finding("enabled.not-there", name, file, line)
+        return
+    seen[Rung.ENABLED] = State.PASS, f"blueprint {names[0]} in the running application"
+    yield from _tables(host, name, answers, seen)
+    routes = [route for route in answers.get("routes") or () if route["module"] == name]
+    if routes:
+        seen[Rung.ROUTED] = State.PASS, f"{len(routes)} addresses, e.g. {routes[0]['path']}"
+    else:
+        seen[Rung.ROUTED] = State.NOT_APPLICABLE, "it has no address"
+    views = {view.name: view for view in views_of(host.root / name)}
+    pages = [page for page in answers.get("pages") or () if page["module"] == name]
+    marks = "data-module" in _layout(host.root / name)
+    for page in pages:
+        view = views.get(page["view"].rpartition(".")[2])
+        place = (host.relative(view.path), view.line) if view is not None else (f"{name}/__init__.py", 0)
+        values = {"path": page["path"], "status": page["status"]}
+        if page["status"] >= 500 or page["status"] == 0:
+            error = page["error"]
+            file, line = _place(host, error, place) if error else place
+            reason = _said(error) if error else f"status {page['status']}"
+            yield host.finding("served.error", name, file, line, reason=reason, **values)
+        elif page["empty"]:
+            yield host.finding("served.empty", name, *place, **values)
+        elif marks and "html" in page["type"] and not page["marked"]:
+            yield host.finding("served.unmarked", name, *place, **values)
+        else:
+            asked.append((page["path"], page["seconds"]))
+    if asked:
+        seen[Rung.SERVED] = State.PASS, f"{len(asked)} pages, e.g. {asked[0][0]}"
+    elif not pages:
+        seen[Rung.SERVED] = (
+            State.NOT_APPLICABLE,
+            "no page can be called without a record that stands for its parameters",
+        )
+
+
+def _layout(folder: Path) -> str:
+    path = folder / "templates" / folder.name / "layout.html"
+    return path.read_text("utf-8", "replace") if path.is_file() else ""
+
+
+def _tables(
+    host: FlaskHost, name: str, answers: dict[str, Any], seen: dict[Rung, tuple[State, str]]
+) -> Iterator[Finding]:
+    path = host.root / name / "schema.sql"
+    if not path.is_file():
+        return
+    text = path.read_text("utf-8", "replace")
+    there = answers.get("tables") or {}
+    wanted = re.findall(r'create table if not exists "?(\w+)"? \((.*?)\n\);', text, re.DOTALL)
+    for table, body in wanted:
+        line = text[: text.index(table)].count("\n") + 1
+        if table not in there:
+            yield host.finding("installed.table-absent", name, host.relative(path), line, table=table)
+            continue
+        for column in re.findall(r'^\s+"(\w+)"', body, re.MULTILINE):
+            if column not in there[table]["columns"]:
+                at = line + body[: body.index(f'"{column}"')].count("\n")
+                yield host.finding("installed.column-absent", name, host.relative(path), at, table=table, column=column)
+    seen[Rung.INSTALLED] = State.PASS, f"{len(wanted)} tables"

@@ -1,0 +1,280 @@
+"""One Flask site behind the protocol: a wsgi.py, an application factory, and packages with blueprints."""
+
+from __future__ import annotations
+
+import ast
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ...core.changes import ChangeSet
+from ...core.errors import HostFailed, Refused, WrongUse
+from ...core.hostfacts import Missing, ModuleState, StepRun
+from ...core.nearest import did_you_mean, nearest
+from ...running.interpreter import Search, find_interpreter
+from ...running.process import run
+from ..base import BaseHost
+from ..naming import check_inner_names, check_python_name
+from ..protocol import Edit
+
+if TYPE_CHECKING:
+    from ...core.brief import Brief
+    from ...core.names import NameFamily
+    from ...core.results import ModuleCheck, SetupCheck
+
+_NOT_MODULES = frozenset({"tests", "templates", "static", "instance", "__pycache__", "data"})
+
+
+class Registration(tuple[str, int, bool]):
+    """A line of the factory that registers a module's blueprint: package, line, and whether it is reached."""
+
+    __slots__ = ()
+
+
+class Factory:
+    """The function ``create_app`` as its file says it: what it imports and registers."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self.content = path.read_bytes()
+        self.imports: dict[str, tuple[str, int]] = {}  # the name in the factory: package, line
+        self.registered: list[tuple[str, int, bool, str]] = []  # package, line, reached, prefix
+        self.returns: list[int] = []
+        self.broken = ""
+        try:
+            tree = ast.parse(self.content)
+        except SyntaxError as error:
+            self.broken = f"line {error.lineno}: {error.msg}"
+            return
+        self.function = next(
+            (node for node in tree.body if isinstance(node, ast.FunctionDef) and node.name == "create_app"), None
+        )
+        for node in ast.walk(tree):
+            if isinstance(node, ast.ImportFrom) and node.module and node.level == 0:
+                for alias in node.names:
+                    self.imports[alias.asname or alias.name] = (node.module, node.lineno)
+        for line in self.function.body if self.function is not None else ():
+            for node in ast.walk(line):
+                if isinstance(node, ast.Return):
+                    self.returns.append(node.lineno)
+                if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.args:
+                    if node.func.attr == "register_blueprint" and isinstance(node.args[0], ast.Name):
+                        package = self.imports.get(node.args[0].id, (node.args[0].id, 0))[0]
+                        prefix = next((ast.unparse(key.value) for key in node.keywords if key.arg == "url_prefix"), "")
+                        reached = not self.returns or node.lineno < self.returns[0]
+                        self.registered.append((package, node.lineno, reached, prefix.strip("'\"")))
+
+
+class FlaskHost(BaseHost):
+    """A folder with wsgi.py."""
+
+    @cached_property
+    def search(self) -> Search:
+        """How the interpreter was looked for."""
+        return find_interpreter(
+            self.options.python, self.root, self.data.raw["package"], tuple(self.data.raw["environments"])
+        )
+
+    @property
+    def version(self) -> str:
+        """The installed version of Flask."""
+        found = self.search.found
+        return (found.distribution_version("flask") or "") if found is not None else ""
+
+    @property
+    def runtime(self) -> tuple[str, str]:
+        """The interpreter, and how it was found."""
+        found = self.search.found
+        return (str(found.path), found.origin) if found is not None else ("", "")
+
+    def missing(self) -> list[Missing]:
+        """Return what is missing to work here."""
+        missing = []
+        if self.search.found is None:
+            missing.append(Missing("no interpreter with Flask", "name one with --python PATH"))
+        if self.factory() is None:
+            missing.append(Missing("wsgi.py imports no create_app that can be found", "mend the import in wsgi.py"))
+        return missing
+
+    def python(self) -> str:
+        """Return the host's interpreter; raises HostFailed when there is none."""
+        if self.search.found is None:
+            raise HostFailed("no-interpreter", "No interpreter with Flask was found.", "Name one with --python PATH.")
+        return str(self.search.found.path)
+
+    # -- files ----------------------------------------------------------------------------------------------------
+
+    def factory(self) -> Factory | None:
+        """Return the application factory that wsgi.py imports, or None."""
+        try:
+            tree = ast.parse((self.root / "wsgi.py").read_bytes())
+        except (OSError, SyntaxError):
+            return None
+        for node in tree.body:
+            if isinstance(node, ast.ImportFrom) and node.module and any(one.name == "create_app" for one in node.names):
+                base = self.root.joinpath(*node.module.split("."))
+                for path in (base / "__init__.py", base.with_suffix(".py")):
+                    if path.is_file():
+                        return Factory(path)
+        return Factory(self.root / "wsgi.py") if b"def create_app" in (self.root / "wsgi.py").read_bytes() else None
+
+    def need_factory(self) -> Factory:
+        """Return the factory; raises Refused where it cannot be edited."""
+        found = self.factory()
+        if found is None or found.broken or found.function is None:
+            reason = found.broken if found is not None and found.broken else "no function create_app is there"
+            raise Refused("factory-unclear", f"The application factory cannot be read: {reason}.", "Mend wsgi.py.")
+        return found
+
+    def modules(self) -> list[ModuleState]:
+        """Return the packages that make a blueprint, or have a brief, or are registered."""
+        factory = self.factory()
+        registered = {package for package, *_ in factory.registered} if factory is not None else set()
+        own = factory.path.parent if factory is not None else self.root
+        found = []
+        for folder in sorted(self.root.iterdir()):
+            if not folder.is_dir() or folder.name in _NOT_MODULES or folder == own or folder.name.startswith("."):
+                continue
+            init = folder / "__init__.py"
+            text = init.read_text("utf-8", "replace") if init.is_file() else ""
+            if "Blueprint(" in text or (folder / "sprout.toml").is_file() or folder.name in registered:
+                title = folder.name.replace("_", " ").capitalize()
+                on = folder.name in registered
+                found.append(ModuleState(folder.name, folder.name, title, "", folder.name, True, on, None))
+        return found
+
+    def check_name(self, name: NameFamily) -> None:
+        """Raise when a new module cannot have this name here."""
+        check_python_name(self.data, name.snake)
+        super().check_name(name)
+        if (self.root / name.snake).exists():
+            raise Refused("name-taken", f"There is a folder {name.snake} already.", "Choose another name.")
+
+    def values(self, brief: Brief) -> dict[str, Any]:
+        """Return all values that the templates take."""
+        from .composing import values_of
+
+        check_inner_names(self.data, brief)
+        layout = next(iter(sorted(self.root.glob("*/templates/base.html"))), None)
+        text = layout.read_text("utf-8", "replace") if layout is not None else ""
+        return values_of(self.data, brief, "base.html" if "block content" in text else "")
+
+    def generate(
+        self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
+    ) -> dict[str, bytes]:
+        """Return the files that a brief makes of a module."""
+        files = super().generate(module, brief, last)
+        if brief.endpoints:
+            from ..openapi import described
+
+            files["openapi.json"] = described(brief).encode("utf-8")
+        return files
+
+    # -- switching ------------------------------------------------------------------------------------------------
+
+    def switch_on(self, module: str, at: str | None) -> Edit:
+        """Return the edit that imports and registers a blueprint before the factory's return."""
+        factory = self.need_factory()
+        edit = Edit(ChangeSet(f"enable {module}"))
+        if any(package == module for package, *_ in factory.registered):
+            edit.already.append(f"{self.relative(factory.path)} registers it")
+            return edit
+        if len(factory.returns) != 1:
+            raise Refused(
+                "factory-unclear",
+                f"{self.relative(factory.path)}: create_app has {len(factory.returns)} returns; nothing was changed.",
+                f"Write there: from {module} import blueprint as {module}; app.register_blueprint({module})",
+            )
+        lines = factory.content.decode("utf-8").split("\n")
+        spot = factory.returns[0] - 1
+        returned = lines[spot].strip().removeprefix("return").strip() or "app"
+        indent = lines[spot][: len(lines[spot]) - len(lines[spot].lstrip())]
+        prefix = f', url_prefix="{at.rstrip("/")}"' if at and at.strip("/") else ""
+        lines[spot:spot] = [
+            f"{indent}from {module} import blueprint as {module}",
+            f"{indent}{returned}.register_blueprint({module}{prefix})",
+        ]
+        edit.changes.add(self.relative(factory.path), factory.content, "\n".join(lines).encode("utf-8"))
+        return edit
+
+    def switch_off(self, module: str, for_good: bool = False) -> Edit:
+        """Return the edit that takes a blueprint's import and registration out."""
+        factory = self.need_factory()
+        edit = Edit(ChangeSet(f"disable {module}"))
+        numbers = {line for package, line, *_ in factory.registered if package == module}
+        numbers |= {line for package, line in factory.imports.values() if package == module}
+        lines = factory.content.decode("utf-8").split("\n")
+        for number in numbers:
+            words = lines[number - 1].strip()
+            plain = words.startswith(f"from {module} import blueprint") or re.fullmatch(
+                r"\w+\.register_blueprint\([^()]*\)", words
+            )
+            if not plain or "," in words.partition("import")[2].partition("(")[0]:
+                raise Refused(
+                    "factory-unclear",
+                    f"{self.relative(factory.path)}:{number} does more than one thing; nothing was changed.",
+                    "Take it out by hand.",
+                )
+        if numbers:
+            kept = [line for number, line in enumerate(lines, 1) if number not in numbers]
+            edit.changes.add(self.relative(factory.path), factory.content, "\n".join(kept).encode("utf-8"))
+        else:
+            edit.already.append("the factory does not register it")
+        return edit
+
+    def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
+        """Make the tables that are not there, by the modules' own commands."""
+        runs = []
+        for module in modules or [one.name for one in self.modules() if one.registered]:
+            if not (self.root / module / "schema.sql").is_file():
+                continue
+            words = [self.python(), "-m", "flask", "--app", "wsgi", module, "make-tables"]
+            ended = run(words, self.root, max(self.options.limit_seconds, 60), {"PYTHONDONTWRITEBYTECODE": "1"})
+            if ended.status != 0:
+                lines = [line for line in ended.output.splitlines() if line.strip()] or ["it printed nothing"]
+                raise HostFailed(
+                    "settle-failed",
+                    f"Step make tables of {module} did not work: {lines[-1][:300]}",
+                    "Mend that; `swift-sprout check` tells where and why.",
+                )
+            runs.append(StepRun(f"make tables of {module}", True, ended.output))
+        return runs
+
+    def serve_command(self, port: int) -> list[str]:
+        """Return the command that runs the site's own server."""
+        return [self.python(), "-m", "flask", "--app", "wsgi", "run", "--no-reload", "--port", str(port)]
+
+    def addresses(self, module: str) -> list[str]:
+        """Return the addresses of a module's views that need no parameters."""
+        from .examining import views_of
+
+        factory = self.factory()
+        prefix = next((one[3] for one in factory.registered if one[0] == module), "") if factory is not None else ""
+        paths = [prefix + rule for view in views_of(self.root / module) for rule in view.rules]
+        return [path for path in dict.fromkeys(paths) if "<" not in path]
+
+    def relative(self, path: Path) -> str:
+        """Return a path relative to the root."""
+        return path.relative_to(self.root).as_posix() if path.is_relative_to(self.root) else str(path)
+
+    def judge(self, modules: Sequence[str], live: bool, result: SetupCheck) -> Iterable[ModuleCheck]:
+        """Yield the check of each module."""
+        from .examining import judge
+
+        return judge(self, modules, live, result)
+
+    def nearest_module(self, name: str) -> str:
+        """Return a clause that names the module nearest to a name; empty when none is near."""
+        found = nearest(name, [one.name for one in self.modules()])
+        return f"; near is {found}" if found else ""
+
+    def refuse_access(self, access: str, who: str) -> None:
+        """Raise WrongUse for an access that a site without users cannot ask for."""
+        if access != "anyone":
+            raise WrongUse(
+                "access-not-carried",
+                f"{who} is for {access!r}, but Flask has no users of its own.",
+                did_you_mean(access, ["anyone"]) + " Guard the blueprint in before_request.",
+            )

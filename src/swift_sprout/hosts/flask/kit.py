@@ -1,0 +1,27 @@
+"""The Flask kit."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ..base import BaseKit
+from ..protocol import HostOptions
+from .host import FlaskHost
+
+
+class FlaskKit(BaseKit):
+    """Recognises folders whose ``wsgi.py`` calls an application factory."""
+
+    host = FlaskHost
+
+    def build_demo(self, folder: Path, options: HostOptions) -> HostOptions:
+        """Build the Brindle Quay site in an empty folder."""
+        from ..demo import copy_world, demo_interpreter, demo_step
+
+        python = demo_interpreter(self.data, options)
+        copy_world(self.data, folder)
+        demo_step([str(python.path), "-c", "import wsgi"], folder)
+        return options._replace(python=str(python.path))
+
+
+KIT = FlaskKit(Path(__file__).parent)

@@ -1,0 +1,1 @@
+"""What runs in the host's own interpreter."""

@@ -1,0 +1,109 @@
+"""The Flask kit, written by the contract of kits alone: the story on a real application."""
+
+import os
+import subprocess
+import tempfile
+from pathlib import Path
+
+from benchmarks.places import FLASK
+
+from swift_sprout.hosts.protocol import HostOptions
+from swift_sprout.hosts.registry import kit_named
+
+from ..support import WORLD, Case, Ran, SiteCase, sprout, tree_of
+
+
+class FlaskCase(SiteCase):
+    def setUp(self) -> None:
+        Case.setUp(self)
+        if not FLASK.exists():
+            raise RuntimeError("the Flask host is missing: run `make test`")
+        self.site = self.folder / "site"
+        self.site.mkdir()
+        kit_named("flask").build_demo(self.site, HostOptions(str(FLASK)))
+
+    def sprout(self, *words: str | Path, **environment: str) -> Ran:
+        options: list[str | Path] = ["--host", self.site]
+        if words[0] not in ("new", "add", "refresh", "adopt"):
+            options += ["--python", FLASK]
+        return sprout(*words, *options, cwd=None, stdin=None, **environment)
+
+
+class Story(FlaskCase):
+    def test_from_brief_to_served_page_and_back(self):
+        before = tree_of(self.site)
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        failing = self.assert_ok(self.sprout("check", "tide_board", "--format", "json"), 1)
+        self.assertEqual(self.codes(failing, "tide_board")[0], "registered.not-registered")
+        self.assert_ok(self.sprout("enable", "tide_board"))
+        passing = self.assert_ok(self.sprout("check", "--format", "json"))
+        self.assertEqual(passing.json["summary"]["served"], 3)
+        self.assertEqual(passing.json["summary"]["findings"], 0)
+        words: list[str | Path] = [FLASK, "-m", "unittest", "discover", "-s", "tide_board/tests", "-t", "."]
+        tests = subprocess.run(words, cwd=self.site, capture_output=True, text=True, timeout=60)
+        self.assertEqual(tests.returncode, 0, tests.stderr)
+        added = self.assert_ok(
+            self.sprout("add", "command", "List tides: Prints the tides, lists Tide", "--to", "tide_board")
+        )
+        self.assertIn("commands.py", added.out)
+        ran = subprocess.run(
+            [FLASK, "-m", "flask", "--app", "wsgi", "tide_board", "list-tides"],
+            cwd=self.site,
+            capture_output=True,
+            text=True,
+        )
+        self.assertEqual((ran.returncode, ran.stdout), (0, ""), ran.stderr)
+        for _ in range(3):
+            self.assert_ok(self.sprout("undo"))
+        after = tree_of(self.site)
+        after.pop("brindle_quay.sqlite3")
+        self.assertEqual(after, before)
+
+    def test_the_other_commands(self):
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.assert_ok(self.sprout("enable", "tide_board", "--at", "/harbour"))
+        self.assertIn('url_prefix="/harbour"', (self.site / "harbour/__init__.py").read_text())
+        self.assertIn("/harbour/tides", self.assert_ok(self.sprout("show", "routes", "tide_board")).out)
+        self.assertIn("3.1", self.assert_ok(self.sprout("survey")).out)
+        self.assertIn("harbour_office", self.assert_ok(self.sprout("graph")).out)
+        self.assertIn("served", self.assert_ok(self.sprout("why", "tide_board")).out)
+        self.assert_ok(self.sprout("disable", "tide_board"))
+        self.assertNotIn("tide_board", (self.site / "harbour/__init__.py").read_text())
+        before = tree_of(self.site)
+        sandbox = self.assert_ok(self.sprout("check", "tide_board", "--sandbox", "--format", "json"), 1)
+        self.assertEqual(sandbox.json["setups"][1]["modules"][0]["ladder"][-1]["state"], "pass")
+        self.assertEqual(tree_of(self.site), before)
+        self.assert_ok(self.sprout("remove", "tide_board", "--data", "keep"))
+        self.assertFalse((self.site / "tide_board").exists())
+
+    def test_what_it_cannot_carry_is_refused_with_the_nearest(self):
+        before = tree_of(self.site)
+        for words, said in (
+            (("new", "--brief", WORLD / "berth_register.toml"), "Flask has no users"),
+            (("new", "Board", "--page", "/board: Board, access staff"), "before_request"),
+            (("new", "Board", "--record", "Log: data json"), "carry no field of type json"),
+            (("new", "flask", "--page", "/x"), "Flask uses it itself"),
+        ):
+            with self.subTest(words):
+                self.assertIn(said, self.assert_ok(self.sprout(*words), 2).err)
+                self.assertEqual(tree_of(self.site), before)
+
+    def test_a_factory_with_two_returns_is_left_alone(self):
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.change(
+            "harbour/__init__.py",
+            "    app = Flask(__name__)\n",
+            "    app = Flask(__name__)\n    if app.testing:\n        return app\n",
+        )
+        before = tree_of(self.site)
+        self.assertIn("2 returns", self.assert_ok(self.sprout("enable", "tide_board"), 4).err)
+        self.assertEqual(tree_of(self.site), before)
+
+
+class Demo(Case):
+    def test_the_demo_tells_what_this_host_has_not(self):
+        with tempfile.TemporaryDirectory() as folder:
+            ran = sprout("demo", os.path.join(folder, "quay"), "--kit", "flask", "--python", FLASK)
+            self.assert_ok(ran)
+            self.assertIn("part-not-carried", ran.err + ran.out)
+            self.assertIn("3 modules, 3 served", ran.out)
