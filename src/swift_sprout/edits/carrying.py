@@ -61,6 +61,16 @@ def _carried(ending: str, current: str, before: str, after: str) -> str:
         from .catalogue import carry_catalogue
 
         return carry_catalogue(current, after)
+    if ending in ("cfg", "ini"):
+        from .ini import carry_ini
+
+        return carry_ini(current, before, after)
+    if ending == "xml":
+        from .xmldata import carry_data
+
+        data = carry_data(current, before, after)
+        if data is not None:
+            return data
     merged, conflicts = three_way(current, before, after)
     if conflicts:
         raise NotCarried(conflicts[0], "what was written there meets what would be added")

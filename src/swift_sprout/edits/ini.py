@@ -73,3 +73,67 @@ def _read(text: str):  # type: ignore[no-untyped-def]
         line = getattr(error, "lineno", 0) or next((number for number, _ in getattr(error, "errors", [])), 0)
         raise NotCarried(line, f"it is not INI: {str(error).splitlines()[0]}") from None
     return config
+
+
+def carry_ini(current: str, before: str, after: str) -> str:
+    """Carry a change of generated text into an INI file: lines of lists by line, single values where they were left.
+
+    Raises NotCarried when a value that changes was changed here as well.
+    """
+    old, new, here = (_lists(text) for text in (before, after, current))
+    found = current
+    for section, option in {**old, **new}:
+        was, wanted, now = (one.get((section, option), []) for one in (old, new, here))
+        if was == wanted or now == wanted:
+            continue
+        if len(was) == len(wanted) == 1:
+            if now != was:
+                raise NotCarried(0, f"{option} under [{section}] was changed here as well")
+            config = _read(found)
+            config.set(section, option, wanted[0])
+            found = str(config)
+            continue
+        for line in wanted:
+            if line not in was and line not in now:
+                later = [one for one in wanted[wanted.index(line) + 1 :] if one in now]
+                found = _put_before(found, section, option, line, later[0] if later else "")
+        gone = {line for line in was if line not in wanted}
+        found = _without(found, section, option, gone)
+    return found
+
+
+def _put_before(text: str, section: str, option: str, line: str, other: str) -> str:
+    """Add a line to a list before another one that stands there, so that the order of what is made stays; or last."""
+    lines = text.splitlines(keepends=True)
+    at = _line_of(lines, section, option, other) if other else 0
+    if not other or not lines[at][:1].isspace() or lines[at].strip() != other:
+        return add_line(text, section, option, line)
+    indent = lines[at][: len(lines[at]) - len(lines[at].lstrip())]
+    lines.insert(at, indent + line + ("\r\n" if lines[at].endswith("\r\n") else "\n"))
+    return "".join(lines)
+
+
+def _lists(text: str) -> dict[tuple[str, str], list[str]]:
+    config = _read(text)
+    return {
+        (section.name, option): [line.strip() for line in (item.value or "").splitlines() if line.strip()]
+        for section in config.iter_sections()
+        for option, item in section.items()
+    }
+
+
+def _without(text: str, section: str, option: str, gone: set[str]) -> str:
+    """Take lines out of an option that holds one value a line; those that stand behind its name stay."""
+    lines = text.splitlines(keepends=True)
+    inside = started = False
+    kept = []
+    for line in lines:
+        plain = line.strip()
+        if plain.startswith("["):
+            inside, started = plain == f"[{section}]", False
+        elif plain and not line[:1].isspace():
+            started = inside and plain.replace(" ", "").lower().startswith((f"{option.lower()}=", f"{option.lower()}:"))
+        elif started and plain in gone:
+            continue
+        kept.append(line)
+    return "".join(kept)

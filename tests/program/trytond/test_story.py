@@ -161,6 +161,49 @@ class Story(PlatformCase):
         self.assertIn("/DATABASE/r/ROUTER", ran.err)
 
 
+class ByHand(PlatformCase):
+    """Modules that people wrote, and files that they edited since."""
+
+    def test_a_module_made_by_hand_is_adopted_and_added_to(self):
+        adopted = self.assert_ok(self.sprout("adopt", "ferries"))
+        self.assertIn("sailing", adopted.out)
+        self.assertIn("the route 'timetable' is not read into a page", adopted.out)
+        self.assertIn("leaves_at: time", (self.site / "modules/ferries/sprout.toml").read_text())
+        routes = (self.site / "modules/ferries/routes.py").read_bytes()
+        self.assert_ok(self.sprout("add", "record", "Landing: name text(40), unique", "--to", "ferries"))
+        manifest = (self.site / "modules/ferries/tryton.cfg").read_text()
+        self.assertIn("    sailing.xml\n    landing.xml\n", manifest)
+        self.assertIn("    sailing.Sailing\n    landing.Landing\n", manifest)
+        self.assertIn('parent="menu_ferries"', (self.site / "modules/ferries/landing.xml").read_text())
+        self.assertEqual((self.site / "modules/ferries/routes.py").read_bytes(), routes)
+        self.assert_ok(self.sprout("settle", "ferries"))
+        checked = self.assert_ok(self.sprout("check", "ferries", "--format", "json"))
+        self.assertEqual(self.codes(checked, "ferries"), [])
+        while self.sprout("undo").status == 0:
+            pass
+        self.assertNotIn("landing", (self.site / "modules/ferries/tryton.cfg").read_text())
+
+    def test_a_changed_brief_is_brought_in_without_losing_what_people_wrote(self):
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.change("modules/tide_board/tryton.cfg", "    tide.xml\n", "    tide.xml\n    own.xml\n")
+        self.put("modules/tide_board/own.xml", '<tryton><data><menuitem id="own" name="Own"/></data></tryton>\n')
+        self.change(
+            "modules/tide_board/sprout.toml",
+            '"station: text(80)",',
+            '"station: text(80)",\n    "draught_m: decimal(4,1), optional",',
+        )
+        with (self.site / "modules/tide_board/sprout.toml").open("a") as brief:
+            brief.write('\n[[group]]\nname = "Tide watchers"\nmay = { Tide = "read create" }\n')
+        ran = self.assert_ok(self.sprout("refresh", "tide_board"))
+        self.assertIn("groups.xml", ran.out)
+        manifest = (self.site / "modules/tide_board/tryton.cfg").read_text()
+        self.assertIn("own.xml", manifest)
+        self.assertIn("groups.xml", manifest)
+        self.assert_ok(self.sprout("enable", "tide_board"))
+        checked = self.sprout("check", "tide_board", "--format", "json")
+        self.assertEqual(set(self.ladder(checked, "tide_board").values()), {"pass"}, checked.out)
+
+
 class BadInput(PlatformCase):
     def test_a_database_that_is_none(self):
         (self.site / DATABASE).write_bytes(b"no database at all" * 100)

@@ -150,7 +150,7 @@ class TrytondHost:
         """Return the files that a brief makes of a module."""
         from .composing.module import generate
 
-        return generate(self.data, brief, last)
+        return generate(self.data, brief, last, self._module(module).menu_root)
 
     def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
         """Return nothing: the host brings its tables to the models by itself when a module is updated."""

@@ -46,14 +46,17 @@ def compose(root: Path, data: KitData, brief: Brief, place: Place) -> ChangeSet:
     return changes
 
 
-def generate(data: KitData, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None) -> dict[str, bytes]:
+def generate(
+    data: KitData, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None, menu_root: str = ""
+) -> dict[str, bytes]:
     """Return every file of a module: path below its folder, and content. Raises WrongUse for what it cannot carry.
 
-    last -- another brief with all its files: those whose values are the same are taken from there
+    last      -- another brief with all its files: those whose values are the same are taken from there
+    menu_root -- the module's entry in the host's menu, where it was written by hand; empty for one of its own
     """
     check_inner_names(data, brief)
-    values = values_of(data, brief)
-    before = (values_of(data, last[0]), last[1]) if last is not None else None
+    values = values_of(data, brief, menu_root)
+    before = (values_of(data, last[0], menu_root), last[1]) if last is not None else None
     files = {BRIEF_FILE: brief_text(brief).encode("utf-8")}
     files |= files_of(data, brief.name.snake, values, before)
     if brief.endpoints:
@@ -73,8 +76,8 @@ def generate(data: KitData, brief: Brief, last: tuple[Brief, Mapping[str, bytes]
     return files
 
 
-def values_of(data: KitData, brief: Brief) -> Values:
-    """Return all values that the templates of a module take."""
+def values_of(data: KitData, brief: Brief, menu_root: str = "") -> Values:
+    """Return all values that the templates of a module take; ``menu_root`` as in ``generate``."""
     label = brief.name.snake
     records = [record_values(data, brief, record, number) for number, record in enumerate(brief.records)]
     by_name = {record["record"]: record for record in records}
@@ -116,10 +119,11 @@ def values_of(data: KitData, brief: Brief) -> Values:
         ],
         "missing_message": f"{label}.msg_missing",
         "unfit_message": f"{label}.msg_unfit",
-        "has_menu": bool(brief.records or brief.menu),
+        "has_menu": bool(brief.records or brief.menu) and not menu_root,
+        "menu_root": menu_root or f"menu_{label}",
         **_rights(brief),
         **_assets(brief),
-        **_placed(brief),
+        **_placed(brief, menu_root or f"menu_{label}"),
         **_programs(data, brief),
         **_settings(data, brief),
     }
@@ -157,10 +161,10 @@ def _assets(brief: Brief) -> Values:
     }
 
 
-def _placed(brief: Brief) -> Values:
+def _placed(brief: Brief, menu_root: str) -> Values:
     from .placing import block_values, entry_values, placement_values
 
-    entries = entry_values(brief)
+    entries = entry_values(brief, menu_root)
     blocks = block_values(brief)
     return {
         "entries": entries,

@@ -11,11 +11,13 @@ from ...rendering import python_docstring, python_text
 from .pages import listing_route
 from .shared import Values, model_name, openers_of
 
-_ROOTS = {"site": "menu_{label}", "administration": "ir.menu_administration"}
 
+def entry_values(brief: Brief, menu_root: str) -> list[Values]:
+    """Return the values of the menu entries, each behind the one that it hangs under.
 
-def entry_values(brief: Brief) -> list[Values]:
-    """Return the values of the menu entries, each behind the one that it hangs under."""
+    menu_root -- the id of the module's own entry in the host's menu
+    """
+    roots = {"site": menu_root, "administration": "ir.menu_administration"}
     found = []
     for entry in _parents_first(brief):
         page = next((one for one in brief.pages if entry.page in (one.path, *one.also)), None) if entry.page else None
@@ -24,7 +26,7 @@ def entry_values(brief: Brief) -> list[Values]:
             (one for one in brief.menu if one.side == entry.side and same_name(one.title, entry.parent)), None
         )
         groups = openers_of(brief, page.access) if page is not None else None
-        above = f"entry_{entry_key(parent)}" if parent else _ROOTS[entry.side].format(label=brief.name.snake)
+        above = f"entry_{entry_key(parent)}" if parent else roots[entry.side]
         found.append(
             {
                 "entry": key,

@@ -69,7 +69,12 @@ def _live(one: Examination, seen: Seen) -> None:
         seen[Rung.ROUTED] = State.PASS, f"{len(routes)} addresses, e.g. {routes[0]['path']}"
     rights = one.answers("rights")
     pages = [page for page in one.answers("pages") if page["status"] is not None]
-    groups = {right["group"] for right in rights if right["group"] and right["modes"]}
+    everybody = {(right["model"], mode) for right in rights if not right["group"] for mode in right["modes"]}
+    groups = {
+        right["group"]
+        for right in rights
+        if right["group"] and any((right["model"], mode) not in everybody for mode in right["modes"])
+    }
     if rights or pages:
         who = f"{len(groups)} group{'' if len(groups) == 1 else 's'} with rights" if groups else "no group with rights"
         turned = len({page["asked"] for page in pages if page["who"] == "visitor" and page["status"] in (401, 403)})

@@ -107,6 +107,14 @@ class ModuleFiles:
         return [record for file in self.data_files for record in file.records]
 
     @cached_property
+    def menu_root(self) -> str:
+        """The id of its first entry at the top of the host's menu that was written by hand; empty for none."""
+        for record in self.records:
+            if record.menuitem and not record.ref("parent") and record.path.name != "menu.xml":
+                return record.id
+        return ""
+
+    @cached_property
     def ids(self) -> dict[str, DataRecord]:
         """The first record of each id."""
         found: dict[str, DataRecord] = {}
