@@ -126,7 +126,7 @@ class SiteCase(Case):
 
     def put(self, path: str, text: str) -> Path:
         """Write a file of the site."""
-        return self.write(f"site/{path}", text)
+        return self.write(f"{self.site.name}/{path}", text)
 
     def ladder(self, ran: Ran, module: str) -> dict[str, str]:
         """Return rung to state of one module from a JSON check."""

@@ -10,7 +10,7 @@ from ..core.errors import Refused, WrongUse
 from ..core.nearest import did_you_mean
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Iterable, Sequence
 
     from ..core.findings import Rule
     from ..core.results import CheckResult
@@ -18,13 +18,15 @@ if TYPE_CHECKING:
 FORMS = {".json": "JSON", ".xml": "JUnit XML", ".sarif": "SARIF 2.1.0", ".html": "one HTML page", ".txt": "text"}
 
 
-def write_check(path: Path, result: CheckResult, rules: Iterable[Rule]) -> None:
+def write_check(path: Path, results: Sequence[CheckResult], rules: Iterable[Rule]) -> None:
     """Write a check to a file, all or nothing; raises WrongUse for an unknown ending and Refused where it cannot.
+
+    results -- of one host; of several for the form that can hold them, the page
 
     A file that is there is replaced only when it is such a report: it was made by this function before.
     """
     check_ending(path)
-    content = _content(path.suffix, result, rules)
+    content = _content(path.suffix, results, rules)
     if path.exists() and not _is_report(path):
         raise Refused("output-taken", f"--output {path}: the file is there and is no report.", "Name another file.")
     part = path.with_name(f".{path.name}.{os.getpid()}")
@@ -45,7 +47,8 @@ def check_ending(path: Path) -> None:
         )
 
 
-def _content(ending: str, result: CheckResult, rules: Iterable[Rule]) -> str:
+def _content(ending: str, results: Sequence[CheckResult], rules: Iterable[Rule]) -> str:
+    result = results[0]
     if ending == ".json":
         from .documents import check, dump
 
@@ -61,7 +64,7 @@ def _content(ending: str, result: CheckResult, rules: Iterable[Rule]) -> str:
     if ending == ".html":
         from .page import page
 
-        return page([result])
+        return page(results)
     import io
 
     from .terminal import Terminal

@@ -27,12 +27,12 @@ def page(results: Iterable[CheckResult]) -> str:
     results = list(results)
     template = (Path(__file__).parent / "page.html.mustache").read_text("utf-8")
     setups = [_setup(result, setup, len(results) > 1) for result in results for setup in result.setups]
-    findings = [_finding(result, finding, name) for result in results for name, finding in _all(result)]
+    findings = [_finding(result, finding, name) for result in results for name, finding in _all(results, result)]
     times = _times(results)
     values = {
         "title": f"Check of {', '.join(result.kit_title for result in results)} modules",
-        "facts": "  ".join(dict.fromkeys(result.root for result in results)),
-        "summary": " ".join(summary(result) for result in results),
+        "facts": "; ".join(_of_host(results, result) + result.root for result in results),
+        "summary": "; ".join(_of_host(results, result) + summary(result) for result in results),
         "setups": setups,
         "findings": findings,
         "any_findings": bool(findings),
@@ -45,10 +45,16 @@ def page(results: Iterable[CheckResult]) -> str:
     return filled
 
 
-def _all(result: CheckResult) -> Iterable[tuple[str, Finding]]:
+def _of_host(results: list[CheckResult], result: CheckResult) -> str:
+    """Return what stands before a fact of one host where there are several."""
+    return f"{result.kit_title}: " if len(results) > 1 else ""
+
+
+def _all(results: list[CheckResult], result: CheckResult) -> Iterable[tuple[str, Finding]]:
     several = len(result.setups) > 1
     for setup in result.setups:
-        name = f"{setup.setup} set-up" if several else ""
+        words = [result.kit_title] if len(results) > 1 else []
+        name = ", ".join([*words, f"{setup.setup} set-up"] if several else words)
         for finding in setup.host_findings:
             yield name, finding
         for module in setup.modules:

@@ -161,6 +161,30 @@ class Story(PlatformCase):
         self.assertIn("/DATABASE/r/ROUTER", ran.err)
 
 
+class SeveralHosts(PlatformCase):
+    def test_two_hosts_are_checked_and_stand_on_one_page(self):
+        from benchmarks.places import FLASK
+
+        from swift_sprout.hosts.protocol import HostOptions
+        from swift_sprout.hosts.registry import kit_named
+
+        other = self.folder / "site"
+        other.mkdir()
+        kit_named("flask").build_demo(other, HostOptions(str(FLASK)))
+        page = self.folder / "hosts.html"
+        ran = self.assert_ok(self.sprout("check", "ferries", "--also", f"{other},{FLASK}", "--output", page))
+        self.assertIn("trytond 8.2", ran.out)
+        self.assertIn("Flask 3.1", ran.out)
+        text = page.read_text("utf-8")
+        self.assertIn("Check of trytond, Flask modules", text)
+        self.assertIn(f"Flask: {other}", text)
+        (other / "ferries/__init__.py").write_text("blueprint = None\n")
+        failing = self.assert_ok(self.sprout("check", "ferries", "--also", f"{other},{FLASK}", "--output", page), 1)
+        self.assertIn("described.no-blueprint", failing.out)
+        for words in (("--format", "json"), ("--sandbox",), ("--output", self.folder / "all.json")):
+            self.assertIn("--also", self.assert_ok(self.sprout("check", "--also", other, *words), 2).err + str(words))
+
+
 class ByHand(PlatformCase):
     """Modules that people wrote, and files that they edited since."""
 

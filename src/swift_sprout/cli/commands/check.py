@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ...actions.checking import check, exit_status
-from ...actions.hosting import OpenHost, open_host
+from ...actions.hosting import HostChoice, OpenHost, open_host
 from ...core.errors import WrongUse
 from .. import options as shared
 from .. import output
@@ -20,6 +20,7 @@ EXAMPLE = """examples:
   swift-sprout check tide_board
   swift-sprout check --static --watch
   swift-sprout check --sandbox --output check.html
+  swift-sprout check berth_register --also ../platform --output hosts.html
   swift-sprout check --mend --preview"""
 
 
@@ -40,6 +41,13 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         default=[],
         help="also write .json, .xml (JUnit), .sarif, .html, .txt",
     )
+    parser.add_argument(
+        "--also",
+        metavar="HOST[,PYTHON]",
+        action="append",
+        default=[],
+        help="a further host, with its interpreter; with --output FILE.html all are on one page",
+    )
     shared.runs_host(parser)
     shared.writes(parser)
     shared.common(parser)
@@ -57,6 +65,7 @@ def run(options: argparse.Namespace) -> int:
             check_ending(path)
     if options.watch:
         return _watch(opened, options)
+    others = [open_host(_further(options, said)) for said in options.also]
     with output.progress(options) as tell:
         if options.mend:
             return _mend(opened, options, outputs)
@@ -67,9 +76,17 @@ def run(options: argparse.Namespace) -> int:
         else:
             tell("asking the running host" if not options.static else "reading files")
             result = check(opened, options.modules, options.static)
-    _show(result, options)
-    _write(outputs, result, opened)
-    return exit_status(result)
+        results = [result, *(check(other, options.modules, options.static) for other in others)]
+    for one in results:
+        _show(one, options)
+    _write(outputs, results, opened)
+    return max(exit_status(one) for one in results)
+
+
+def _further(options: argparse.Namespace, said: str) -> HostChoice:
+    """Return the choice of a further host: its folder, and behind a comma its interpreter."""
+    path, _, python = said.partition(",")
+    return shared.host_choice(options)._replace(path=path, kit=None, python=python or None)
 
 
 def _refuse_contradictions(options: argparse.Namespace) -> None:
@@ -78,10 +95,19 @@ def _refuse_contradictions(options: argparse.Namespace) -> None:
         ("watch", "sandbox"),
         ("watch", "mend"),
         ("mend", "sandbox"),
+        ("also", "sandbox"),
+        ("also", "mend"),
+        ("also", "watch"),
     )
     for one, other in pairs:
         if getattr(options, one) and getattr(options, other):
             raise WrongUse("arguments", f"--{one} and --{other} contradict each other.", "Give one of them.")
+    if options.also and (output.wants_json(options) or any(not path.endswith(".html") for path in options.output)):
+        raise WrongUse(
+            "arguments",
+            "--also: such a document is about one host.",
+            "Use --output FILE.html, or check them one by one.",
+        )
     for needs, needed in (("keep", "sandbox"), ("preview", "mend")):
         if getattr(options, needs) and not getattr(options, needed):
             raise WrongUse("arguments", f"--{needs} goes with --{needed}.", f"Add --{needed}, or leave it out.")
@@ -99,11 +125,11 @@ def _show(result: CheckResult, options: argparse.Namespace) -> None:
         check_text.check(output.terminal(options), result, evidence)
 
 
-def _write(outputs: list[Path], result: CheckResult, opened: OpenHost) -> None:
+def _write(outputs: list[Path], results: list[CheckResult], opened: OpenHost) -> None:
     for path in outputs:
         from ...reports.files import write_check
 
-        write_check(path, result, opened.kit.data.rules)
+        write_check(path, results, opened.kit.data.rules)
 
 
 def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) -> int:
@@ -138,7 +164,7 @@ def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) ->
         return exit_status(mended.before)
     result = mended.after or mended.before
     _show(result, options)
-    _write(outputs, result, opened)
+    _write(outputs, [result], opened)
     return exit_status(result)
 
 

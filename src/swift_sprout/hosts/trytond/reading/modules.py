@@ -109,10 +109,10 @@ class ModuleFiles:
     @cached_property
     def menu_root(self) -> str:
         """The id of its first entry at the top of the host's menu that was written by hand; empty for none."""
-        for record in self.records:
-            if record.menuitem and not record.ref("parent") and record.path.name != "menu.xml":
-                return record.id
-        return ""
+        tops = [record for record in self.records if record.menuitem and not record.ref("parent")]
+        if any(record.path.name == "menu.xml" for record in tops):
+            return ""
+        return tops[0].id if tops else ""
 
     @cached_property
     def ids(self) -> dict[str, DataRecord]:
