@@ -124,9 +124,9 @@ def _culprit(host: FlaskHost, error: dict[str, Any]) -> str:
                 if place and Path(place).is_relative_to(host.root / name):
                     return name
     factory = host.factory()
-    lines = {line: package for package, line, *_ in factory.registered} if factory is not None else {}
-    for one in error["chain"] if factory is not None else ():
-        for frame in one["frames"]:
+    if factory is not None:
+        lines = {line: package for package, line, *_ in factory.registered}
+        for frame in (frame for one in error["chain"] for frame in one["frames"]):
             if Path(frame["file"]) == factory.path and frame["line"] in lines:
                 return lines[frame["line"]]
     text = " ".join(one["text"] for one in error["chain"])
