@@ -244,7 +244,8 @@ class OtherKits(SiteCase):
         (site / "quay_kit").mkdir(parents=True)
         (site / "quay_kit/kit.toml").write_text(
             'format = "swift-sprout/kit/1"\nid = "quay"\ntitle = "Quay boards"\nsort = "notice boards"\n'
-            'checked = ["1.0"]\nworks = ">=1"\nneeds = ["a board"]\n\n[recognise]\nfile = "board.txt"\n\n[parts]\npage = "a notice"\n'
+            'checked = ["1.0"]\nworks = ">=1"\nneeds = ["a board"]\n\n[recognise]\nfile = "board.txt"\n\n[parts]\npage = "a notice"\n\n[rungs]\n'
+            '[naming]\npattern = "[a-z]+"\nlongest = 9\nspelling = "snake"\n[[file]]\ntemplate = "x"\nwrites = "x"\nwhy = "x"\n'
         )
         (site / "quay_kit/rules.toml").write_text("")
         (site / "quay_kit/__init__.py").write_text(
@@ -257,8 +258,10 @@ class OtherKits(SiteCase):
         (meta / "METADATA").write_text("Metadata-Version: 2.1\nName: quay-kit\nVersion: 1.0\n")
         (meta / "entry_points.txt").write_text("[swift_sprout.kits]\nquay = quay_kit:KIT\n")
         ran = self.assert_ok(sprout("kits", "--format", "json", PYTHONPATH=str(site)))
-        self.assertEqual([kit["kit"] for kit in ran.json["kits"]], ["django", "quay"])
-        self.assertEqual([kit["kit"] for kit in sprout("kits", "--format", "json").json["kits"]], ["django"])
+        self.assertEqual([kit["kit"] for kit in ran.json["kits"]], ["django", "flask", "trytond", "quay"])
+        self.assertEqual(
+            [kit["kit"] for kit in sprout("kits", "--format", "json").json["kits"]], ["django", "flask", "trytond"]
+        )
         ran = sprout("survey", "--host", Path("/"), "--kit", "quai", PYTHONPATH=str(site))
         self.assertIn("Nearest known: quay", ran.err)
 

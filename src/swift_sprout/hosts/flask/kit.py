@@ -2,17 +2,35 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from pathlib import Path
 
-from ..base import BaseKit
-from ..protocol import HostOptions
-from .host import FlaskHost
+from ..kitdata import KitData, load_kit_data
+from ..protocol import Host, HostOptions
 
 
-class FlaskKit(BaseKit):
-    """Recognises folders whose ``wsgi.py`` calls an application factory."""
+class FlaskKit:
+    """Recognises folders whose ``wsgi.py`` calls an application factory; what opens them is imported only then."""
 
-    host = FlaskHost
+    @cached_property
+    def data(self) -> KitData:
+        """The kit's data."""
+        return load_kit_data(Path(__file__).parent)
+
+    def recognises(self, folder: Path) -> bool:
+        """True when the folder holds an entry that names the application factory."""
+        known = self.data.raw["recognise"]
+        path = folder / known["file"]
+        try:
+            return path.is_file() and known["holds"] in path.read_text("utf-8", "replace")
+        except OSError:
+            return False
+
+    def open(self, root: Path, options: HostOptions) -> Host:
+        """Return the host at a root."""
+        from .host import FlaskHost
+
+        return FlaskHost(root, self.data, options)
 
     def build_demo(self, folder: Path, options: HostOptions) -> HostOptions:
         """Build the Brindle Quay site in an empty folder."""
@@ -24,4 +42,4 @@ class FlaskKit(BaseKit):
         return options._replace(python=str(python.path))
 
 
-KIT = FlaskKit(Path(__file__).parent)
+KIT = FlaskKit()
