@@ -53,7 +53,7 @@ internal = "beacon_{number}"
 name = "Lamp"
 fields = ["colour: text(20)", "lit: yes/no"]
 [[page]]
-path = "/lamps"
+path = "/"
 title = "Lamps"
 shows = "Lamp"
 """
@@ -93,7 +93,7 @@ def checking(folder: Path) -> Iterator[Row]:
     yield compare(
         "trytond: check, 20 modules / boot, 20 requests",
         command([PROGRAM, "check", *names, "--host", host, "--python", TRYTOND, "-q"]),
-        command([TRYTOND, script, *(f"/{DATABASE}/r/{name}/lamps" for name in names)], host),
+        command([TRYTOND, script, *(f"/{DATABASE}/r/{name}" for name in names)], host),
         1.5,
         repeats=5,
     )

@@ -161,6 +161,7 @@ def _plan_all(opened: OpenHost, wanted: Wanted) -> tuple[list[Made], ChangeSet]:
     whole = ChangeSet(f"new {len(wanted.briefs)} modules")
     names: dict[str, str] = {}
     paths: dict[str, str] = {}
+    apart = opened.kit.data.raw.get("addresses_apart", False)
     from ..running.cores import both_cores
 
     opened.host.places()  # read once, before the work is shared out
@@ -171,7 +172,7 @@ def _plan_all(opened: OpenHost, wanted: Wanted) -> tuple[list[Made], ChangeSet]:
             raise WrongUse("name-twice", f"{brief} and {names[label]} are both {label}.", "Rename one of them.")
         names[label] = brief
         for path in [*(page.path for page in one.brief.pages), *(each.path for each in one.brief.endpoints)]:
-            if path in paths:
+            if path in paths and not apart:
                 raise WrongUse("page-twice", f"{brief} and {paths[path]} both have {path}.", "Change one path.")
             paths[path] = brief
         for change in one.changes.changes:

@@ -276,12 +276,9 @@ class BaseKit:
 
     def recognises(self, folder: Path) -> bool:
         """True when the folder holds the file that the kit's data name, with the text that they name."""
-        known = self.data.raw["recognise"]
-        path = folder / known["file"]
-        try:
-            return path.is_file() and known.get("holds", "") in path.read_text("utf-8", "replace")
-        except OSError:
-            return False
+        from .kitdata import recognised
+
+        return recognised(self.data.folder, folder)
 
     def open(self, root: Path, options: HostOptions) -> BaseHost:
         """Return the host at a root."""

@@ -82,6 +82,22 @@ def load_kit_data(folder: Path) -> KitData:
     return KitData(folder, raw)
 
 
+def recognised(kit_folder: Path, folder: Path) -> bool:
+    """True when a folder holds the file that a kit's data name under ``[recognise]``, with the text that it must hold.
+
+    Of the data only that table is read: every command asks every kit.
+    """
+    text = (kit_folder / "kit.toml").read_text("utf-8")
+    begins = text.index("[recognise]")
+    ends = text.find("\n[", begins)
+    known = tomllib.loads(text[begins : ends if ends > 0 else None])["recognise"]
+    path = folder / known["file"]
+    try:
+        return path.is_file() and known.get("holds", "") in path.read_text("utf-8", "replace")
+    except OSError:
+        return False
+
+
 def _wrong(sentence: str, remedy: str) -> Exception:
     from ..core.errors import WrongUse
 

@@ -5,6 +5,7 @@ Its first output stream becomes the channel to the program; whatever the host pr
 
 import json
 import os
+import time
 import traceback
 
 CHANNEL = os.dup(1)
@@ -48,11 +49,12 @@ class Steps:
     def __init__(self, question):
         self.question = question
         self.root = os.path.realpath(os.getcwd())
-        self.answers = {"failures": {}}
+        self.answers = {"failures": {}, "took": {}}
 
     def step(self, name, work):
         """Do one step; a failure of any kind is kept and does not hide the later answers."""
         say({"step": name})
+        began = time.monotonic()
         try:
             self.answers[name] = work()
             return True
@@ -61,3 +63,5 @@ class Steps:
                 raise
             self.answers["failures"][name] = told(error, self.root)
             return False
+        finally:
+            self.answers["took"][name] = round(time.monotonic() - began, 4)

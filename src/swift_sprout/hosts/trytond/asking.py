@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -52,10 +52,13 @@ def ask(
     limit_seconds: float,
     steps: Sequence[str] = ALL_STEPS,
     more: Mapping[str, Any] | None = None,
+    meanwhile: Callable[[], object] = lambda: None,
 ) -> Live:
     """Return what the running host answers about modules.
 
     A module that stops it is told apart and left out, at most MOST_STARTS times.
+
+    meanwhile -- done once while the host boots
 
     The host's databases are copied first, so that nothing that is asked can change them.
     """
@@ -63,7 +66,7 @@ def ask(
     without: list[str] = []
     stopped: dict[str, dict[str, Any]] = {}
     for _start in range(MOST_STARTS):
-        live = _once(view, modules, limit_seconds, steps, without, more or {})
+        live = _once(view, modules, limit_seconds, steps, without, more or {}, meanwhile)
         stopped |= (live.answers.get("modules") or {}).get("stopped", {})
         live.stopped = stopped
         culprit = _culprit(view, live, without)
@@ -86,6 +89,7 @@ def _once(
     steps: Sequence[str],
     without: list[str],
     more: Mapping[str, Any],
+    meanwhile: Callable[[], object],
 ) -> Live:
     assert view.interpreter is not None
     live = Live()
@@ -115,6 +119,7 @@ def _once(
         }
         try:
             with Probe(view.interpreter, PROBE, view.root, question, limit_seconds, shared=INSIDE) as probe:
+                meanwhile()
                 live.answers = probe.answers()
         except ProbeFailed as failed:
             lines = [line for line in failed.output.splitlines() if line.strip()]

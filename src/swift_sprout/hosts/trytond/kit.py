@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 from pathlib import Path
 
-from ..kitdata import KitData, load_kit_data
+from ..kitdata import KitData, load_kit_data, recognised
 from ..protocol import Host, HostOptions
 
 
@@ -19,12 +19,7 @@ class TrytondKit:
 
     def recognises(self, folder: Path) -> bool:
         """True when the folder holds a configuration that names a database."""
-        known = self.data.raw["recognise"]
-        path = folder / known["file"]
-        try:
-            return path.is_file() and known["holds"] in path.read_text("utf-8", "replace")
-        except OSError:
-            return False
+        return recognised(Path(__file__).parent, folder)
 
     def open(self, root: Path, options: HostOptions) -> Host:
         """Return the host at a root."""

@@ -29,9 +29,17 @@ def examine(
     named -- whether the modules were asked for by their names
     """
     result = SetupCheck("real", live)
+    ahead: dict[str, list[Finding]] = {}
+
+    def read_ahead() -> None:
+        """Do what needs only the files while the host boots."""
+        for module in modules:
+            if module.name not in ahead:
+                ahead[module.name] = static_findings(Examination(view, module, None, named))
+
     answered: Live | None = None
     if live and view.interpreter is not None:
-        answered = ask(view, modules, limit_seconds)
+        answered = ask(view, modules, limit_seconds, meanwhile=read_ahead)
         result.failure, result.failure_remedy = answered.failure, answered.failure_remedy
         result.notes += [
             f"{name} stops the host as it stands; the others were checked without it"
@@ -50,9 +58,11 @@ def examine(
     result.version = (answered.answers if answered else {}).get("host", {}).get("version", view.version)
     if len(modules) > 1:
         known_models(view)  # read before the work is shared out
-    result.modules = both_cores(
-        lambda module: examine_one(Examination(view, module, answered, named), result.failure), modules
-    )
+
+    def one(module: ModuleFiles) -> ModuleCheck:
+        return examine_one(Examination(view, module, answered, named), result.failure, ahead.get(module.name))
+
+    result.modules = both_cores(one, modules)
     result.host_findings = list(host_findings(view))
     return result
 
@@ -92,10 +102,16 @@ def host_findings(view: HostView) -> list[Finding]:
     return found
 
 
-def examine_one(one: Examination, failure: str = "") -> ModuleCheck:
-    """Judge one module."""
+def static_findings(one: Examination) -> list[Finding]:
+    """Return what the files of a module alone tell."""
+    return [finding for rule in STATIC for finding in rule(one) if _holds(one, finding)]
+
+
+def examine_one(one: Examination, failure: str = "", ahead: list[Finding] | None = None) -> ModuleCheck:
+    """Judge one module; ``ahead`` are the findings from its files alone, where they were made before."""
     asked = LIVE if one.live is not None and "modules" in one.live.answers else ()
-    findings = [finding for rule in (*STATIC, *asked) for finding in rule(one) if _holds(one, finding)]
+    findings = static_findings(one) if ahead is None else list(ahead)
+    findings += [finding for rule in asked for finding in rule(one) if _holds(one, finding)]
     pages = [page for page in one.answers("pages") if page["status"] is not None and 200 <= page["status"] < 300]
     times = [(page["asked"], page["seconds"]) for page in pages]
     return judged(one.module.name, one.module.title, findings, evidence(one), failure, times)

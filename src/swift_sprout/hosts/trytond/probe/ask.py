@@ -288,8 +288,9 @@ class Ask(Steps):
         Menu = self.pool.get("ir.ui.menu")
         found = []
         with self.Transaction().set_context(active_test=False):
-            for number, (module, fs_id) in self.ids_of("ir.ui.menu").items():
-                entry = Menu(number)
+            known = self.ids_of("ir.ui.menu")
+            for entry in Menu.browse(list(known)):  # together, so that the host reads them at once
+                module, fs_id = known[entry.id]
                 above, hidden, groups = entry, "", set()
                 names = []
                 while above is not None:
@@ -306,8 +307,6 @@ class Ask(Steps):
                         action_model = getattr(action, "res_model", "") or getattr(action, "wiz_name", "") or ""
                         if opens == "ir.action.act_window" and action_model:
                             self.pool.get(action_model)
-                            opens_views = len(action.views)
-                            del opens_views
                         elif opens == "ir.action.wizard":
                             self.pool.get(action_model, type="wizard")
                 except BaseException as error:
