@@ -23,6 +23,7 @@ from ..core.nearest import did_you_mean
 from ..core.results import ModuleCheck, SetupCheck
 from ..core.surveys import HostFacts
 from ..core.tables import Table
+from .folderkit import FolderKit
 from .protocol import Edit, HostOptions, Mend, ReadBrief
 
 if TYPE_CHECKING:
@@ -264,21 +265,10 @@ class BaseHost(ABC):
         return type(self)(folder, self.data, self.options)
 
 
-class BaseKit:
+class BaseKit(FolderKit):
     """A kit whose data lie in a folder; a small kit says ``host``, and the folder of its data."""
 
     host: type[BaseHost]
-
-    def __init__(self, folder: Path) -> None:
-        from .kitdata import load_kit_data
-
-        self.data = load_kit_data(folder)
-
-    def recognises(self, folder: Path) -> bool:
-        """True when the folder holds the file that the kit's data name, with the text that they name."""
-        from .kitdata import recognised
-
-        return recognised(self.data.folder, folder)
 
     def open(self, root: Path, options: HostOptions) -> BaseHost:
         """Return the host at a root."""

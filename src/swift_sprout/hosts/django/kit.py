@@ -2,24 +2,14 @@
 
 from __future__ import annotations
 
-from functools import cached_property
 from pathlib import Path
 
-from ..kitdata import KitData, load_kit_data, recognised
+from ..folderkit import FolderKit
 from ..protocol import Host, HostOptions
 
 
-class DjangoKit:
+class DjangoKit(FolderKit):
     """Recognises and opens Django projects."""
-
-    @cached_property
-    def data(self) -> KitData:
-        """The kit's data."""
-        return load_kit_data(Path(__file__).parent)
-
-    def recognises(self, folder: Path) -> bool:
-        """True when the folder holds an entry script that names the settings variable."""
-        return recognised(Path(__file__).parent, folder)
 
     def open(self, root: Path, options: HostOptions) -> Host:
         """Return the host at a root."""
@@ -34,4 +24,4 @@ class DjangoKit:
         return build(folder, self.data, options)
 
 
-KIT = DjangoKit()
+KIT = DjangoKit(Path(__file__).parent)

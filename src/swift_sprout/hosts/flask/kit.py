@@ -2,24 +2,14 @@
 
 from __future__ import annotations
 
-from functools import cached_property
 from pathlib import Path
 
-from ..kitdata import KitData, load_kit_data, recognised
+from ..folderkit import FolderKit
 from ..protocol import Host, HostOptions
 
 
-class FlaskKit:
+class FlaskKit(FolderKit):
     """Recognises folders whose ``wsgi.py`` calls an application factory; what opens them is imported only then."""
-
-    @cached_property
-    def data(self) -> KitData:
-        """The kit's data."""
-        return load_kit_data(Path(__file__).parent)
-
-    def recognises(self, folder: Path) -> bool:
-        """True when the folder holds an entry that names the application factory."""
-        return recognised(Path(__file__).parent, folder)
 
     def open(self, root: Path, options: HostOptions) -> Host:
         """Return the host at a root."""
@@ -37,4 +27,4 @@ class FlaskKit:
         return options._replace(python=str(python.path))
 
 
-KIT = FlaskKit()
+KIT = FlaskKit(Path(__file__).parent)

@@ -2,24 +2,14 @@
 
 from __future__ import annotations
 
-from functools import cached_property
 from pathlib import Path
 
-from ..kitdata import KitData, load_kit_data, recognised
+from ..folderkit import FolderKit
 from ..protocol import Host, HostOptions
 
 
-class TrytondKit:
+class TrytondKit(FolderKit):
     """Recognises and opens folders that hold a trytond configuration."""
-
-    @cached_property
-    def data(self) -> KitData:
-        """The kit's data."""
-        return load_kit_data(Path(__file__).parent)
-
-    def recognises(self, folder: Path) -> bool:
-        """True when the folder holds a configuration that names a database."""
-        return recognised(Path(__file__).parent, folder)
 
     def open(self, root: Path, options: HostOptions) -> Host:
         """Return the host at a root."""
@@ -34,4 +24,4 @@ class TrytondKit:
         return build(folder, self.data, options)
 
 
-KIT = TrytondKit()
+KIT = TrytondKit(Path(__file__).parent)
