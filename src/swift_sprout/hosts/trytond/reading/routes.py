@@ -76,7 +76,7 @@ def _routes_in(one: CodeClass) -> list[Route]:
                     continue
                 methods = next((_texts(word.value) for word in rule.keywords if word.arg == "methods"), ("GET",))
                 found.append(Route(one, one.model, name, str(rule.args[0].value), methods, decorators, rule.lineno))
-    return found
+    return sorted(found, key=lambda route: route.line)
 
 
 def _texts(node: ast.expr) -> tuple[str, ...]:
