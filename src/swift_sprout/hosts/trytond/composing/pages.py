@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from ....core.brief import Brief
-from ....core.parts.pages import Endpoint, Page, needed_right
+from ....core.parts.pages import Page, needed_right
 from ....core.parts.rights import same_name
 from ...rendering import python_text
 from .shared import MODES, Values, model_name
@@ -138,9 +138,12 @@ def endpoint_values(brief: Brief, records: dict[str, Values]) -> tuple[list[Valu
         name = "_".join(endpoint.words)
         rule = rule_of(endpoint.path)
         writes = [method for method in endpoint.methods if method != "get"]
-        routes.append(
-            _route(name, [rule, f"{rule}/<int:number>".lstrip("/")], endpoint.methods, endpoint_guards(brief, endpoint))
-        )
+        rules = [rule, f"{rule}/<int:number>".lstrip("/")]
+        if "get" in endpoint.methods:
+            routes.append(_route(name, rules, ("get",), guards_of(brief, endpoint.access)))
+        if writes:
+            access = "signed in" if endpoint.access == "anyone" else endpoint.access
+            routes.append(_route(f"{name}_write", rules, tuple(writes), guards_of(brief, access)))
         found.append(
             {
                 "endpoint_route": name,
@@ -150,12 +153,6 @@ def endpoint_values(brief: Brief, records: dict[str, Values]) -> tuple[list[Valu
             }
         )
     return found, routes
-
-
-def endpoint_guards(brief: Brief, endpoint: Endpoint) -> str:
-    """Spell the decorators of an endpoint: whoever writes must be signed in."""
-    open_ = endpoint.access == "anyone" and all(method == "get" for method in endpoint.methods)
-    return guards_of(brief, "anyone" if open_ else "signed in" if endpoint.access == "anyone" else endpoint.access)
 
 
 def route_imports(brief: Brief, routes: list[Values]) -> list[str]:
@@ -173,13 +170,11 @@ def route_imports(brief: Brief, routes: list[Values]) -> list[str]:
     found += ["from trytond.routing import Route, Router, Rule"]
     found += ["from trytond.transaction import Transaction"] if forms or writes else []
     needs_forms = (["inputs"] if forms else []) + (["read_form"] if forms or writes else [])
-    found += ["", f"from .forms import {', '.join(needs_forms)}"] if needs_forms else [""]
-    serving = [name for name in ("ANYONE", "SIGNED_IN") if name in spelled]
-    serving += ["as_data"] if brief.endpoints else []
-    serving += ["in_language"]
-    serving += [name for name in ("needs", "needs_right") if f"{name}(" in spelled]
-    serving += ["page", *(["staff_only"] if "staff_only" in spelled else []), "text"]
-    return [*found, f"from .serving import {', '.join(serving)}"]
+    guards = ("ANYONE", "SIGNED_IN", "in_language", "needs", "needs_right", "staff_only")
+    serving = [name for name in guards if re.search(rf"\b{name}\b", spelled)]
+    own = [f"from .serving import {', '.join(serving)}"]
+    own = [f"from .forms import {', '.join(needs_forms)}", *own] if needs_forms else own
+    return [*found, "", "from . import serving", *own]
 
 
 def _aborts(brief: Brief) -> bool:

@@ -10,6 +10,7 @@ from ...kitdata import KitData
 from ...rendering import python_docstring, python_text
 from .shared import MODES, Values, holders_of, model_name, rights_of
 
+_NAMING = ("text", "long text", "email", "link", "slug", "uuid")
 _NO_COLUMN = ("many", "long text", "file")
 
 
@@ -39,6 +40,8 @@ def record_values(data: KitData, brief: Brief, record: Record, position: int) ->
         "plural_title": record.plural.title,
         "docstring": python_docstring(record.summary or f"{record.name.title}."),
         "rec_name": title,
+        "has_rec_name": record.title_field.type in _NAMING,
+        "shown_as": _shown_as(record.title_field),
         "ordering": python_text(_order(record)),
         "record_sequence": str(10 * position + 10),
         "fields": fields + reverse,
@@ -67,6 +70,15 @@ def record_values(data: KitData, brief: Brief, record: Record, position: int) ->
     }
 
 
+def _shown_as(field: Field) -> str:
+    """Spell how a record is named whose title is no text: the host takes only texts by themselves."""
+    if field.type == "one":
+        return f'self.{field.name}.rec_name if self.{field.name} else ""'
+    if field.type == "choice":
+        return f"self.{field.name}_string"
+    return f"str(self.{field.name})"
+
+
 def _order(record: Record) -> list[tuple[str, str]]:
     said = [(key.lstrip("-"), "DESC" if key.startswith("-") else "ASC") for key in record.order_by]
     orderable = [one.name for one in record.fields if one.type not in _NO_COLUMN]
@@ -78,7 +90,7 @@ def field_values(data: KitData, brief: Brief, owner: Record | str, field: Field)
     """Return the values that templates take of a field; ``owner`` is its record, or a word for messages."""
     title = owner if isinstance(owner, str) else owner.name.title
     shared = [f"help={python_text(field.help)}"] if field.help else []
-    shared += [] if field.optional or field.type == "yes/no" else ["required=True"]
+    shared += [] if field.optional or field.type in ("yes/no", "many") else ["required=True"]
     label = python_text(field.label)
     found: Values = {"name": field.name, "field_label": field.label, "kind": field.type}
     if field.is_relation:

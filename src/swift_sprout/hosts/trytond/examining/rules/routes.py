@@ -122,7 +122,7 @@ def writers(one: Examination) -> Iterator[Finding]:
     told: set[str] = set()
     for route in routes_of(one.module) if one.module.own else ():
         writes = [method for method in route.methods if method not in ("GET", "HEAD", "OPTIONS")]
-        if writes and route.open_to == "anyone" and route.method not in told:
+        if writes and route.open_to == "anyone" and route.method not in told and _keeps_something(route):
             told.add(route.method)
             yield one.find(
                 "permitted.open-writer",
@@ -132,6 +132,13 @@ def writers(one: Examination) -> Iterator[Finding]:
                 method=route.method,
                 methods=", ".join(writes),
             )
+
+
+def _keeps_something(route: Route) -> bool:
+    """True when the method that answers a route makes, changes or deletes records."""
+    method = route.owner.methods.get(route.method)
+    names = {node.attr for node in ast.walk(method) if isinstance(node, ast.Attribute)} if method is not None else set()
+    return bool(names & {"create", "write", "delete", "save"})
 
 
 def templates(one: Examination) -> Iterator[Finding]:
