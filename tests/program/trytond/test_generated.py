@@ -44,6 +44,14 @@ fields = [
 name = "Sale"
 fields = ["article -> Article (sales)", "pieces: integer", "wants ->> Article, optional"]
 
+[[record]]
+name = "Season"
+fields = ["kind: choice(winter, summer), default winter", "cold: yes/no"]
+
+[[record]]
+name = "Round"
+fields = ["at: datetime", "crew: integer"]
+
 [[permission]]
 name = "Give a discount"
 on = "Sale"
@@ -53,7 +61,7 @@ name = "Close the till"
 
 [[group]]
 name = "Sellers"
-may = { Sale = "read create", Article = "read" }
+may = { Sale = "read create", Article = "read", Season = "read", Round = "read" }
 
 [[group]]
 name = "Keepers of the shop's \"keys\""

@@ -75,7 +75,7 @@ def _shown_as(field: Field) -> str:
     if field.type == "one":
         return f'self.{field.name}.rec_name if self.{field.name} else ""'
     if field.type == "choice":
-        return f"self.{field.name}_string"
+        return f'dict(self.fields_get(["{field.name}"])["{field.name}"]["selection"]).get(self.{field.name}, "")'
     return f"str(self.{field.name})"
 
 
