@@ -166,6 +166,11 @@ class Trytond(unittest.TestCase):
                 )
                 self.assertIn(spelled, files["routes.py"])
 
+    def test_a_parameter_that_would_hide_a_name_of_the_code_is_refused(self):
+        with self.assertRaises(WrongUse) as caught:
+            self.files(self.HEAD + '[[page]]\npath = "/x/{pool}/{word}"\n')
+        self.assertEqual([problem.what.split("'")[1] for problem in caught.exception.problems], ["pool"])
+
     def test_two_listeners_of_one_record_share_a_method(self):
         files = self.files(
             self.HEAD

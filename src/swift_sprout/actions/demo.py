@@ -115,13 +115,14 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
     out.line(out.style("The host stays for exploring:", "strong") + f" {out.path(str(folder))}")
     python_option = "" if python == str(Path(sys.prefix) / "bin/python") else f" --python {out.path(python)}"
     out.line("  cd " + out.path(str(folder)))
+    own_tests = kit.data.raw.get("demo", {}).values()
     for line in (
         f"swift-sprout serve{python_option}",
         f"swift-sprout disable tide_board --preview{python_option}",
         "swift-sprout undo --preview",
         'swift-sprout add page "/anchorages: Where to anchor, shows Anchorage" --to berth_register --preview',
         "swift-sprout show files berth_register",
-        kit.data.raw["demo"]["tests"].format(python=out.path(python), modules="tide_board berth_register"),
+        *[line.format(python=out.path(python), modules="tide_board berth_register") for line in own_tests],
     ):
         out.line("  " + line)
     return 0

@@ -15,13 +15,14 @@ from .hosting import OpenHost
 
 @dataclass
 class Switched:
-    """What switching a module on or off did, or would do."""
+    """What switching a module on or off did, or would do; ``turns`` is what a preview tells of the host's own state."""
 
     module: str
     changes: ChangeSet
     already: list[str] = field(default_factory=list)
     stays: list[str] = field(default_factory=list)
     steps: list[StepRun] = field(default_factory=list)
+    turns: list[str] = field(default_factory=list)
 
 
 def enable(opened: OpenHost, name: str, at: str | None, preview: bool) -> Switched:
@@ -88,4 +89,4 @@ def _writing(opened: OpenHost, purpose: str) -> AbstractContextManager[None]:
 
 
 def _switched(module: str, edit: Edit) -> Switched:
-    return Switched(module, edit.changes, edit.already, edit.stays)
+    return Switched(module, edit.changes, edit.already, edit.stays, turns=edit.turns)

@@ -100,11 +100,7 @@ class BaseHost(ABC):
         facts = HostFacts(self.data.id, self.data.title, str(self.root), self.version)
         facts.runtime, facts.runtime_origin = self.runtime
         facts.places, facts.modules, facts.missing = self.places(), self.modules(), self.missing()
-        if self.version and not self.data.in_range(self.version):
-            facts.notes.append(
-                f"{self.data.title} {self.version} is outside the checked range {self.data.raw['works']}; "
-                "rules may be unsure."
-            )
+        facts.notes += self.data.unsure_about(self.version)
         return facts
 
     def state(self, name: str) -> ModuleState:

@@ -60,6 +60,12 @@ class KitData:
                 remedy = self.raw.get("instead", {}).get(kind, "") or did_you_mean(kind, self.parts)
                 raise WrongUse("part-not-carried", f"{self.title} modules carry no {kind}.", remedy)
 
+    def unsure_about(self, version: str) -> list[str]:
+        """Return what to say of a host version that lies outside of the range; nothing for one inside, or unknown."""
+        if not version or self.in_range(version):
+            return []
+        return [f"{self.title} {version} is outside the checked range {self.raw['works']}; rules may be unsure."]
+
     def in_range(self, version: str) -> bool:
         """True when a host version lies in the range that the kit works for."""
         return matches(version, self.raw["works"])

@@ -45,6 +45,11 @@ def check_inner_names(data: KitData, brief: Brief) -> None:
                 problems.append(
                     Problem(f"{record.name.title}.{field.name}", what, f"Say {field.name.strip('_')}_value.")
                 )
+    for page in brief.pages:
+        for parameter in page.parameters:
+            if parameter.name in law.get("reserved_parameters", ()) or keyword.iskeyword(parameter.name):
+                what = f"the parameter {parameter.name!r} has a name that the made code needs itself"
+                problems.append(Problem(page.path, what, f"Say {parameter.name}_value."))
     if problems:
         raise WrongUse(
             "name-reserved", "Some names cannot be used on this host.", "Rename what is listed.", tuple(problems)

@@ -32,12 +32,14 @@ class Edit:
     """What switching a module on or off would change.
 
     changes -- the edits; already -- what needs no edit, as sentences; stays -- what is left behind, as sentences
+    turns   -- what ``turn`` will do in the host's own state, as sentences
     """
 
     def __init__(self, changes: ChangeSet) -> None:
         self.changes = changes
         self.already: list[str] = []
         self.stays: list[str] = []
+        self.turns: list[str] = []
 
 
 class Mend(NamedTuple):

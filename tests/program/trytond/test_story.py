@@ -25,7 +25,12 @@ class Story(PlatformCase):
         self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
         failing = self.assert_ok(self.sprout("check", "tide_board", "--format", "json"), 1)
         self.assertEqual(self.codes(failing, "tide_board")[0], "found.no-entry-point")
+        planned = self.assert_ok(self.sprout("enable", "tide_board", "--preview"))
+        self.assertIn("would activate tide_board in database brindle_quay", planned.out)
+        self.assertEqual(self.state("tide_board"), "")
         self.assert_ok(self.sprout("enable", "tide_board"))
+        self.assertEqual(self.state("tide_board"), "activated")
+        self.assertIn("would deactivate", self.assert_ok(self.sprout("disable", "tide_board", "--preview")).out)
         self.assertEqual(self.state("tide_board"), "activated")
         passing = self.assert_ok(self.sprout("check", "--format", "json"))
         self.assertEqual(set(self.ladder(passing, "tide_board").values()), {"pass"})
@@ -58,6 +63,14 @@ class Story(PlatformCase):
             self.assertGreater(
                 len(self.assert_ok(self.sprout("show", what, "berth_register", "--format", "json")).json["rows"]), 3
             )
+        placed = self.assert_ok(self.sprout("show", "placements", "berth_register", "--format", "json")).json["rows"]
+        opened = {row["name"]: (row["under"], row["opens"], row["seen by"]) for row in placed}
+        self.assertEqual(
+            opened["Who comes when"], ("Harbour berths", "page /bookings", "Harbour clerks, Harbour master")
+        )
+        self.assertEqual(opened["Berths"], ("Berth register", "berth", "Harbour clerks, Harbour master"))
+        addresses = self.assert_ok(self.sprout("show", "routes", "berth_register", "--format", "json")).json["rows"]
+        self.assertIn(("/bookings", "holders of booking read"), {(row["address"], row["open to"]) for row in addresses})
         added = self.assert_ok(
             self.sprout("add", "record", "Anchorage: name text(40), depth_m decimal(4,1)", "--to", "berth_register")
         )
@@ -86,6 +99,8 @@ class Story(PlatformCase):
                 ran = self.assert_ok(self.sprout("why", "berth_register", *words, "--format", "json"), 0 if seen else 1)
                 self.assertEqual(ran.json["seen"], seen)
                 self.assertIn(said, ran.out)
+        once = self.sprout("why", "berth_register", "booking").out
+        self.assertIn("put the user into the group Harbour clerks or Harbour master", " ".join(once.split()))
         self.assertIn("admin", self.assert_ok(self.sprout("why", "berth_register", "--as", "admn"), 2).err)
 
     def test_what_is_needed_is_not_switched_off_and_a_removed_module_comes_back(self):

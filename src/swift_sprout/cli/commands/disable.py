@@ -32,7 +32,9 @@ def run(options: argparse.Namespace) -> int:
     out = output.terminal(options)
     out.line(f"{'Would disable' if options.preview else 'Disabled'} {out.style(done.module, 'strong')}:")
     changes_text.changes(out, done.changes, with_diff=not out.quiet)
-    for sentence in [*done.already, *done.stays]:
+    if not options.preview:
+        changes_text.steps(out, done.steps)
+    for sentence in [*(f"would {turn}" for turn in done.turns if options.preview), *done.already, *done.stays]:
         out.line(f"  – {sentence}")
     if not out.quiet and done.changes:
         out.line("  – its files stay")

@@ -33,7 +33,7 @@ def run(options: argparse.Namespace) -> int:
     out = output.terminal(options)
     out.line(f"{'Would enable' if options.preview else 'Enabled'} {out.style(done.module, 'strong')}:")
     changes_text.changes(out, done.changes, with_diff=not out.quiet)
-    for sentence in done.already:
+    for sentence in [*(f"would {turn}" for turn in done.turns if options.preview), *done.already]:
         out.line(f"  – {sentence}")
     changes_text.steps(out, done.steps)
     if not out.quiet and done.changes:
@@ -50,6 +50,7 @@ def switched_document(form: str, opened: OpenHost, done: Switched, preview: bool
         "module": done.module,
         "written": not preview,
         "files": documents.changes(done.changes),
+        "turns": done.turns,
         "already": done.already,
         "stays": done.stays,
         "steps": documents.steps(done.steps),

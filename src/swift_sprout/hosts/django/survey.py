@@ -32,11 +32,7 @@ def facts(
         modules,
         _missing(view),
     )
-    if view.version and not view.data.in_range(view.version):
-        result.notes.append(
-            f"{view.data.title} {view.version} is outside the checked range {view.data.raw['works']}; "
-            "rules may be unsure."
-        )
+    result.notes += view.data.unsure_about(view.version)
     if live and found is not None:
         _ask(view, result, limit_seconds)
     return result

@@ -26,8 +26,12 @@ def routes(view: HostView, module: ModuleFiles) -> Table:
     rows: list[tuple[str, ...]] = []
     for one in routes_of(module):
         place = f"{one.owner.path.relative_to(module.folder).as_posix()}:{one.line}"
-        rows.append((one.path(base), f"{one.owner.name}.{one.method}", place, " ".join(one.methods), one.open_to))
-    notes = [] if rows else ["no router of this module answers an address"]
+        address = "/" + one.rule if not one.rule.startswith("/") else one.path(base)
+        who = one.open_to.replace(f"{module.name}.", "")
+        rows.append((address, one.method, place, " ".join(one.methods), who))
+    routers = dict.fromkeys(one.router for one in routes_of(module))
+    notes = [f"addresses stand below /{base}/r/{router}" for router in routers]
+    notes = notes or ["no router of this module answers an address"]
     return Table("addresses", ("address", "controller", "stands in", "methods", "open to"), rows, notes)
 
 
@@ -104,11 +108,10 @@ def placements(view: HostView, module: ModuleFiles) -> Table:
     for record in module.records:
         if record.model == "ir.ui.menu":
             place = f"{record.path.name}:{record.line}"
-            action = record.ref("action") or "opens what hangs below it"
-            name = record.text("name") or _action_name(module, record.ref("action"))
-            parent = record.ref("parent") or "the menu itself"
-            seen_by = ", ".join(groups.get(record.id, [])) or "everybody"
-            rows.append(("menu entry", name, parent, action, seen_by, place))
+            name = record.text("name") or _title(module, record.ref("action"))
+            parent = _title(module, record.ref("parent")) or "the menu itself"
+            seen_by = ", ".join(_title(module, group) for group in groups.get(record.id, [])) or "everybody"
+            rows.append(("menu entry", name, parent, _opened(module, record.ref("action")), seen_by, place))
     for path in sorted((module.folder / "templates").glob("block_*.html")):
         rows.append(
             (
@@ -124,9 +127,21 @@ def placements(view: HostView, module: ModuleFiles) -> Table:
     return Table("placements", ("what", "name", "under", "opens", "seen by", "stands in"), rows, notes)
 
 
-def _action_name(module: ModuleFiles, action: str) -> str:
+def _title(module: ModuleFiles, identity: str) -> str:
+    """Return the name that people read of a record; its id where it is another module's, or has none."""
+    found = module.ids.get(identity)
+    return (found.text("name") if found is not None else "") or identity
+
+
+def _opened(module: ModuleFiles, action: str) -> str:
+    """Return what an action opens: a record, or a page over its wizard."""
     found = module.ids.get(action)
-    return found.text("name") if found is not None else ""
+    if found is None:
+        return action or "what hangs below"
+    url = module.ids.get(action.replace("wizard_", "url_", 1))
+    if url is not None and url.text("url"):
+        return f"page {url.text('url')}"
+    return (found.text("res_model") or found.text("wiz_name")).removeprefix(f"{module.name}.") or action
 
 
 def graph(view: HostView) -> ModuleGraph:

@@ -33,11 +33,7 @@ def facts(
         modules,
         _missing(view),
     )
-    if view.version and not view.data.in_range(view.version):
-        result.notes.append(
-            f"{view.data.title} {view.version} is outside the checked range {view.data.raw['works']}; "
-            "rules may be unsure."
-        )
+    result.notes += view.data.unsure_about(view.version)
     if len(view.database_names) > 1:
         others = ", ".join(view.database_names[1:])
         result.notes.append(f"Worked on is the database {view.database_name}; there are others: {others}.")

@@ -28,6 +28,10 @@ def switch_on(view: HostView, module: ModuleFiles, at: str | None) -> Edit:
             "Leave --at out.",
         )
     edit = Edit(ChangeSet(f"enable {module.name}"))
+    if view.state(module) in ON:
+        edit.already.append(f"the database {view.database_name} has it activated")
+    elif view.database is not None:
+        edit.turns.append(f"activate {module.name} in database {view.database_name}")
     if module.entries:
         edit.already.append(f"an entry point names it ({view.relative(module.entries[0].file)})")
         return edit
@@ -53,6 +57,7 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
     if view.state(module) not in ON:
         edit.already.append("the database does not have it activated")
     else:
+        edit.turns.append(f"deactivate {module.name} in database {view.database_name}")
         edit.stays.append("its entry point stays, so that the host still finds it")
     edit.stays += [
         f"table {table} stays, with {count} row{'' if count == 1 else 's'}"

@@ -66,6 +66,7 @@ class Asker:
         self.groups: set[str] = set(found.get("groups", ()))
         self.administrator = person in ADMINISTRATORS or bool(found.get("administrator"))
         self.signed_in = person != "visitor"
+        self.somebody = "the user" if person in SORTS else person
 
 
 def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limit_seconds: float) -> Answer:
@@ -188,7 +189,7 @@ def _may_open(route: Route, asker: Asker, place: str) -> Condition:
     if asker.administrator:
         return judged(f"it is for {who}", True, "administrators may do everything")
     if who == "administrators":
-        mend = f"make {asker.person} an administrator" if asker.signed_in else "sign in as an administrator"
+        mend = f"make {asker.somebody} an administrator" if asker.signed_in else "sign in as an administrator"
         return judged("it is for administrators", False, asker.person, mend)
     return Condition(f"it is for {who}", State.PASS if asker.groups else State.FAIL, *_by_group(route, asker))
 
@@ -199,7 +200,7 @@ def _by_group(route: Route, asker: Asker) -> tuple[str, str]:
     if not asker.groups:
         return (
             f"{asker.person} is in no group",
-            f"give {asker.person} a group with that right, under Administration, Users",
+            f"give {asker.somebody} a group with that right, under Administration, Users",
         )
     return f"groups: {', '.join(sorted(asker.groups))}", ""
 
@@ -216,7 +217,7 @@ def _record(one: Examination, model: str, name: str, asker: Asker, ground: tuple
     signed = judged("the client asks who it is", asker.signed_in, asker.person, "sign in, in the client")
     may = asker.administrator or "read" in modes
     mend = (
-        f"put {asker.person} into the group {' or '.join(holders)}"
+        f"put {asker.somebody} into the group {' or '.join(holders)}"
         if holders
         else f"give a group the right to read {model}"
     )
@@ -262,7 +263,7 @@ def _menu_entry(one: Examination, record: DataRecord, name: str, asker: Asker, g
         groups = set(entry["groups"])
         may = not groups or asker.administrator or bool(groups & asker.groups)
         text = f"it is shown to {', '.join(sorted(groups))}" if groups else "it is shown to everybody"
-        mend = f"put {asker.person} into the group {' or '.join(sorted(groups))}"
+        mend = f"put {asker.somebody} into the group {' or '.join(sorted(groups))}"
         conditions.append(judged(text, may, ", ".join(sorted(asker.groups)) or "no group", mend))
         opens = judged("what it opens is there", entry["problem"] is None, entry["model"] or "the entries below it")
         conditions.append(opens)

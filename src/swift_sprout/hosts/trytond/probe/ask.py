@@ -178,7 +178,9 @@ class Ask(Steps):
                         if isinstance(cls, str):
                             start = "trytond" if module in ("ir", "res") else "trytond.modules"
                             cls = resolve(f"{start}.{module}.{cls}")
-                        found.setdefault(module, []).append([sort, str(getattr(cls, "__name__", cls))])
+                        entry = [sort, str(getattr(cls, "__name__", cls))]
+                        if entry not in found.setdefault(module, []):  # a model may be made up of several classes
+                            found[module].append(entry)
         return found
 
     def routes(self):
