@@ -16,7 +16,7 @@ SHOWN_FOLDER ?=
 .PHONY: demo test lint bench faults shots clean
 
 demo: $(TOOL)/ready $(CHOSEN)/ready
-	$(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --python $(CHOSEN)/bin/python
+	$(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --runtime $(CHOSEN)/bin/python
 
 test: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python -m unittest discover -s tests -t .

@@ -92,7 +92,7 @@ def checking(folder: Path) -> Iterator[Row]:
     script.write_text(BARE_BOOT)
     yield compare(
         "trytond: check, 20 modules / boot, 20 requests",
-        command([PROGRAM, "check", *names, "--host", host, "--python", TRYTOND, "-q"]),
+        command([PROGRAM, "check", *names, "--host", host, "--runtime", TRYTOND, "-q"]),
         command([TRYTOND, script, *(f"/{DATABASE}/r/{name}" for name in names)], host),
         1.5,
         repeats=5,
@@ -111,7 +111,7 @@ def reading(folder: Path) -> Iterator[Row]:
     count = sum(path.is_dir() for path in library.iterdir())
     yield compare(
         f"trytond: check --static, {count} real modules / parsing once",
-        command([PROGRAM, "check", "--static", "-q", "--host", host, "--python", TRYTOND_MODULES], statuses=(0, 1)),
+        command([PROGRAM, "check", "--static", "-q", "--host", host, "--runtime", TRYTOND_MODULES], statuses=(0, 1)),
         command([PYTHON, script, library]),
         2.0,
         repeats=5,

@@ -156,7 +156,7 @@ def producing(folder: Path) -> Iterator[Row]:
 def checking(folder: Path) -> Iterator[Row]:
     """A live check against the host's own boot with as many requests."""
     site = build_site(folder)
-    host: list[str | Path] = ["--host", site, "--python", DJANGO]
+    host: list[str | Path] = ["--host", site, "--runtime", DJANGO]
     command([PROGRAM, "new", "--brief", BRIEF, "--host", site])()
     command([PROGRAM, "enable", "tide_board", *host])()
     script = folder / "bare_boot.py"
@@ -174,7 +174,7 @@ def checking_many(folder: Path) -> Iterator[Row]:
     site = build_site(folder)
     count = 50
     add_modules(site, count)
-    host: list[str | Path] = ["--host", site, "--python", DJANGO]
+    host: list[str | Path] = ["--host", site, "--runtime", DJANGO]
     names = [f"beacon_{number}" for number in range(count)]
     script = folder / "bare_boot.py"
     script.write_text(BARE_BOOT)
@@ -201,7 +201,9 @@ def reading_many(folder: Path) -> Iterator[Row]:
         repeats=5,
     )
     measured = subprocess.run(
-        [PYTHON, "-c", PEAK, PROGRAM, "check", "-q", "--host", site, "--python", DJANGO], capture_output=True, text=True
+        [PYTHON, "-c", PEAK, PROGRAM, "check", "-q", "--host", site, "--runtime", DJANGO],
+        capture_output=True,
+        text=True,
     )
     yield Row("memory of a check of 200 modules in MB / 1 MB", float(measured.stdout.split()[-1]), 1.0, 150, 0.0, "MB")
 

@@ -114,7 +114,7 @@ class SiteCase(Case):
         """Run the program on the site, with the host's interpreter where the command takes one."""
         options: list[str | Path] = ["--host", self.site]
         if words[0] not in ("undo", "graph"):
-            options += ["--python", DJANGO]
+            options += ["--runtime", DJANGO]
         return sprout(*words, *options, cwd=None, stdin=None, **environment)
 
     def change(self, path: str, old: str, new: str) -> None:
@@ -180,7 +180,7 @@ class PlatformCase(SiteCase):
         """Run the program on the platform, with the host's interpreter where the command takes one."""
         options: list[str | Path] = ["--host", self.site]
         if words[0] not in ("new", "add", "refresh", "adopt"):
-            options += ["--python", TRYTOND]
+            options += ["--runtime", TRYTOND]
         return sprout(*words, *options, cwd=None, stdin=None, **environment)
 
     def own_tests(self, module: str) -> subprocess.CompletedProcess[str]:

@@ -93,7 +93,7 @@ def shoot_page(site: Path, folder: Path) -> None:
     (site / "ferries/views.py").write_text(
         (site / "ferries/views.py").read_text().replace("timetable.html", "times.html")
     )
-    words = ["check", "--sandbox", "--output", str(page), "--host", str(site), "--python", str(DJANGO), "-q"]
+    words = ["check", "--sandbox", "--output", str(page), "--host", str(site), "--runtime", str(DJANGO), "-q"]
     subprocess.run([PROGRAM, *words], capture_output=True)
     text = page.read_text("utf-8").replace(str(site), "~/brindle-quay")
     page.write_text(text, "utf-8")
@@ -163,7 +163,7 @@ def shoot_site(site: Path, folder: Path) -> None:
 
 def run(*words: str, cwd: Path | None = None) -> None:
     """Run the program with the demo's host."""
-    python = [] if words[0] in ("undo", "graph") else ["--python", str(DJANGO)]
+    python = [] if words[0] in ("undo", "graph") else ["--runtime", str(DJANGO)]
     subprocess.run([PROGRAM, *words, *python], cwd=cwd, check=True, capture_output=True)
 
 

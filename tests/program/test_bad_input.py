@@ -125,10 +125,10 @@ class Hosts(SiteCase):
     def test_no_interpreter(self):
         ran = self.assert_ok(sprout("check", "ferries", "--host", self.site), 3)
         self.assertIn("there is no interpreter", ran.out)
-        self.assertIn("--python", ran.out)
+        self.assertIn("--runtime", ran.out)
         ran = self.assert_ok(sprout("settle", "--host", self.site), 3)
         self.assertIn("[no-interpreter]", ran.err)
-        ran = self.assert_ok(sprout("settle", "--host", self.site, "--python", "/nowhere/python"), 2)
+        ran = self.assert_ok(sprout("settle", "--host", self.site, "--runtime", "/nowhere/python"), 2)
         self.assertIn("[python-not-found]", ran.err)
         ran = self.assert_ok(sprout("survey", "--host", self.site), 1)
         self.assertIn("no interpreter with Django", ran.out)

@@ -60,7 +60,7 @@ class Sandboxes(WithTideBoard):
         import shutil
 
         shutil.rmtree(f"/tmp/{kept}")
-        words = ["check", "--sandbox", "--host", str(self.site), "--python", str(DJANGO)]
+        words = ["check", "--sandbox", "--host", str(self.site), "--runtime", str(DJANGO)]
         command = [sys.executable, "-m", "swift_sprout", *words]
         for seconds in (0.8, 1.6):
             process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)

@@ -84,7 +84,7 @@ class OnHost(Case):
         return site
 
     def run_on(self, site: Path, *words: str) -> Ran:
-        return sprout(*words, "--host", site, "--python", self.python)
+        return sprout(*words, "--host", site, "--runtime", self.python)
 
     def test_a_healthy_module_has_no_finding(self):
         ran = self.assert_ok(self.run_on(self.healthy, "check", "--format", "json"))

@@ -25,7 +25,7 @@ class FlaskCase(SiteCase):
     def sprout(self, *words: str | Path, **environment: str) -> Ran:
         options: list[str | Path] = ["--host", self.site]
         if words[0] not in ("new", "add", "refresh", "adopt"):
-            options += ["--python", FLASK]
+            options += ["--runtime", FLASK]
         return sprout(*words, *options, cwd=None, stdin=None, **environment)
 
 
@@ -103,7 +103,7 @@ class Story(FlaskCase):
 class Demo(Case):
     def test_the_demo_tells_what_this_host_has_not(self):
         with tempfile.TemporaryDirectory() as folder:
-            ran = sprout("demo", os.path.join(folder, "quay"), "--kit", "flask", "--python", FLASK)
+            ran = sprout("demo", os.path.join(folder, "quay"), "--kit", "flask", "--runtime", FLASK)
             self.assert_ok(ran)
             self.assertIn("part-not-carried", ran.err + ran.out)
             self.assertIn("3 modules, 3 served", ran.out)

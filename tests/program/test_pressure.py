@@ -65,7 +65,7 @@ class AtOnce(SiteCase):
 class Killed(SiteCase):
     def start(self, *words: str) -> subprocess.Popen[bytes]:
         command = [sys.executable, "-m", "swift_sprout", *words, "--host", str(self.site)]
-        python = [] if words[0] == "undo" else ["--python", str(DJANGO)]
+        python = [] if words[0] == "undo" else ["--runtime", str(DJANGO)]
         whole = [*command, *python]
         away = subprocess.DEVNULL
         return subprocess.Popen(whole, stdout=away, stderr=away, preexec_fn=can_be_interrupted)

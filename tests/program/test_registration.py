@@ -45,7 +45,7 @@ class PlainProject(Case):
         )
 
     def run_on(self, *words: str, status: int = 0):
-        options = ["--host", str(self.folder), *(["--python", str(DJANGO)] if words[0] != "undo" else [])]
+        options = ["--host", str(self.folder), *(["--runtime", str(DJANGO)] if words[0] != "undo" else [])]
         return self.assert_ok(sprout(*words, *options), status)
 
     def enable_and_prove(self, settings: str, wanted: str, path: str = "/pilots/") -> str:

@@ -67,7 +67,7 @@ class Story(SiteCase):
 
     def test_serve_prints_addresses_that_answer_and_leaves_nothing_behind(self):
         process = subprocess.Popen(
-            [sys.executable, "-m", "swift_sprout", "serve", "ferries", "--host", self.site, "--python", DJANGO],
+            [sys.executable, "-m", "swift_sprout", "serve", "ferries", "--host", self.site, "--runtime", DJANGO],
             stdout=subprocess.PIPE,
             text=True,
             preexec_fn=can_be_interrupted,
@@ -135,11 +135,11 @@ class Story(SiteCase):
         self.assertTrue(ran.json["host"]["version"].startswith("5.2"))
 
     def test_demo_tells_the_story_and_leaves_the_site(self):
-        ran = self.assert_ok(sprout("demo", self.folder / "harbour", "--python", DJANGO))
+        ran = self.assert_ok(sprout("demo", self.folder / "harbour", "--runtime", DJANGO))
         self.assertIn("stops at" if "stops at" in ran.out else "not in INSTALLED_APPS", ran.out)
         self.assertIn("4 modules, 4 served, no findings", ran.out)
         self.assertIn(str(self.folder / "harbour"), "\n".join(ran.out.splitlines()[-8:]))
-        refused = self.assert_ok(sprout("demo", self.folder / "harbour", "--python", DJANGO), 4)
+        refused = self.assert_ok(sprout("demo", self.folder / "harbour", "--runtime", DJANGO), 4)
         self.assertIn("folder-taken", refused.err)
 
 

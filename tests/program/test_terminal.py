@@ -56,7 +56,7 @@ class Asked(SiteCase):
         self.assertTrue((self.site / "ferries/templatetags/ferries_blocks.py").exists())
 
     def test_remove_asks_what_becomes_of_the_data(self):
-        words = ["remove", "ferries", "--python", str(DJANGO)]
+        words = ["remove", "ferries", "--runtime", str(DJANGO)]
         before = tree_of(self.site)
         status, seen = self.talk(words, [("keep the tables", "perhaps")])
         self.assertEqual((status, tree_of(self.site)), (4, before), seen)

@@ -18,7 +18,7 @@ WORLD = Path(__file__).parent.parent / "demo_world"
 BRIEFS = ("tide_board.toml", "berth_register.toml")
 
 
-def build_host(folder: str | None, kit: Kit, python: str | None) -> tuple[Path, HostOptions]:
+def build_host(folder: str | None, kit: Kit, runtime: str | None) -> tuple[Path, HostOptions]:
     """Build the Brindle Quay host of a kit in a new folder; raises Refused when the folder is there.
 
     Returns the folder, and how to work on the host.
@@ -31,7 +31,7 @@ def build_host(folder: str | None, kit: Kit, python: str | None) -> tuple[Path, 
     except OSError as error:
         raise Refused("cannot-write", f"Cannot build the host in {target}: {error}.", "Name another folder.") from None
     try:
-        made = kit.build_demo(target, HostOptions(python))
+        made = kit.build_demo(target, HostOptions(runtime))
     except HostFailed as error:
         if error.code == "no-interpreter":
             target.rmdir()
@@ -57,8 +57,8 @@ def _free_folder() -> Path:
 def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: Callable[[Sequence[str]], int]) -> int:
     """Tell the story; ``command`` runs one command line of this program. Returns 0 when all went as it should."""
     shared = ["--host", str(folder)]
-    python = str(options.python)
-    runs = [*shared, "--python", python]
+    runtime = str(options.runtime or "")
+    runs = [*shared, *(["--runtime", runtime] if runtime else [])]
     tides, berths = (str(folder / brief) for brief in BRIEFS)
     scenes: list[tuple[str, list[str], list[str], int]] = [
         ("The harbour's host has two modules of its own. What is there?", ["survey"], runs, 0),
@@ -113,16 +113,17 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
             return status or 1
     out.line()
     out.line(out.style("The host stays for exploring:", "strong") + f" {out.path(str(folder))}")
-    python_option = "" if python == str(Path(sys.prefix) / "bin/python") else f" --python {out.path(python)}"
+    own = runtime in ("", str(Path(sys.prefix) / "bin/python"))
+    runtime_option = "" if own else f" --runtime {out.path(runtime)}"
     out.line("  cd " + out.path(str(folder)))
     own_tests = kit.data.raw.get("demo", {}).values()
     for line in (
-        f"swift-sprout serve{python_option}",
-        f"swift-sprout disable tide_board --preview{python_option}",
+        f"swift-sprout serve{runtime_option}",
+        f"swift-sprout disable tide_board --preview{runtime_option}",
         "swift-sprout undo --preview",
         'swift-sprout add page "/anchorages: Where to anchor, shows Anchorage" --to berth_register --preview',
         "swift-sprout show files berth_register",
-        *[line.format(python=out.path(python), modules="tide_board berth_register") for line in own_tests],
+        *[line.format(runtime=out.path(runtime), modules="tide_board berth_register") for line in own_tests],
     ):
         out.line("  " + line)
     return 0

@@ -25,7 +25,7 @@ class HostChoice(NamedTuple):
 
     path: str | None = None
     kit: str | None = None
-    python: str | None = None
+    runtime: str | None = None
     limit_seconds: float = 60.0
     wait_seconds: float = DEFAULT_WAIT_SECONDS
     on_wait: Callable[[str], None] = lambda sentence: None
@@ -88,4 +88,4 @@ def open_host(choice: HostChoice) -> OpenHost:
     kit, root = found
     journal = Journal(root)
     journal.recover(choice.wait_seconds)
-    return OpenHost(kit, kit.open(root, HostOptions(choice.python, choice.limit_seconds)), journal, choice)
+    return OpenHost(kit, kit.open(root, HostOptions(choice.runtime, choice.limit_seconds)), journal, choice)

@@ -22,7 +22,9 @@ def common(parser: argparse.ArgumentParser) -> None:
 
 def runs_host(parser: argparse.ArgumentParser) -> None:
     """Add the options of commands that run the host."""
-    parser.add_argument("--python", metavar="PATH", help="the host's interpreter or its environment's folder")
+    parser.add_argument(
+        "--runtime", "--python", metavar="PATH", help="the program that runs the host, or its environment's folder"
+    )
     parser.add_argument(
         "--time-limit", metavar="SECONDS", type=seconds, default=60.0, help="how long the host may take (default: 60)"
     )
@@ -55,7 +57,7 @@ def host_choice(options: argparse.Namespace) -> HostChoice:
     return HostChoice(
         options.host,
         options.kit,
-        known.get("python"),
+        known.get("runtime"),
         known.get("time_limit", 60.0),
         known.get("wait", 60.0),
         waiting,

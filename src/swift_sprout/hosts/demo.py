@@ -16,12 +16,12 @@ WORLD = Path(__file__).parent.parent / "demo_world"
 
 def demo_interpreter(data: KitData, options: HostOptions) -> Interpreter:
     """Return an interpreter that has a kit's host; raises HostFailed when there is none."""
-    search = find_interpreter(options.python, Path.cwd(), data.raw["package"], tuple(data.raw["environments"]))
+    search = find_interpreter(options.runtime, Path.cwd(), data.raw["package"], tuple(data.raw["environments"]))
     if search.found is None:
         raise HostFailed(
             "no-interpreter",
             f"The demo needs an interpreter with {data.title} {data.checked[-1]}.",
-            f"Run `make demo HOST={data.id}`, which makes one, or name one with --python PATH.",
+            f"Run `make demo HOST={data.id}`, which makes one, or name one with --runtime PATH.",
         )
     return search.found
 

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 class HostOptions(NamedTuple):
     """How to work on a host: the interpreter given, and the time a host may take to answer, in seconds."""
 
-    python: str | None = None
+    runtime: str | None = None
     limit_seconds: float = 60.0
 
 

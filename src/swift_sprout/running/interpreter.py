@@ -16,7 +16,7 @@ class Interpreter(NamedTuple):
     """A Python interpreter.
 
     path      -- the program
-    origin    -- how it was found, for people: ``--python``, ``active environment``, ``.venv beside manage.py``
+    origin    -- how it was found, for people: ``--runtime``, ``active environment``, ``.venv beside manage.py``
     libraries -- its site-packages folders, as far as they can be told from the folder layout
     """
 
@@ -59,7 +59,7 @@ class Search:
 def find_interpreter(given: str | None, beside: Path, package: str, names: tuple[str, ...]) -> Search:
     """Find the interpreter that has a host's package.
 
-    given   -- what ``--python`` said: a program or an environment's folder; it is taken as it is
+    given   -- what ``--runtime`` said: a program or an environment's folder; it is taken as it is
     beside  -- the folder that holds the host's entry script
     package -- the package that the host needs, e.g. ``django``
     names   -- names of environment folders to look for beside the entry script
@@ -96,7 +96,7 @@ def _candidates(beside: Path, names: tuple[str, ...]) -> Iterator[tuple[Path, st
 def _given(text: str) -> Interpreter:
     path = Path(text).expanduser()
     if path.is_dir():
-        found = _in_environment(Path(os.path.normpath(path.absolute())), "--python")
+        found = _in_environment(Path(os.path.normpath(path.absolute())), "--runtime")
         if found is not None:
             return found
     elif os.path.sep not in text:
@@ -108,11 +108,11 @@ def _given(text: str) -> Interpreter:
     if not path.is_file() or not os.access(path, os.X_OK):
         raise WrongUse(
             "python-not-found",
-            f"--python {text}: there is no interpreter.",
+            f"--runtime {text}: there is no interpreter.",
             "Give the path of a python program or of a virtual environment's folder.",
         )
     path = Path(os.path.normpath(path.absolute()))
-    return Interpreter(path, "--python", _libraries(path.parent.parent) or _asked_libraries(path))
+    return Interpreter(path, "--runtime", _libraries(path.parent.parent) or _asked_libraries(path))
 
 
 def _in_environment(prefix: Path, origin: str) -> Interpreter | None:

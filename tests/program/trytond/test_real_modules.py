@@ -28,7 +28,7 @@ class RealModules(PlatformCase):
             shutil.rmtree(self.site / "modules" / f"{name}-1.0.0.dist-info")
 
     def test_they_are_surveyed_ordered_and_without_false_alarm(self):
-        options = ("--host", self.site, "--python", TRYTOND_MODULES)
+        options = ("--host", self.site, "--runtime", TRYTOND_MODULES)
         survey = self.assert_ok(sprout("survey", *options, "--format", "json"), 1).json
         missing = {one["what"].partition(" stops")[0] for one in survey["missing"]}
         self.assertIn("party", missing, "what they need beside the host is not installed, and that is said")

@@ -152,7 +152,7 @@ class Story(PlatformCase):
         import subprocess
         import sys
 
-        words = ["serve", "--host", str(self.site), "--python", str(TRYTOND), "--format", "json"]
+        words = ["serve", "--host", str(self.site), "--runtime", str(TRYTOND), "--format", "json"]
         running = subprocess.Popen(
             [sys.executable, "-m", "swift_sprout", *words], stdout=-1, text=True, preexec_fn=can_be_interrupted
         )

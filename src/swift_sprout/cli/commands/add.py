@@ -40,7 +40,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("part", metavar="PART", nargs="?", default="", help=f"one of: {', '.join(KINDS)}")
     parser.add_argument("line", metavar="LINE", nargs="?", default="", help="what it is, on one line")
     parser.add_argument("--to", metavar="MODULE", default="", help="the module, by any of its names")
-    parser.add_argument("--python", metavar="PATH", help="the host's interpreter")
+    parser.add_argument("--runtime", "--python", metavar="PATH", help="the program that runs the host")
     shared.writes(parser)
     shared.common(parser)
 

@@ -23,7 +23,7 @@ module that has a brief gets the parts added that its files show and the brief d
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
-    parser.add_argument("--python", metavar="PATH", help="the host's interpreter")
+    parser.add_argument("--runtime", "--python", metavar="PATH", help="the program that runs the host")
     shared.writes(parser)
     shared.common(parser)
 

@@ -43,7 +43,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument(
         "--also",
-        metavar="HOST[,PYTHON]",
+        metavar="HOST[,RUNTIME]",
         action="append",
         default=[],
         help="a further host, with its interpreter; with --output FILE.html all are on one page",
@@ -84,9 +84,9 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _further(options: argparse.Namespace, said: str) -> HostChoice:
-    """Return the choice of a further host: its folder, and behind a comma its interpreter."""
-    path, _, python = said.partition(",")
-    return shared.host_choice(options)._replace(path=path, kit=None, python=python or None)
+    """Return the choice of a further host: its folder, and behind a comma the program that runs it."""
+    path, _, runtime = said.partition(",")
+    return shared.host_choice(options)._replace(path=path, kit=None, runtime=runtime or None)
 
 
 def _refuse_contradictions(options: argparse.Namespace) -> None:

@@ -26,6 +26,6 @@ def run(options: argparse.Namespace) -> int:
     from ..main import main
 
     kit = kit_named(options.kit or "django")
-    folder, made = build_host(options.folder, kit, options.python)
+    folder, made = build_host(options.folder, kit, options.runtime)
     colour = ["--no-color"] if options.no_color else []
     return story(output.terminal(options), folder, kit, made, lambda argv: main([*argv, *colour]))

@@ -66,7 +66,9 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "--brief", metavar="FILE", action="append", default=[], help="read all of this from a brief; repeat for several"
     )
     parser.add_argument("--in", dest="place", metavar="FOLDER", default="", help="where in the host (see survey)")
-    parser.add_argument("--python", metavar="PATH", help="the host's interpreter, to know which names are taken")
+    parser.add_argument(
+        "--runtime", "--python", metavar="PATH", help="the program that runs the host, to know which names are taken"
+    )
     shared.writes(parser)
     shared.common(parser)
 

@@ -22,7 +22,7 @@ change meets one of the brief, both stand in the file between marks; the exit st
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
-    parser.add_argument("--python", metavar="PATH", help="the host's interpreter")
+    parser.add_argument("--runtime", "--python", metavar="PATH", help="the program that runs the host")
     shared.writes(parser)
     shared.common(parser)
 

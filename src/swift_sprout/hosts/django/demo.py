@@ -14,4 +14,4 @@ def build(folder: Path, data: KitData, options: HostOptions) -> HostOptions:
     python = demo_interpreter(data, options)
     copy_world(data, folder)
     demo_step([str(python.path), "manage.py", "migrate", "--no-input", "-v", "0"], folder)
-    return options._replace(python=str(python.path))
+    return options._replace(runtime=str(python.path))

@@ -42,7 +42,7 @@ class DjangoHost:
     @cached_property
     def view(self) -> HostView:
         """The host as its files show it now."""
-        view = HostView(self.root, self.data, self.options.python)
+        view = HostView(self.root, self.data, self.options.runtime)
         view.database_copies = self.database_copies
         return view
 
@@ -57,7 +57,7 @@ class DjangoHost:
             raise HostFailed(
                 "no-interpreter",
                 f"No interpreter with Django was found for this host: {tried}.",
-                "Name one with --python PATH (a program or an environment's folder).",
+                "Name one with --runtime PATH (a program or an environment's folder).",
             )
         return found
 
@@ -265,7 +265,7 @@ class DjangoHost:
         copies = folder / ".databases"
         copies.mkdir(exist_ok=True)
         copy_databases(self.view, copies, self.options.limit_seconds)
-        options = self.options._replace(python=str(self.interpreter().path))
+        options = self.options._replace(runtime=str(self.interpreter().path))
         return DjangoHost(folder, self.data, options, copies)
 
     def serve_command(self, port: int) -> list[str]:

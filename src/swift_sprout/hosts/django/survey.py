@@ -84,7 +84,7 @@ def _missing(view: HostView) -> list[Missing]:
         missing.append(
             Missing(
                 f"no interpreter with {view.data.title}{tried}",
-                "name one with --python PATH, or make .venv beside manage.py and install the host's packages",
+                "name one with --runtime PATH, or make .venv beside manage.py and install the host's packages",
             )
         )
     if view.settings is None:

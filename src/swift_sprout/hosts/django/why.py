@@ -66,7 +66,7 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
     things = Things(Examination(view, module))
     sort, name = _sort_of(things, what)
     if view.interpreter is None:
-        raise HostFailed("no-interpreter", "Why needs the running host.", "Name an interpreter with --python PATH.")
+        raise HostFailed("no-interpreter", "Why needs the running host.", "Name an interpreter with --runtime PATH.")
     with Asking(view, limit_seconds, STEPS, {"person": person}) as asking:
         live = asking.about([module])
     setup, check = examine_with(view, module, live)

@@ -87,7 +87,7 @@ def _ask(
     stopped: dict[str, dict[str, Any]] = {}
     answers: dict[str, Any] = {}
     if host.search.found is None:
-        result.failure, result.failure_remedy = "there is no interpreter with Flask", "Name one with --python PATH."
+        result.failure, result.failure_remedy = "there is no interpreter with Flask", "Name one with --runtime PATH."
         return answers, stopped
     for _start in range(4):
         with scratch_folder() as scratch:

@@ -74,7 +74,7 @@ class FlaskHost(BaseHost):
     def search(self) -> Search:
         """How the interpreter was looked for."""
         return find_interpreter(
-            self.options.python, self.root, self.data.raw["package"], tuple(self.data.raw["environments"])
+            self.options.runtime, self.root, self.data.raw["package"], tuple(self.data.raw["environments"])
         )
 
     @property
@@ -93,7 +93,7 @@ class FlaskHost(BaseHost):
         """Return what is missing to work here."""
         missing = []
         if self.search.found is None:
-            missing.append(Missing("no interpreter with Flask", "name one with --python PATH"))
+            missing.append(Missing("no interpreter with Flask", "name one with --runtime PATH"))
         if self.factory() is None:
             missing.append(Missing("wsgi.py imports no create_app that can be found", "mend the import in wsgi.py"))
         return missing
@@ -101,7 +101,7 @@ class FlaskHost(BaseHost):
     def python(self) -> str:
         """Return the host's interpreter; raises HostFailed when there is none."""
         if self.search.found is None:
-            raise HostFailed("no-interpreter", "No interpreter with Flask was found.", "Name one with --python PATH.")
+            raise HostFailed("no-interpreter", "No interpreter with Flask was found.", "Name one with --runtime PATH.")
         return str(self.search.found.path)
 
     # -- files ----------------------------------------------------------------------------------------------------

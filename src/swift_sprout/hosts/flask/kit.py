@@ -24,7 +24,7 @@ class FlaskKit(FolderKit):
         python = demo_interpreter(self.data, options)
         copy_world(self.data, folder)
         demo_step([str(python.path), "-c", "import wsgi"], folder)
-        return options._replace(python=str(python.path))
+        return options._replace(runtime=str(python.path))
 
 
 KIT = FlaskKit(Path(__file__).parent)

@@ -30,8 +30,8 @@ def build(folder: Path, data: KitData, options: HostOptions) -> HostOptions:
     password = folder / PASSWORD_FILE
     password.write_text(secrets.token_urlsafe(12) + "\n", "utf-8")
     os.chmod(password, 0o600)
-    made = options._replace(python=str(python.path))
-    view = HostView(folder.resolve(), data, made.python)
+    made = options._replace(runtime=str(python.path))
+    view = HostView(folder.resolve(), data, made.runtime)
     words = ["--all", "-m", "--email", "office@example.org"]
     demo_step(command_line(view, "admin", words=words), folder, {"TRYTONPASSFILE": str(password.resolve())})
     demo_step(command_line(view, "admin", words=["-u", "ferries", "harbour_office"]), folder)

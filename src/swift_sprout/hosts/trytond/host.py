@@ -41,7 +41,7 @@ class TrytondHost:
     @cached_property
     def view(self) -> HostView:
         """The host as its files show it now."""
-        return HostView(self.root, self.data, self.options.python, self.database_copies)
+        return HostView(self.root, self.data, self.options.runtime, self.database_copies)
 
     def _reread(self) -> None:
         self.__dict__.pop("view", None)
@@ -52,7 +52,7 @@ class TrytondHost:
             raise HostFailed(
                 "no-interpreter",
                 f"No interpreter with trytond was found for this host: {tried}.",
-                "Name one with --python PATH (a program or an environment's folder).",
+                "Name one with --runtime PATH (a program or an environment's folder).",
             )
 
     def facts(self, live: bool) -> HostFacts:
@@ -271,7 +271,7 @@ class TrytondHost:
         copies.mkdir(exist_ok=True)
         copy_database(self.view, copies)
         assert self.view.interpreter is not None
-        options = self.options._replace(python=str(self.view.interpreter.path))
+        options = self.options._replace(runtime=str(self.view.interpreter.path))
         return TrytondHost(folder, self.data, options, copies)
 
     def serve_command(self, port: int) -> list[str]:

@@ -60,7 +60,7 @@ def _missing(view: HostView) -> list[Missing]:
         missing.append(
             Missing(
                 f"no interpreter with {view.data.title}{tried}",
-                "name one with --python PATH, or make .venv beside trytond.conf and install trytond into it",
+                "name one with --runtime PATH, or make .venv beside trytond.conf and install trytond into it",
             )
         )
     broken = view.configuration.broken

@@ -78,7 +78,7 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
     things = Things(view, module)
     sort, name = _sort_of(module, things, what)
     if view.interpreter is None:
-        raise HostFailed("no-interpreter", "Why needs the running host.", "Name an interpreter with --python PATH.")
+        raise HostFailed("no-interpreter", "Why needs the running host.", "Name an interpreter with --runtime PATH.")
     asked_as = None if person == "visitor" else person
     live = ask(view, [module], limit_seconds, STEPS, {"person": asked_as} if person not in SORTS else {})
     check = examine_one(Examination(view, module, live), live.failure)

@@ -42,7 +42,7 @@ def examine(
         if live:
             result.failure = "there is no interpreter with Django to run this host"
             tried = "; ".join(view.search.tried) or "nothing"
-            result.failure_remedy = f"Name one with --python PATH. Looked at: {tried}"
+            result.failure_remedy = f"Name one with --runtime PATH. Looked at: {tried}"
             answered = Live(result.failure, result.failure_remedy)
     if answered is not None and not answered.failure:
         result.notes += [

@@ -54,7 +54,7 @@ def examine(
     elif live:
         result.failure = "there is no interpreter with trytond to run this host"
         tried = "; ".join(view.search.tried) or "nothing"
-        result.failure_remedy = f"Name one with --python PATH. Looked at: {tried}"
+        result.failure_remedy = f"Name one with --runtime PATH. Looked at: {tried}"
     result.version = (answered.answers if answered else {}).get("host", {}).get("version", view.version)
     if len(modules) > 1:
         known_models(view)  # read before the work is shared out
