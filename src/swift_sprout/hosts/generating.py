@@ -9,7 +9,9 @@ from .kitdata import KitData
 from .rendering import (
     Templates,
     html_attribute,
+    json_text,
     manifest_line,
+    php_text,
     python_text,
     script_text,
     sql_name,
@@ -28,6 +30,8 @@ _ESCAPES = {
     "xml": xml_text,
     "cfg": manifest_line,
     "sql": sql_name,
+    "php": php_text,
+    "json": json_text,
 }
 
 

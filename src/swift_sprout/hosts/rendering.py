@@ -61,6 +61,25 @@ def python_text(value: object) -> str:
     return repr(value)
 
 
+def php_text(value: object) -> str:
+    """Spell a value as a PHP literal: in single quotes nothing but quotes and backslashes means anything."""
+    if value is None or isinstance(value, bool):
+        return {None: "null", True: "true", False: "false"}[value]
+    if isinstance(value, str):
+        return "'" + value.replace("\\", "\\\\").replace("'", "\\'") + "'"
+    if isinstance(value, list):
+        return "[ " + ", ".join(php_text(item) for item in value) + " ]" if value else "[]"
+    if isinstance(value, dict):
+        pairs = ", ".join(f"{php_text(key)} => {php_text(item)}" for key, item in value.items())
+        return f"[ {pairs} ]" if value else "[]"
+    return repr(value)
+
+
+def json_text(value: object) -> str:
+    """Spell a value as JSON."""
+    return json.dumps(value, ensure_ascii=False)
+
+
 def python_docstring(text: str) -> str:
     """Spell a text as a docstring: in three quotes, or as a plain literal where it holds what those cannot."""
     if any(sign in text for sign in ('"', "\\")) or not text.isprintable():

@@ -1,0 +1,1 @@
+"""The WordPress kit: modules are plugins in PHP."""

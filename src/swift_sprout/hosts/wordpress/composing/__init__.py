@@ -1,0 +1,1 @@
+"""From a brief to the files of a module."""

@@ -1,0 +1,245 @@
+"""One WordPress host behind the protocol: each method hands on to the file that knows."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+from ...core.changes import ChangeSet
+from ...core.errors import Refused, WrongUse
+from ...core.hostfacts import ModuleState, Place
+from ...core.nearest import did_you_mean
+from .reading.modules import FOLDER
+from .view import HostView
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+    from pathlib import Path
+
+    from ...core.brief import Brief
+    from ...core.conditions import Answer
+    from ...core.findings import Finding
+    from ...core.graphs import ModuleGraph
+    from ...core.hostfacts import StepRun
+    from ...core.names import NameFamily
+    from ...core.results import SetupCheck
+    from ...core.surveys import HostFacts
+    from ...core.tables import Table
+    from ..kitdata import KitData
+    from ..protocol import Edit, HostOptions, Mend, ReadBrief
+    from .database import Server
+    from .reading.modules import ModuleFiles
+
+
+class WordPressHost:
+    """A folder with the host's files at ``root``; ``server`` is the database server of a sandbox."""
+
+    def __init__(self, root: Path, data: KitData, options: HostOptions, server: Server | None = None) -> None:
+        self.root = root
+        self.data = data
+        self.options = options
+        self.server = server
+
+    @cached_property
+    def view(self) -> HostView:
+        """The host as its files show it now."""
+        return HostView(self.root, self.data, self.options.runtime, self.server)
+
+    def _reread(self) -> None:
+        self.__dict__.pop("view", None)
+
+    def _module(self, name: str) -> ModuleFiles:
+        wanted = _plain(name)
+        for module in self.view.modules:
+            if wanted in (_plain(module.name), _plain(module.title), _plain(module.key)):
+                return module
+        known = [module.name for module in self.view.modules]
+        raise WrongUse("module-unknown", f"This host has no module {name!r}.", did_you_mean(_plain(name), known))
+
+    def facts(self, live: bool) -> HostFacts:
+        """Tell what survey shows."""
+        from .survey import facts
+
+        return facts(self.view, live, self.options.limit_seconds, self.places(), self.modules())
+
+    def places(self) -> list[Place]:
+        """Return the one folder for modules."""
+        count = len(self.view.modules)
+        return [Place(FOLDER, "", f"{count} module{'' if count == 1 else 's'} there")]
+
+    def modules(self) -> list[ModuleState]:
+        """Return the modules that the host's files show, and what the database says of them."""
+        return [
+            ModuleState(
+                module.name,
+                module.name,
+                module.title,
+                module.version,
+                self.view.relative(module.place),
+                bool(module.mains),
+                bool(self.view.is_on(module)),
+                None,
+            )
+            for module in self.view.modules
+        ]
+
+    def find(self, name: str) -> str:
+        """Return the name of a module from any of its spellings."""
+        return self._module(name).name
+
+    def check_name(self, name: NameFamily) -> None:
+        """Raise when a new module cannot have this name here."""
+        law = self.data.raw["naming"]
+        label = name.kebab
+        another = f"Choose another, such as {label}-desk, or keep the title and say --internal NAME."
+        if len(label) > law["longest"]:
+            raise WrongUse(
+                "name-too-long",
+                f"The internal name {label[:40]}… has {len(label)} characters; there is room for {law['longest']}.",
+                "Give a shorter one: --internal NAME.",
+            )
+        if label in law["taken"] or label.replace("-", "") in law["php_words"]:
+            raise WrongUse("name-taken", f"A module cannot be named {label}: the host or PHP uses it itself.", another)
+        there = next((module for module in self.view.modules if _plain(module.name) == _plain(label)), None)
+        if there is not None:
+            raise Refused(
+                "name-taken", f"This host has a module {there.name} already, in {self.view.relative(there.place)}.", another
+            )
+
+    def compose(self, brief: Brief, place: Place) -> ChangeSet:
+        """Return the change set that makes a module of a brief."""
+        from .composing.module import compose
+
+        return compose(self.root, self.data, brief, place)
+
+    def folder(self, module: str) -> str:
+        """Return where a module lies."""
+        return self.view.relative(self._module(module).folder)
+
+    def read_brief(self, module: str) -> ReadBrief:
+        """Return the brief that a module's files tell."""
+        from .reading.parts import read_parts
+
+        return read_parts(self.view, self._module(module))
+
+    def generate(
+        self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
+    ) -> dict[str, bytes]:
+        """Return the files that a brief makes of a module."""
+        from .composing.module import generate
+
+        return generate(self.data, brief, last)
+
+    def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
+        """Return nothing: the host brings its tables to what the module says when it is settled."""
+        return {}
+
+    def place(self, module: str, before: Brief, after: Brief) -> ChangeSet:
+        """Return no edits: the module's own code says where its blocks stand, and settling puts them there."""
+        return ChangeSet(f"place the blocks of {module}")
+
+    def show(self, what: str, module: str, live: bool) -> Table:
+        """Return the table of routes, rights, order or placements of a module."""
+        from .showing import show
+
+        return show(self.view, what, self._module(module), live, self.options.limit_seconds)
+
+    def graph(self) -> ModuleGraph:
+        """Return the host's modules and what they need of each other."""
+        from .showing import graph
+
+        return graph(self.view)
+
+    def kept_data(self, module: str) -> dict[str, int]:
+        """Return the rows of a module's tables."""
+        from .switching import kept_data
+
+        self._reread()
+        return kept_data(self.view, self._module(module), self.options.limit_seconds)
+
+    def drop_data(self, module: str, rows_file: Path) -> list[StepRun]:
+        """Write a module's rows to a file and take its tables away."""
+        from .switching import drop
+
+        self._reread()
+        return drop(self.view, self._module(module), rows_file, self.options.limit_seconds)
+
+    def switch_on(self, module: str, at: str | None) -> Edit:
+        """Return no edits of files: the host's database alone says what is on."""
+        from .switching import switch_on
+
+        self._reread()
+        return switch_on(self.view, self._module(module), at)
+
+    def switch_off(self, module: str, for_good: bool = False) -> Edit:
+        """Return what switching a module off leaves behind; no file is edited."""
+        from .switching import switch_off
+
+        self._reread()
+        return switch_off(self.view, self._module(module))
+
+    def turn(self, module: str, on: bool) -> list[StepRun]:
+        """Activate or deactivate a module with the host's own functions."""
+        from .switching import turn
+
+        self._reread()
+        return turn(self.view, self._module(module), on, self.options.limit_seconds)
+
+    def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
+        """Bring tables, roles and rules about, and load sample data where that is asked for."""
+        from .switching import settle
+
+        self._reread()
+        return settle(self.view, [self._module(name) for name in modules], self.options.limit_seconds, samples)
+
+    def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
+        """Return ladder and findings of the modules."""
+        from .examining.examine import examine
+
+        self._reread()
+        chosen = [self._module(name) for name in modules] if modules else self.view.modules
+        return examine(self.view, chosen, live, self.options.limit_seconds)
+
+    def stale_servers(self) -> list[int]:
+        """Return none: the host reads its files anew with each request."""
+        return []
+
+    def mend(self, finding: Finding) -> Mend:
+        """Return the mend of a finding."""
+        from .mends import mend
+
+        self._reread()
+        return mend(self.view, self._module(finding.module), finding)
+
+    def why(self, module: str, what: str | None, person: str) -> Answer:
+        """Return every condition for a thing of a module to be seen."""
+        from .why import why
+
+        self._reread()
+        return why(self.view, self._module(module), what, person, self.options.limit_seconds)
+
+    def sandboxed(self, folder: Path) -> WordPressHost:
+        """Return this host as a copy, with a copy of its database on a server of its own."""
+        from .sandbox import copy_database
+
+        server = copy_database(self.view, folder, self.options.limit_seconds)
+        return WordPressHost(folder, self.data, self.options, server)
+
+    def serve_command(self, port: int) -> list[str]:
+        """Return the command that runs PHP's own server on a port; the host's database server runs until then."""
+        from .php import PROBE, words
+
+        php = self.view.ready(self.options.limit_seconds)
+        return words(php, ["-S", f"127.0.0.1:{port}", "-t", str(self.root), str(PROBE / "router.php")])
+
+    def addresses(self, module: str) -> list[str]:
+        """Return the paths of a module's pages that need no parameters, as the files tell them."""
+        from .reading.routes import pages_of
+
+        return [page.path for page in pages_of(self._module(module)) if page.path and not page.changing]
+
+
+def _plain(name: str) -> str:
+    """Return what tells names apart: without folders, endings, and whatever joins words."""
+    text = name.strip().rstrip("/").removesuffix(".php").rpartition("/")[2].lower()
+    return "-".join(text.replace("_", " ").replace("-", " ").split())

@@ -1,0 +1,27 @@
+"""The WordPress kit."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ..folderkit import FolderKit
+from ..protocol import Host, HostOptions
+
+
+class WordPressKit(FolderKit):
+    """Recognises and opens folders that hold the host's files."""
+
+    def open(self, root: Path, options: HostOptions) -> Host:
+        """Return the host at a root."""
+        from .host import WordPressHost
+
+        return WordPressHost(root, self.data, options)
+
+    def build_demo(self, folder: Path, options: HostOptions) -> HostOptions:
+        """Build the Brindle Quay site in an empty folder, with a database server of its own."""
+        from .demo import build
+
+        return build(folder, self.data, options)
+
+
+KIT = WordPressKit(Path(__file__).parent)

@@ -1,0 +1,137 @@
+"""Finding PHP and running scripts inside the host."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import shutil
+import tempfile
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from ...core.errors import HostFailed
+from ...running.process import run
+
+PROBE = Path(__file__).parent / "probe"
+PACKAGES = "php8.2-cli php8.2-mysql mariadb-server-core"
+NEEDED_EXTENSIONS = ("mysqli", "json")
+
+
+class Php(NamedTuple):
+    """A PHP program: its path, its version, and how it was found."""
+
+    path: str
+    version: str
+    origin: str
+    extensions: frozenset[str]
+
+    @property
+    def missing(self) -> list[str]:
+        """Return the extensions without which the host cannot run."""
+        return [one for one in NEEDED_EXTENSIONS if one not in self.extensions]
+
+
+class Told(NamedTuple):
+    """What a script answered, how it ended, and the end of what it printed besides; no answers when it failed."""
+
+    answers: dict[str, Any]
+    status: int | None
+    output: str
+
+
+def find_php(given: str | None) -> Php | None:
+    """Return the PHP program: the one that ``--runtime`` names, else that of the path; None when there is none.
+
+    Raises HostFailed when what was named is no PHP.
+    """
+    found = given if given and not Path(given).is_dir() else None
+    path = found or shutil.which("php")
+    if path is None:
+        return None
+    code = "echo json_encode([PHP_VERSION, get_loaded_extensions()]);"
+    try:
+        ended = run([path, "-r", code], Path.cwd(), 20)
+        version, extensions = json.loads(ended.output.strip().splitlines()[-1])
+    except (OSError, ValueError, IndexError):
+        raise HostFailed(
+            "no-php", f"--runtime {path}: that is no PHP program.", f"Install {PACKAGES}, or name another."
+        ) from None
+    names = frozenset(str(one).lower() for one in extensions)
+    return Php(path, str(version), "--runtime" if found else "on the path", names)
+
+
+def need_php(php: Php | None) -> Php:
+    """Return the PHP program; raises HostFailed, naming the packages, when it or an extension of it is missing."""
+    if php is None:
+        raise HostFailed(
+            "no-php", "There is no PHP here.", f"Install the packages {PACKAGES}, or name a PHP with --runtime PATH."
+        )
+    if php.missing:
+        raise HostFailed(
+            "no-php", f"{php.path} lacks the extension {', '.join(php.missing)}.", f"Install the packages {PACKAGES}."
+        )
+    return php
+
+
+def options(guarded: bool = True) -> list[str]:
+    """Return the options of PHP under which the host runs quickly, and never sees a stale file."""
+    cache = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache") / "swift-sprout" / "php"
+    try:
+        cache.mkdir(parents=True, exist_ok=True)
+        kept = str(cache)
+    except OSError:
+        kept = tempfile.gettempdir()
+    given = {
+        "opcache.enable": "1",
+        "opcache.enable_cli": "1",
+        "opcache.file_cache": kept,
+        "opcache.revalidate_freq": "0",
+        "opcache.validate_timestamps": "1",
+        "display_errors": "0",
+        "log_errors": "0",
+        "html_errors": "0",
+        "memory_limit": "512M",
+        "zend.exception_ignore_args": "1",
+    }
+    if guarded:
+        given["auto_prepend_file"] = str(PROBE / "guard.php")
+    return [word for key, value in given.items() for word in ("-d", f"{key}={value}")]
+
+
+def tell(
+    php: Php,
+    script: str,
+    root: Path,
+    question: Mapping[str, Any],
+    limit_seconds: float,
+    environment: Mapping[str, str] | None = None,
+    guarded: bool = False,
+) -> Told:
+    """Run one of the kit's scripts with a question and return what it told."""
+    with tempfile.TemporaryDirectory(prefix="swift-sprout-") as folder:
+        asked = Path(folder) / "question.json"
+        asked.write_text(json.dumps({"root": str(root), **question}), "utf-8")
+        given = {"SPROUT_QUESTION": str(asked), **(environment or {})}
+        ended = run([php.path, *options(guarded), str(PROBE / script)], root, limit_seconds, given)
+        told = asked.with_suffix(".answers")
+        answers: dict[str, Any] = {}
+        if told.is_file():
+            for line in told.read_text("utf-8", "replace").splitlines():
+                try:
+                    answers |= json.loads(line)
+                except ValueError:
+                    continue
+    return Told(answers, ended.status, ended.output)
+
+
+def last_line(text: str) -> str:
+    """Return the last line that says something."""
+    lines = [re.sub(r"<[^>]+>", "", line).strip() for line in text.splitlines()]
+    return next((line[:300] for line in reversed(lines) if line), "it printed nothing")
+
+
+def words(php: Php, extra: Sequence[str] = ()) -> list[str]:
+    """Return the command line that begins with PHP and its options, unguarded."""
+    return [php.path, *options(False), *extra]

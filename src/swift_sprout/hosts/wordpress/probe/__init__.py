@@ -1,0 +1,1 @@
+"""Scripts that run inside the host, in PHP."""

@@ -1,0 +1,225 @@
+<?php
+/** What the loaded host knows, asked over its public functions. */
+
+namespace SwiftSprout;
+
+final class Facts {
+	/** The host itself. */
+	public static function host(): array {
+		global $wpdb, $wp_version;
+		return array(
+			'version'    => $wp_version,
+			'php'        => PHP_VERSION,
+			'database'   => $wpdb->db_server_info(),
+			'prefix'     => $wpdb->prefix,
+			'permalinks' => (string) get_option( 'permalink_structure' ),
+			'theme'      => get_stylesheet(),
+			'theme_here' => wp_get_theme()->exists(),
+			'home'       => home_url( '/' ),
+			'language'   => get_locale(),
+		);
+	}
+
+	/** The modules that the host finds, which of them are on, and whether it would take them. */
+	public static function modules(): array {
+		require_once ABSPATH . 'wp-admin/includes/plugin.php';
+		wp_clean_plugins_cache( false );
+		$active = (array) get_option( 'active_plugins' );
+		$found  = array();
+		foreach ( get_plugins() as $file => $data ) {
+			$valid  = validate_plugin( $file );
+			$needs  = validate_plugin_requirements( $file );
+			$found[ $file ] = array(
+				'name'     => $data['Name'],
+				'version'  => $data['Version'],
+				'domain'   => $data['TextDomain'],
+				'active'   => in_array( $file, $active, true ),
+				'refused'  => is_wp_error( $valid ) ? $valid->get_error_message() : ( is_wp_error( $needs ) ? wp_strip_all_tags( $needs->get_error_message() ) : '' ),
+			);
+		}
+		return array( 'found' => $found, 'active' => array_values( $active ) );
+	}
+
+	/** The rewrite rules that are saved, those that the host would make now, and the names of query variables. */
+	public static function rules(): array {
+		global $wp, $wp_rewrite;
+		$saved = get_option( 'rewrite_rules' );
+		$wp_rewrite->matches = 'matches';
+		return array(
+			'saved' => is_array( $saved ) ? $saved : array(),
+			'now'   => $wp_rewrite->extra_rules_top,
+			'names' => array_values( apply_filters( 'query_vars', $wp->public_query_vars ) ),
+		);
+	}
+
+	/** The endpoints: each with its methods, and who answers and guards them. */
+	public static function endpoints(): array {
+		$found = array();
+		foreach ( rest_get_server()->get_routes() as $route => $handlers ) {
+			if ( preg_match( '#^/(wp/v2|oembed|batch|wp-site-health|wp-block-editor)|^/$#', $route ) ) {
+				continue;
+			}
+			foreach ( $handlers as $handler ) {
+				$found[] = array(
+					'route'   => $route,
+					'methods' => array_keys( array_filter( $handler['methods'] ) ),
+					'answers' => self::callable_told( $handler['callback'] ?? null ),
+					'guards'  => self::callable_told( $handler['permission_callback'] ?? null ),
+				);
+			}
+		}
+		return $found;
+	}
+
+	/** Everything that hangs on a hook and comes from a module, and whether it can be called. */
+	public static function hooks(): array {
+		$found = array();
+		foreach ( $GLOBALS['wp_filter'] as $hook => $holder ) {
+			foreach ( $holder->callbacks as $priority => $callbacks ) {
+				foreach ( $callbacks as $callback ) {
+					$told = self::callable_told( $callback['function'] );
+					if ( ! $told['callable'] || str_contains( $told['file'], '/plugins/' ) ) {
+						$found[] = array( 'hook' => (string) $hook, 'priority' => $priority ) + $told;
+					}
+				}
+			}
+		}
+		return $found;
+	}
+
+	/** Blocks, widgets, areas of the theme and what stands in them, shortcodes. */
+	public static function places(): array {
+		global $wp_registered_sidebars, $wp_widget_factory, $shortcode_tags, $wp_registered_widgets;
+		$blocks = array();
+		foreach ( \WP_Block_Type_Registry::get_instance()->get_all_registered() as $name => $block ) {
+			if ( ! str_starts_with( $name, 'core/' ) ) {
+				$blocks[ $name ] = array(
+					'draws'   => self::callable_told( $block->render_callback ),
+					'scripts' => $block->editor_script_handles ?? array(),
+				);
+			}
+		}
+		$widgets = array();
+		foreach ( $wp_widget_factory->widgets as $widget ) {
+			$widgets[ $widget->id_base ] = self::class_told( $widget );
+		}
+		$codes = array();
+		foreach ( $shortcode_tags as $tag => $function ) {
+			$codes[ $tag ] = self::callable_told( $function );
+		}
+		return array(
+			'areas'      => array_keys( $wp_registered_sidebars ),
+			'placed'     => wp_get_sidebars_widgets(),
+			'known'      => array_keys( $wp_registered_widgets ),
+			'blocks'     => $blocks,
+			'widgets'    => $widgets,
+			'shortcodes' => $codes,
+			'menus'      => array_keys( get_registered_nav_menus() ),
+			'settings'   => array_keys( get_registered_settings() ),
+		);
+	}
+
+	/** The roles and what each holds. */
+	public static function roles(): array {
+		$found = array();
+		foreach ( wp_roles()->roles as $key => $role ) {
+			$found[ $key ] = array(
+				'name'  => $role['name'],
+				'holds' => array_keys( array_filter( $role['capabilities'] ) ),
+				'users' => count( get_users( array( 'role' => $key, 'fields' => 'ID', 'number' => 5 ) ) ),
+			);
+		}
+		return $found;
+	}
+
+	/** For each path the first rule that it meets, and where that leads; as the host's own request would. */
+	public static function resolved( array $paths ): array {
+		$saved = get_option( 'rewrite_rules' );
+		$found = array();
+		foreach ( $paths as $path ) {
+			$wanted         = trim( $path, '/' );
+			$found[ $path ] = array( '', '' );
+			foreach ( is_array( $saved ) ? $saved : array() as $rule => $query ) {
+				if ( preg_match( "#^$rule#", $wanted ) || preg_match( "#^$rule#", urldecode( $wanted ) ) ) {
+					$found[ $path ] = array( $rule, $query );
+					break;
+				}
+			}
+		}
+		return $found;
+	}
+
+	/** For each module's texts: whether a language can be loaded, and one of its texts in it. */
+	public static function texts( array $asked ): array {
+		$found = array();
+		foreach ( $asked as list( $domain, $file, $text ) ) {
+			$loaded         = load_textdomain( $domain, $file );
+			$found[ $file ] = array( $loaded, $loaded ? translate( $text, $domain ) : '' );
+			unload_textdomain( $domain );
+		}
+		return $found;
+	}
+
+	/** The administration's menu. */
+	public static function menu(): array {
+		global $menu, $submenu, $_registered_pages;
+		$menu    = array();
+		$submenu = array();
+		set_current_user( null, 'harbour' );
+		wp_set_current_user( Persons::number() );
+		require_once ABSPATH . 'wp-admin/includes/admin.php';
+		do_action( 'admin_menu', '' );
+		$found = array();
+		foreach ( $menu as $entry ) {
+			$found[] = self::entry( '', $entry );
+		}
+		foreach ( $submenu as $parent => $entries ) {
+			foreach ( $entries as $entry ) {
+				$found[] = self::entry( $parent, $entry );
+			}
+		}
+		return $found;
+	}
+
+	private static function entry( string $parent, array $entry ): array {
+		$hook = get_plugin_page_hook( $entry[2], $parent );
+		return array(
+			'parent' => $parent,
+			'title'  => wp_strip_all_tags( (string) $entry[0] ),
+			'needs'  => $entry[1],
+			'slug'   => $entry[2],
+			'opens'  => (bool) $hook || str_contains( (string) $entry[2], '/' ) || str_contains( (string) $entry[2], '.php' ),
+		);
+	}
+
+	/** What can be told of a thing that is to be called: its name, whether it can be, and where it stands. */
+	public static function callable_told( $callback ): array {
+		$told = array( 'name' => '', 'callable' => false, 'file' => '', 'line' => 0 );
+		if ( null === $callback || '' === $callback ) {
+			return $told;
+		}
+		$told['callable'] = is_callable( $callback, false, $name );
+		$told['name']     = (string) $name;
+		if ( $told['callable'] ) {
+			try {
+				$mirror       = is_array( $callback ) ? new \ReflectionMethod( $callback[0], $callback[1] )
+					: ( is_object( $callback ) && ! $callback instanceof \Closure ? new \ReflectionMethod( $callback, '__invoke' )
+					: ( is_string( $callback ) && str_contains( $callback, '::' ) ? new \ReflectionMethod( $callback ) : new \ReflectionFunction( $callback ) ) );
+				$told['file'] = (string) $mirror->getFileName();
+				$told['line'] = (int) $mirror->getStartLine();
+			} catch ( \ReflectionException ) {
+				$told['file'] = '';
+			}
+		} elseif ( is_array( $callback ) && is_object( $callback[0] ) ) {
+			$told['file'] = self::class_told( $callback[0] )['file'];
+		} elseif ( is_array( $callback ) && class_exists( (string) $callback[0] ) ) {
+			$told['file'] = (string) ( new \ReflectionClass( $callback[0] ) )->getFileName();
+		}
+		return $told;
+	}
+
+	private static function class_told( object $thing ): array {
+		$mirror = new \ReflectionClass( $thing );
+		return array( 'name' => $mirror->getName(), 'file' => (string) $mirror->getFileName(), 'line' => (int) $mirror->getStartLine() );
+	}
+}

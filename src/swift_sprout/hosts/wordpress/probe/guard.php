@@ -1,0 +1,157 @@
+<?php
+/**
+ * Stands before the host while it is only asked: nothing that a module does then stays.
+ *
+ * All that is written to the database is taken back, tables are not changed, no mail is sent, nobody outside is asked;
+ * what went wrong on the way is told. It hangs on the host's own hooks, which may be filled before the host is loaded.
+ */
+
+namespace SwiftSprout;
+
+require_once __DIR__ . '/talk.php';
+
+/** What happened during one request or run, told at its end. */
+final class Guard {
+	public static array $problems   = array();
+	public static array $output     = array();
+	public static array $statements = array();
+	public static array $template   = array();
+	public static array $fatal      = array();
+	public static string $loading   = '';
+	private static bool $begun      = false;
+	private static int $printed     = 0;
+
+	/** Stand before the host; what is left out is not loaded, what is brought in is loaded although it is off. */
+	public static function begin( array $left_out = array(), array $brought_in = array() ): void {
+		set_error_handler( array( self::class, 'problem' ) );
+		set_exception_handler( array( self::class, 'thrown' ) );
+		register_shutdown_function( array( self::class, 'ended' ) );
+		self::hook( 'query', array( self::class, 'statement' ), 1 );
+		self::hook( 'pre_http_request', static fn() => new \WP_Error( 'not-asked', 'nobody outside is asked' ), 1 );
+		self::hook( 'pre_wp_mail', static fn() => true, 1 );
+		self::hook( 'wp_fatal_error_handler_enabled', static fn() => false, 1 );
+		self::hook( 'plugin_loaded', array( self::class, 'loaded' ), 1 );
+		self::hook( 'template_include', array( self::class, 'template' ), 1, PHP_INT_MAX );
+		$chosen = static function ( $active ) use ( $left_out, $brought_in ) {
+			$kept = array_diff( (array) $active, $left_out );
+			return array_values( array_unique( array_merge( $kept, $brought_in ) ) );
+		};
+		self::hook( 'option_active_plugins', $chosen, 1 );
+	}
+
+	/** Hang a function on one of the host's hooks before the host is there. */
+	public static function hook( string $name, callable $function, int $arguments, int $priority = 10 ): void {
+		$GLOBALS['wp_filter'][ $name ][ $priority ][] = array(
+			'accepted_args' => $arguments,
+			'function'      => $function,
+		);
+	}
+
+	/** All that is asked of the database stands in one transaction that is never finished. */
+	public static function statement( string $sql ): string {
+		global $wpdb;
+		if ( ! self::$begun && $wpdb->dbh instanceof \mysqli ) {
+			self::$begun = true;
+			mysqli_query( $wpdb->dbh, 'START TRANSACTION' );
+		}
+		if ( preg_match( '/^\s*(create|alter|drop|truncate|rename|lock|optimize|commit)\b/i', $sql ) ) {
+			self::$statements[] = substr( $sql, 0, 400 );
+			return 'SELECT 1';
+		}
+		return $sql;
+	}
+
+	/** A warning or notice. */
+	public static function problem( int $sort, string $message, string $file, int $line ): bool {
+		if ( str_contains( $message, 'already defined' ) && str_ends_with( $file, 'wp-config.php' ) ) {
+			return true;
+		}
+		if ( ! self::in_host( $file ) ) {
+			self::$problems[] = array( $sort, $message, $file, $line );
+		} elseif ( E_USER_NOTICE === $sort || E_USER_WARNING === $sort || E_USER_DEPRECATED === $sort ) {
+			$place            = self::outside( debug_backtrace( DEBUG_BACKTRACE_IGNORE_ARGS, 30 ) );
+			self::$problems[] = array( $sort, $message, $place[0], $place[1] );
+		}
+		return true;
+	}
+
+	/** Something was thrown that nobody caught. */
+	public static function thrown( \Throwable $thrown ): void {
+		$place = array( $thrown->getFile(), $thrown->getLine() );
+		if ( self::in_host( $place[0] ) ) {
+			$found = self::outside( $thrown->getTrace() );
+			$place = $found[0] ? $found : $place;
+		}
+		self::$fatal = array( get_class( $thrown ), $thrown->getMessage(), $place[0], $place[1], self::$loading );
+		if ( ! headers_sent() ) {
+			http_response_code( 500 );
+		}
+	}
+
+	/** The end, however it came. */
+	public static function ended(): void {
+		$last = error_get_last();
+		if ( $last && ! self::$fatal && ( $last['type'] & ( E_ERROR | E_PARSE | E_CORE_ERROR | E_COMPILE_ERROR ) ) ) {
+			self::$fatal = array( 'fatal error', $last['message'], $last['file'], $last['line'], self::$loading );
+		}
+		self::tell();
+	}
+
+	/** Where what happened is told. */
+	public static function tell(): void {
+		$log = getenv( 'SPROUT_LOG' );
+		if ( ! $log ) {
+			answer( array( 'guard' => self::told() ) );
+			return;
+		}
+		$request = array(
+			'uri'      => $_SERVER['REQUEST_URI'] ?? '',
+			'id'       => $_SERVER['HTTP_X_SPROUT_REQUEST'] ?? '',
+			'template' => self::$template,
+			'footer'   => function_exists( 'did_action' ) ? did_action( 'wp_footer' ) : 0,
+		);
+		file_put_contents( $log, json_encode( $request + self::told(), JSON_INVALID_UTF8_SUBSTITUTE ) . "\n", FILE_APPEND | LOCK_EX );
+	}
+
+	/** What happened. */
+	public static function told(): array {
+		return array(
+			'problems'   => array_slice( array_values( array_unique( self::$problems, SORT_REGULAR ) ), 0, 200 ),
+			'output'     => self::$output,
+			'statements' => array_slice( self::$statements, 0, 50 ),
+			'fatal'      => self::$fatal,
+		);
+	}
+
+	/** A module was loaded: did it print something? */
+	public static function loaded( string $file ): void {
+		self::$loading = $file;
+		$now           = ob_get_level() ? ob_get_length() : 0;
+		if ( $now > self::$printed ) {
+			self::$output[ $file ] = substr( ob_get_contents(), self::$printed, 200 );
+		}
+		self::$printed = $now;
+	}
+
+	/** The template that draws the page, and the rule that led to it. */
+	public static function template( $template ) {
+		global $wp;
+		self::$template = array( (string) $template, (string) ( $wp->matched_rule ?? '' ), (string) ( $wp->matched_query ?? '' ) );
+		return $template;
+	}
+
+	private static function in_host( string $file ): bool {
+		$root = defined( 'ABSPATH' ) ? ABSPATH : '';
+		return str_starts_with( $file, $root . 'wp-includes/' ) || str_starts_with( $file, $root . 'wp-admin/' )
+			|| str_starts_with( $file, __DIR__ ) || ( $root && dirname( $file ) . '/' === $root );
+	}
+
+	private static function outside( array $trace ): array {
+		foreach ( $trace as $frame ) {
+			if ( isset( $frame['file'] ) && ! self::in_host( $frame['file'] ) ) {
+				return array( $frame['file'], $frame['line'] );
+			}
+		}
+		return array( '', 0 );
+	}
+}

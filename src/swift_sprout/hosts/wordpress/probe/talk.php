@@ -1,0 +1,24 @@
+<?php
+/** What all scripts share: the question that was asked, and how to answer it. */
+
+namespace SwiftSprout;
+
+/** The question, as it was written for this run. */
+function question(): array {
+	return json_decode( file_get_contents( getenv( 'SPROUT_QUESTION' ) ), true );
+}
+
+/** Answer; whatever the host prints does not get in between. */
+function answer( array $answers ): void {
+	$file = preg_replace( '/\.json$/', '.answers', getenv( 'SPROUT_QUESTION' ) );
+	$text = json_encode( $answers, JSON_INVALID_UTF8_SUBSTITUTE | JSON_PARTIAL_OUTPUT_ON_ERROR | JSON_UNESCAPED_SLASHES );
+	file_put_contents( $file, $text . "\n", FILE_APPEND );
+}
+
+// a sandbox has a database server of its own: what the configuration says of another comes too late
+if ( getenv( 'SPROUT_DB_SOCKET' ) ) {
+	define( 'DB_HOST', 'localhost:' . getenv( 'SPROUT_DB_SOCKET' ) );
+	define( 'DB_NAME', 'sandbox' );
+	define( 'DB_USER', 'root' );
+	define( 'DB_PASSWORD', '' );
+}

@@ -1,0 +1,1 @@
+"""Reading a host and its modules from their files alone."""

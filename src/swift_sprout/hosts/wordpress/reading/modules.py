@@ -1,0 +1,167 @@
+"""The modules that a host's folder holds, as its files show them."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from pathlib import Path
+
+from .header import Header, nearly_header, read_header
+from .phpfile import PhpClass, PhpFile
+
+FOLDER = "wp-content/plugins"
+MUST_USE = "wp-content/mu-plugins"
+THEMES = "wp-content/themes"
+_LEFT_OUT = ("node_modules", ".git", ".svn")
+
+
+class ModuleFiles:
+    """One module: a folder of its own, or one file.
+
+    name -- the folder's name, or the file's without its ending; place -- the folder, or the file
+    """
+
+    def __init__(self, place: Path, sort: str = "module") -> None:
+        self.place = place
+        self.sort = sort
+        self.single = place.is_file()
+        self.name = place.stem if self.single else place.name
+
+    @property
+    def folder(self) -> Path:
+        """The folder that relative paths of its files begin at."""
+        return self.place.parent if self.single else self.place
+
+    @cached_property
+    def mains(self) -> list[tuple[Path, Header]]:
+        """The files with a header that the host sees; the one named like the folder comes first."""
+        if self.sort == "theme":
+            return []
+        files = [self.place] if self.single else sorted(self.place.glob("*.php"))
+        found = [(path, header) for path in files if (header := read_header(path)) is not None]
+        return sorted(found, key=lambda pair: pair[0].stem != self.name)
+
+    @property
+    def main(self) -> Path | None:
+        """The main file; None when the host sees none."""
+        return self.mains[0][0] if self.mains else None
+
+    @property
+    def header(self) -> Header:
+        """The header of the main file; an empty one when the host sees none."""
+        return self.mains[0][1] if self.mains else Header({}, {})
+
+    @property
+    def key(self) -> str:
+        """What the host calls the module: the main file's path below the folder of modules."""
+        if self.main is None:
+            return self.place.name if self.single else f"{self.name}/{self.name}.php"
+        return self.main.name if self.single else f"{self.name}/{self.main.name}"
+
+    @property
+    def title(self) -> str:
+        """Its name for people."""
+        return self.header.get("Plugin Name") or self.name
+
+    @property
+    def version(self) -> str:
+        """Its version as the header says it."""
+        return self.header.get("Version")
+
+    @property
+    def needs(self) -> list[str]:
+        """The modules that its header says it needs."""
+        return [one.strip() for one in self.header.get("Requires Plugins").split(",") if one.strip()]
+
+    @property
+    def text_domain(self) -> str:
+        """The domain of its texts: what the header says, or its name."""
+        return self.header.get("Text Domain") or self.name
+
+    @cached_property
+    def paths(self) -> list[Path]:
+        """Its PHP files."""
+        if self.single:
+            return [self.place]
+        return [
+            path for path in sorted(self.place.rglob("*.php"))
+            if path.is_file() and not set(path.relative_to(self.place).parts[:-1]) & set(_LEFT_OUT)
+        ]  # fmt: skip
+
+    @cached_property
+    def files(self) -> list[PhpFile]:
+        """Its PHP files, read."""
+        return [PhpFile(path, path.read_bytes()) for path in self.paths]
+
+    @cached_property
+    def loaded_files(self) -> list[PhpFile]:
+        """Its PHP files without its own tests and templates: what the host runs as code."""
+        kept = []
+        for one in self.files:
+            first = one.path.relative_to(self.folder).parts[0] if not self.single else ""
+            if first not in ("tests", "test"):
+                kept.append(one)
+        return kept
+
+    @cached_property
+    def classes(self) -> dict[str, tuple[PhpClass, PhpFile]]:
+        """Its classes by their whole names in lower case."""
+        return {one.name.lower(): (one, file) for file in self.files for one in file.classes}
+
+    @cached_property
+    def functions(self) -> dict[str, tuple[int, PhpFile]]:
+        """Its functions by their whole names in lower case."""
+        return {name.lower(): (line, file) for file in self.files for name, line in file.functions.items()}
+
+    @cached_property
+    def main_file(self) -> PhpFile | None:
+        """The main file, read."""
+        return next((one for one in self.files if one.path == self.main), None)
+
+    @property
+    def namespace(self) -> str:
+        """The namespace of the main file."""
+        return self.main_file.namespace if self.main_file is not None else ""
+
+    def method(self, owner: str, name: str) -> bool | None:
+        """True when a class of the module has a method, itself or from what it extends; None when that is not known."""
+        seen: set[str] = set()
+        while owner and owner.lower() not in seen:
+            seen.add(owner.lower())
+            held = self.classes.get(owner.lower())
+            if held is None:
+                return None
+            if name.lower() in held[0].methods or "__call" in held[0].methods or "__callstatic" in held[0].methods:
+                return True
+            if held[0].sort == "trait":
+                return None
+            owner = held[0].extends
+        return False
+
+    @property
+    def looks_like_one(self) -> bool:
+        """True when a folder means to be a module although the host sees none in it."""
+        return (self.place / "sprout.toml").is_file() or any(path.name != "index.php" for path in self.place.glob("*.php"))
+
+    def nearly(self) -> tuple[Path, int] | None:
+        """Return the file and line of what seems to mean a header that the host does not see."""
+        files = [self.place] if self.single else sorted(self.place.glob("*.php"), key=lambda path: path.stem != self.name)
+        return next(((path, line) for path in files if (line := nearly_header(path))), None)
+
+
+def modules_of(root: Path) -> list[ModuleFiles]:
+    """Return the modules of a host, by name."""
+    folder = root / FOLDER
+    found: list[ModuleFiles] = []
+    if not folder.is_dir():
+        return []
+    for entry in sorted(folder.iterdir(), key=lambda path: path.name):
+        if entry.name.startswith(".") or entry.name == "index.php":
+            continue
+        module = ModuleFiles(entry)
+        if entry.is_dir():
+            deeper = any(entry.glob("*/*.php")) and not any(entry.glob("*.php"))
+            if module.mains or module.looks_like_one or deeper:
+                found.append(module)
+        elif entry.suffix == ".php" and (module.mains or module.nearly()):
+            found.append(module)
+    return found

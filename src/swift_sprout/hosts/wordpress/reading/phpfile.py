@@ -1,0 +1,266 @@
+"""What one PHP file holds: its names, what it calls of the host, what it includes, and what it would print."""
+
+from __future__ import annotations
+
+import posixpath
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from .syntax import arguments, array_items, first_error, line_of, literal, parsed, text_of, walk
+
+if TYPE_CHECKING:
+    from tree_sitter import Node
+
+_CLASSES = ("class_declaration", "interface_declaration", "trait_declaration", "enum_declaration")
+_INCLUDES = ("require_once_expression", "require_expression", "include_once_expression", "include_expression")
+_SPECIAL = ("self", "static", "parent")
+
+
+class Method(NamedTuple):
+    """One method of a class."""
+
+    name: str
+    line: int
+    static: bool
+    public: bool
+
+
+class PhpClass(NamedTuple):
+    """One class: its whole name, what it extends (whole name), its methods by name in lower case, its constants."""
+
+    name: str
+    line: int
+    sort: str
+    extends: str
+    methods: dict[str, Method]
+    constants: dict[str, Any]
+
+
+class Target(NamedTuple):
+    """What is given to be called: a function or a method of a class; both empty where the file does not say it."""
+
+    owner: str
+    name: str
+    line: int
+
+
+class Call(NamedTuple):
+    """A call of a function of the host: its name, its arguments, and where it stands.
+
+    values  -- the arguments that say themselves, None for others; nodes -- all of them
+    inside  -- the class and method in which it stands; empty at the top of the file
+    """
+
+    name: str
+    line: int
+    values: list[Any]
+    nodes: list[Node]
+    inside: tuple[str, str]
+
+
+class Use(NamedTuple):
+    """A class that is named where it must be there: whole name, line, and the static method that is called on it."""
+
+    name: str
+    line: int
+    method: str
+
+
+class PhpFile:
+    """One file, read once."""
+
+    def __init__(self, path: Path, content: bytes) -> None:
+        self.path = path
+        self.content = content
+        self.namespace = ""
+        self.aliases: dict[str, str] = {}
+        self.classes: list[PhpClass] = []
+        self.functions: dict[str, int] = {}
+        self.calls: list[Call] = []
+        self.includes: list[tuple[str, int]] = []
+        self.uses: list[Use] = []
+        self.constants: dict[str, str] = {}
+        self.guarded = False
+        tree = parsed(content)
+        self.broken_line = first_error(tree)
+        self._read(tree.root_node)
+
+    def prints(self) -> int:
+        """Return the line on which the file prints when it is loaded, outside of any function; 0 for none."""
+        if self.content[:3] == b"\xef\xbb\xbf" or (self.content.lstrip()[:2] == b"<?" and self.content[:2] != b"<?"):
+            return 1
+        return self._printed
+
+    def whole(self, name: str) -> str:
+        """Return the whole name of a class that the file names."""
+        if name.startswith("\\"):
+            return name[1:]
+        first, _, rest = name.partition("\\")
+        if first.lower() in self.aliases:
+            return self.aliases[first.lower()] + (f"\\{rest}" if rest else "")
+        if first.lower() == "namespace":
+            return f"{self.namespace}\\{rest}".lstrip("\\")
+        return f"{self.namespace}\\{name}" if self.namespace else name
+
+    def target(self, node: Node, inside: str) -> Target:
+        """Return what an argument gives to be called; ``inside`` is the class in which it stands."""
+        line = line_of(node)
+        if node.type == "array_creation_expression":
+            items = [value for _, value in array_items(node)]
+            if len(items) == 2 and isinstance(name := literal(items[1]), str):
+                return Target(self._owner(items[0], inside), name, line)
+            return Target("", "", line)
+        text = literal(node, {"__NAMESPACE__": self.namespace})
+        if isinstance(text, str):
+            owner, colons, name = text.rpartition("::")
+            return Target(owner.lstrip("\\"), name if colons else text.lstrip("\\"), line)
+        if node.type in ("member_call_expression", "scoped_call_expression", "function_call_expression"):
+            if "..." in text_of(node.child_by_field_name("arguments")):
+                name = text_of(node.child_by_field_name("name") or node.child_by_field_name("function"))
+                if node.type == "function_call_expression":
+                    return Target("", name.lstrip("\\"), line)
+                held = node.child_by_field_name("object") or node.child_by_field_name("scope")
+                return Target(self._owner(held, inside), name, line)
+        return Target("", "", line)
+
+    def _owner(self, node: Node | None, inside: str) -> str:
+        if node is None:
+            return ""
+        if node.type == "class_constant_access_expression" and text_of(node).lower().endswith("::class"):
+            node = node.named_children[0]
+        name = text_of(node)
+        if name in ("$this", *_SPECIAL[:2]) or (node.type == "name" and name == "__CLASS__"):
+            return inside
+        if node.type in ("name", "qualified_name"):
+            return self.whole(name)
+        if node.type == "object_creation_expression" and node.named_children:
+            return self.whole(text_of(node.named_children[0]))
+        said = literal(node, {"__CLASS__": inside})
+        return said.lstrip("\\") if isinstance(said, str) else ""
+
+    def _read(self, root: Node) -> None:
+        self._printed = 0
+        waiting: list[tuple[Node, str, str]] = [(root, "", "")]
+        while waiting:
+            node, inside, method = waiting.pop()
+            kind = node.type
+            if kind in ("comment", "string", "integer"):
+                continue
+            if kind == "namespace_definition":
+                self.namespace = text_of(node.child_by_field_name("name"))
+            elif kind == "namespace_use_declaration":
+                self._read_use(node)
+                continue
+            elif kind in _CLASSES:
+                made = self._class(node)
+                self.classes.append(made)
+                inside = made.name
+            elif kind == "method_declaration":
+                method = text_of(node.child_by_field_name("name"))
+            elif kind == "function_definition":
+                name = text_of(node.child_by_field_name("name"))
+                whole = f"{self.namespace}\\{name}" if self.namespace else name
+                self.functions.setdefault(whole, line_of(node))
+                method = method or name
+            elif kind == "const_declaration" and not inside:
+                self._read_constants(node)
+            elif kind in _INCLUDES and node.named_children:
+                path = self._path(node.named_children[0])
+                if path:
+                    self.includes.append((path, line_of(node)))
+            elif kind == "function_call_expression":
+                self._read_call(node, inside, method)
+            elif kind == "object_creation_expression" and node.named_children:
+                self._read_class_use(node.named_children[0], "")
+            elif kind == "scoped_call_expression":
+                self._read_class_use(node.child_by_field_name("scope"), text_of(node.child_by_field_name("name")))
+            elif kind == "text" and not inside and not method and text_of(node).strip():
+                self._printed = self._printed or line_of(node)
+            elif kind == "echo_statement" and not inside and not method:
+                self._printed = self._printed or line_of(node)
+            elif kind in ("anonymous_function", "arrow_function", "anonymous_function_creation_expression") and not method:
+                method = "{closure}"
+            if kind in ("if_statement", "exit_statement", "binary_expression") and not inside and not self.guarded:
+                self.guarded = "ABSPATH" in (text := text_of(node)) or "WP_UNINSTALL_PLUGIN" in text
+            waiting += [(child, inside, method) for child in reversed(node.children)]
+
+    def _read_use(self, node: Node) -> None:
+        group = next((text_of(one) for one in node.named_children if one.type == "namespace_name"), "")
+        for clause in walk(node):
+            if clause.type not in ("namespace_use_clause", "namespace_use_group_clause"):
+                continue
+            names = [text_of(one) for one in clause.named_children if one.type in ("qualified_name", "name", "namespace_name")]
+            alias = text_of(clause.child_by_field_name("alias"))
+            if names:
+                whole = (f"{group}\\" if group else "") + names[0].lstrip("\\")
+                self.aliases[(alias or names[-1].rpartition("\\")[2]).lower()] = whole
+
+    def _read_constants(self, node: Node) -> None:
+        for element in node.named_children:
+            if element.type == "const_element" and len(element.named_children) == 2:
+                name, value = element.named_children
+                said = "__FILE__" if text_of(value) == "__FILE__" else literal(value)
+                if isinstance(said, str):
+                    self.constants[text_of(name)] = said
+
+    def _class(self, node: Node) -> PhpClass:
+        name = text_of(node.child_by_field_name("name"))
+        base = next((one for one in node.children if one.type == "base_clause"), None)
+        methods: dict[str, Method] = {}
+        constants: dict[str, Any] = {}
+        body = node.child_by_field_name("body")
+        for member in body.named_children if body is not None else []:
+            if member.type == "method_declaration":
+                words = {text_of(one) for one in member.children if one.type.endswith("_modifier")}
+                called = text_of(member.child_by_field_name("name"))
+                public = not words & {"private", "protected"}
+                methods[called.lower()] = Method(called, line_of(member), "static" in words, public)
+            elif member.type == "const_declaration":
+                for element in member.named_children:
+                    if element.type == "const_element" and len(element.named_children) == 2:
+                        constants[text_of(element.named_children[0])] = literal(element.named_children[1])
+        extends = self.whole(text_of(base.named_children[0])) if base is not None and base.named_children else ""
+        whole = f"{self.namespace}\\{name}" if self.namespace else name
+        return PhpClass(whole, line_of(node), node.type.partition("_")[0], extends, methods, constants)
+
+    def _path(self, node: Node) -> str:
+        """Return where an include leads, relative to the file's folder; empty where it is not said."""
+        if node.type == "parenthesized_expression" and node.named_children:
+            return self._path(node.named_children[0])
+        if node.type != "binary_expression":
+            return ""
+        left, right = node.child_by_field_name("left"), literal(node.child_by_field_name("right"))
+        if left is None or not isinstance(right, str):
+            return ""
+        base = self._folder(left)
+        if base is None:
+            inner = self._path(left)
+            return inner + right if inner else ""
+        return posixpath.normpath(posixpath.join(base, right.lstrip("/")))
+
+    def _folder(self, node: Node) -> str | None:
+        text = "".join(text_of(node).split())
+        if text in ("__DIR__", "dirname(__FILE__)", "plugin_dir_path(__FILE__)"):
+            return "."
+        if text in ("dirname(__DIR__)", "dirname(dirname(__FILE__))", "dirname(__FILE__,2)"):
+            return ".."
+        if text in ("dirname(__DIR__,2)", "dirname(dirname(__DIR__))", "dirname(__FILE__,3)"):
+            return "../.."
+        return None
+
+    def _read_call(self, node: Node, inside: str, method: str) -> None:
+        function = node.child_by_field_name("function")
+        if function is None or function.type not in ("name", "qualified_name"):
+            return
+        given = arguments(node)
+        known = {"__NAMESPACE__": self.namespace, "__CLASS__": inside, **self.constants}
+        for one in self.classes:
+            if one.name == inside:
+                known |= {f"self::{key}": value for key, value in one.constants.items() if isinstance(value, str)}
+        values = [literal(one, known) for one in given]
+        name = text_of(function).lstrip("\\").rpartition("\\")[2]
+        self.calls.append(Call(name, line_of(node), values, given, (inside, method)))
+
+    def _read_class_use(self, node: Node | None, method: str) -> None:
+        if node is not None and node.type in ("name", "qualified_name") and text_of(node).lower() not in _SPECIAL:
+            self.uses.append(Use(self.whole(text_of(node)), line_of(node), method))

@@ -1,0 +1,114 @@
+"""PHP files as syntax trees, without running them and without PHP."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import cache
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from tree_sitter import Node, Parser, Tree
+
+
+@cache
+def _parser() -> Parser:
+    import tree_sitter_php
+    from tree_sitter import Language, Parser
+
+    return Parser(Language(tree_sitter_php.language_php()))
+
+
+def parsed(content: bytes) -> Tree:
+    """Return the syntax tree of a file; a tree is made of whatever it holds."""
+    return _parser().parse(content)
+
+
+def text_of(node: Node | None) -> str:
+    """Return the source of a node; empty for none."""
+    return node.text.decode("utf-8", "replace") if node is not None and node.text is not None else ""
+
+
+def line_of(node: Node) -> int:
+    """Return the line on which a node begins, counted from 1."""
+    return int(node.start_point[0]) + 1
+
+
+def walk(node: Node) -> Iterator[Node]:
+    """Yield a node and all below it, in the order of the source."""
+    waiting = [node]
+    while waiting:
+        one = waiting.pop()
+        yield one
+        waiting += reversed(one.children)
+
+
+def first_error(tree: Tree) -> int:
+    """Return the line of the first place that does not parse; 0 when all does."""
+    if not tree.root_node.has_error:
+        return 0
+    for node in walk(tree.root_node):
+        if node.is_error or node.is_missing:
+            return line_of(node)
+    return line_of(tree.root_node)
+
+
+def literal(node: Node | None, constants: dict[str, str] | None = None) -> Any:
+    """Return the value of an expression that says it itself; None for all others.
+
+    Texts that are put together of such are taken together; ``constants`` are names and what they stand for.
+    """
+    if node is None:
+        return None
+    kind = node.type
+    if kind in ("string", "encapsed_string"):
+        if any(child.type not in ("string_content", "escape_sequence", "'", '"') for child in node.children):
+            return None
+        inner = text_of(node)[1:-1]
+        if kind == "string":
+            return inner.replace("\\'", "'").replace("\\\\", "\\")
+        return inner.replace('\\"', '"').replace("\\$", "$").replace("\\\\", "\\").replace("\\n", "\n")
+    if kind == "integer":
+        return int(text_of(node), 0)
+    if kind == "boolean":
+        return text_of(node).lower() == "true"
+    if kind == "binary_expression" and text_of(node.child_by_field_name("operator")) == ".":
+        left = literal(node.child_by_field_name("left"), constants)
+        right = literal(node.child_by_field_name("right"), constants)
+        return f"{left}{right}" if isinstance(left, str) and isinstance(right, str) else None
+    if kind == "parenthesized_expression":
+        return literal(node.named_children[0] if node.named_children else None, constants)
+    if kind in ("name", "class_constant_access_expression", "qualified_name") and constants:
+        return constants.get(text_of(node).lstrip("\\"))
+    return None
+
+
+def arguments(call: Node) -> list[Node]:
+    """Return the arguments of a call, without names and commas."""
+    held = call.child_by_field_name("arguments")
+    if held is None:
+        return []
+    found = []
+    for one in held.named_children:
+        if one.type == "argument":
+            inner = [child for child in one.named_children if child.type != "name" or len(one.named_children) == 1]
+            if inner:
+                found.append(inner[-1])
+        elif one.type not in ("comment", "variadic_placeholder"):
+            found.append(one)
+    return found
+
+
+def array_items(node: Node | None) -> list[tuple[Node | None, Node]]:
+    """Return the items of an array expression: key (None for none) and value."""
+    if node is None or node.type != "array_creation_expression":
+        return []
+    found: list[tuple[Node | None, Node]] = []
+    for item in node.named_children:
+        if item.type != "array_element_initializer":
+            continue
+        inner = [child for child in item.named_children if child.type != "comment"]
+        if len(inner) == 2:
+            found.append((inner[0], inner[1]))
+        elif inner:
+            found.append((None, inner[0]))
+    return found

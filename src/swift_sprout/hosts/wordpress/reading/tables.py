@@ -1,0 +1,20 @@
+"""The tables that a module's statements make, where its files spell them."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from .modules import ModuleFiles
+
+_CREATE = re.compile(
+    r"CREATE\s+TABLE\s+(?:IF\s+NOT\s+EXISTS\s+)?[`\"']*\s*(?:\{?\$wpdb->(?:base_)?prefix\}?\s*\.?\s*['\"]?\s*)([a-z][a-z0-9_]*)",
+    re.IGNORECASE,
+)
+
+
+def created_tables(module: ModuleFiles) -> list[str]:
+    """Return the names of the tables, without the host's prefix, as far as they stand behind it in a statement."""
+    found = [name for file in module.files for name in _CREATE.findall(file.content.decode("utf-8", "replace"))]
+    return list(dict.fromkeys(found))

@@ -1,0 +1,66 @@
+"""What survey shows of a WordPress host."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from ...core.errors import HostFailed
+from ...core.hostfacts import Missing, ModuleState, Place
+from ...core.surveys import HostFacts
+from .php import NEEDED_EXTENSIONS, PACKAGES
+from .view import CONFIGURATION
+
+if TYPE_CHECKING:
+    from .view import HostView
+
+
+def facts(
+    view: HostView, live: bool, limit_seconds: float, places: list[Place], modules: list[ModuleState]
+) -> HostFacts:
+    """Tell what is known of the host; ``live`` loads it as well and asks what it found itself."""
+    found = HostFacts(view.data.id, view.data.title, str(view.root), view.version)
+    found.places, found.modules = places, modules
+    try:
+        php = view.php
+    except HostFailed as error:
+        php = None
+        found.notes.append(error.sentence)
+    if php is None:
+        found.missing.append(Missing("no PHP", f"install {PACKAGES}, or name a PHP with --runtime PATH"))
+    else:
+        found.runtime, found.runtime_origin = f"PHP {php.version} ({php.path})", php.origin
+        found.missing += [Missing(f"PHP without {one}", f"install {PACKAGES}") for one in php.missing]
+        if not set(NEEDED_EXTENSIONS) - php.extensions and _older(php.version, view.data.raw["least_php"]):
+            found.notes.append(f"PHP {php.version} is older than {view.data.raw['least_php']}, which made modules need.")
+    if view.configuration is None:
+        found.missing.append(Missing(f"no {CONFIGURATION}", "install the host first"))
+    else:
+        found.settings = view.relative(view.configuration)
+    state = view.state
+    if state is None:
+        found.notes.append("The database does not answer, so that nothing is known of what is on.")
+    else:
+        own = "its own server" if view.server is not None else "a server that somebody else runs"
+        found.database = f"MariaDB {state['database'].split('-')[0]}, {own}, {len(state['tables'])} tables"
+        gone = sorted(set(state["active"]) - {one.key for one in view.modules})
+        found.notes += [f"The database says that {key} is on, but there is no such file." for key in gone]
+    if live and state is not None:
+        found.modules = _asked(view, modules, limit_seconds)
+    found.notes += view.data.unsure_about(view.version)
+    return found
+
+
+def _older(version: str, least: str) -> bool:
+    return [int(one) for one in version.split(".")[:2]] < [int(one) for one in least.split(".")]
+
+
+def _asked(view: HostView, modules: list[ModuleState], limit_seconds: float) -> list[ModuleState]:
+    from .asking import boot
+
+    told = boot(view, limit_seconds, only=("modules",)).answers
+    asked = told.get("modules", {}).get("found", {})
+    keys = {one.name: one.key for one in view.modules}
+    return [
+        one._replace(found=keys[one.name] in asked, enabled=bool(asked.get(keys[one.name], {}).get("active")))
+        for one in modules
+    ]
