@@ -33,7 +33,8 @@ def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool, tell:
     real = opened.host.check(names, live=True)
     with scratch_folder(keep=keep, on_disk=True) as folder:
         tell("copying the host")
-        copy_tree(opened.host.root, folder)
+        left_out = opened.kit.data.raw.get("sandbox", {}).get("leave_out", [])
+        copy_tree(opened.host.root, folder, frozenset(left_out))
         sandbox = _sandbox(opened.host, folder, names, tell)
         if keep:
             sandbox.notes.append(f"the sandbox is kept in {folder}")

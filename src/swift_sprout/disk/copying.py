@@ -11,16 +11,19 @@ LINKED_FROM_BYTES = 1_000_000
 DATABASE_HEAD = b"SQLite format 3"
 
 
-def copy_tree(source: Path, target: Path) -> None:
+def copy_tree(source: Path, target: Path, leave_out: frozenset[str] = frozenset(), below: str = "") -> None:
     """Copy a tree into an existing folder.
 
     Large files that are no databases are hard-linked where the file system allows it: edits through a change set and
     ordinary saves replace a file and leave the other name alone. Environments, caches and version control are left out;
     databases are left out as well, since the host's own are copied when they are first opened.
+
+    leave_out -- what else is left out, as paths below the tree's root; below -- where in the tree this call stands
     """
     for entry in os.scandir(source):
         there = target / entry.name
-        if entry.name in SKIPPED:
+        path = f"{below}{entry.name}"
+        if entry.name in SKIPPED or path in leave_out:
             continue
         if entry.is_symlink():
             os.symlink(_absolute_link(Path(entry.path), source), there)
@@ -28,7 +31,7 @@ def copy_tree(source: Path, target: Path) -> None:
             if os.path.exists(os.path.join(entry.path, "pyvenv.cfg")):
                 continue
             there.mkdir()
-            copy_tree(Path(entry.path), there)
+            copy_tree(Path(entry.path), there, leave_out, f"{path}/")
         elif entry.is_file() and not _is_database(Path(entry.path)):
             _copy_file(Path(entry.path), there, entry.stat().st_size)
 

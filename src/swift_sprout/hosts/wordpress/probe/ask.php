@@ -26,6 +26,7 @@ require question()['root'] . '/wp-load.php';
 		'hooks'    => array( Facts::class, 'hooks' ),
 		'places'   => array( Facts::class, 'places' ),
 		'roles'    => array( Facts::class, 'roles' ),
+		'people'   => array( Facts::class, 'people' ),
 		'tables'   => array( Shapes::class, 'tables' ),
 		'shapes'   => static fn(): array => Shapes::wanted( $asked['namespaces'] ?? array() ),
 		'resolved' => static fn(): array => Facts::resolved( $asked['paths'] ?? array() ),

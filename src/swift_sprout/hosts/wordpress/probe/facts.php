@@ -47,7 +47,8 @@ final class Facts {
 		$wp_rewrite->matches = 'matches';
 		return array(
 			'saved' => is_array( $saved ) ? $saved : array(),
-			'now'   => $wp_rewrite->extra_rules_top,
+			'now'   => $wp_rewrite->extra_rules_top + $wp_rewrite->extra_rules,
+			'broken' => array_values( array_filter( array_keys( $wp_rewrite->extra_rules_top + $wp_rewrite->extra_rules ), static fn( $rule ) => false === @preg_match( "#^$rule#", '' ) ) ),
 			'names' => array_values( apply_filters( 'query_vars', $wp->public_query_vars ) ),
 		);
 	}
@@ -132,6 +133,15 @@ final class Facts {
 		return $found;
 	}
 
+	/** The people who can sign in, and their roles. */
+	public static function people(): array {
+		$found = array();
+		foreach ( get_users( array( 'number' => 200 ) ) as $user ) {
+			$found[ $user->user_login ] = array_values( $user->roles );
+		}
+		return $found;
+	}
+
 	/** For each path the first rule that it meets, and where that leads; as the host's own request would. */
 	public static function resolved( array $paths ): array {
 		$saved = get_option( 'rewrite_rules' );
@@ -183,7 +193,14 @@ final class Facts {
 
 	private static function entry( string $parent, array $entry ): array {
 		$hook = get_plugin_page_hook( $entry[2], $parent );
+		$file = '';
+		foreach ( $hook ? $GLOBALS['wp_filter'][ $hook ]->callbacks ?? array() : array() as $callbacks ) {
+			foreach ( $callbacks as $callback ) {
+				$file = self::callable_told( $callback['function'] )['file'] ?: $file;
+			}
+		}
 		return array(
+			'file'   => $file,
 			'parent' => $parent,
 			'title'  => wp_strip_all_tags( (string) $entry[0] ),
 			'needs'  => $entry[1],

@@ -33,6 +33,19 @@ class PageRule(NamedTuple):
         """The query variables that it sets."""
         return re.findall(r"[?&]([A-Za-z_][A-Za-z0-9_-]*)=", self.query)
 
+    @property
+    def spelled(self) -> str:
+        """The rule as an address for people, its changing parts by the names of their variables."""
+        names = iter(re.findall(r"([A-Za-z_][A-Za-z0-9_-]*)=\$matches", self.query))
+        text = re.sub(r"\((?:[^()]|\([^()]*\))*\)", lambda found: f"{{{next(names, '…')}}}", self.rule)
+        return "/" + re.sub(r"/?\??\$$", "", text.lstrip("^")).replace("\\", "").strip("/") + "/"
+
+    @property
+    def leads_to(self) -> str:
+        """Where it leads: the name of the page, or the whole query."""
+        page = re.search(r"[?&]\w+_page=(\w+)", self.query)
+        return page.group(1) if page else self.query.removeprefix("index.php?")
+
 
 class RestRoute(NamedTuple):
     """One route of the REST interface: space, path, and for each handler its methods and whether it is guarded."""
