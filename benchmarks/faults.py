@@ -5,11 +5,14 @@
 
 from __future__ import annotations
 
+import os
 import shutil
+import sqlite3
+import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 from typing import NamedTuple
@@ -22,11 +25,13 @@ from swift_sprout.core.results import CheckResult
 from swift_sprout.hosts.faults import Fault, apply_fault, load_faults
 from swift_sprout.hosts.protocol import HostOptions
 from swift_sprout.hosts.registry import kit_named
+from swift_sprout.hosts.wordpress.database import own_server
 
 from .places import INTERPRETERS, REPOSITORY, WORLD
 
 KITS = REPOSITORY / "src/swift_sprout/hosts"
 DATABASES = {"django": "brindle_quay.sqlite3", "trytond": "data/brindle_quay.sqlite", "flask": "brindle_quay.sqlite3"}
+LINKED = ("wp-admin", "wp-includes")  # folders of a host that no fault touches
 BRIEFS = {"flask": "tide_board"}  # the brief that the second module is made from, where it is not berth_register
 MODULE = "pilotage"
 
@@ -71,15 +76,44 @@ def build_healthy_host(kit: str, folder: Path) -> Path:
     for module in (MODULE, brief):
         enable(open_host(choice), module, None, preview=False)
     shutil.rmtree(site / ".swift-sprout")
+    if (server := own_server(site)) is not None:
+        server.stop()  # so that its data can be copied
     return site
 
 
 def move_host(kit: str, healthy: Path, site: Path) -> None:
     """Copy a host to another folder, so that it works there."""
-    shutil.copytree(healthy, site)
+    site.mkdir()
+    for entry in healthy.iterdir():
+        if entry.is_dir():
+            copy = os.link if entry.name in LINKED else shutil.copy2
+            left_out = shutil.ignore_patterns("socket", "server.pid")
+            shutil.copytree(entry, site / entry.name, copy_function=copy, ignore=left_out)
+        else:
+            shutil.copy2(entry, site / entry.name)
     if kit == "trytond":  # its configuration names folders by their whole paths
         configuration = site / "trytond.conf"
         configuration.write_text(configuration.read_text().replace(str(healthy), str(site)))
+
+
+def sql_runner(kit: str, site: Path) -> Callable[[str], None]:
+    """Return what carries out statements on the database of a host: SQLite's file, or its own server."""
+
+    def on_file(statements: str) -> None:
+        connection = sqlite3.connect(site / DATABASES[kit])
+        with connection:
+            connection.executescript(statements)
+        connection.close()
+
+    def on_server(statements: str) -> None:
+        server = own_server(site)
+        assert server is not None
+        server.start(30)
+        code = "$c = mysqli_connect('localhost', 'root', '', 'brindle_quay', 0, $argv[1]); $c->multi_query($argv[2]);"
+        code += " do { $c->store_result(); } while ($c->more_results() && $c->next_result());"
+        subprocess.run(["php", "-r", code, str(server.socket), statements], check=True)
+
+    return on_file if kit in DATABASES else on_server
 
 
 def judge(kit: str, fault: Fault, healthy: Path) -> Verdict:
@@ -87,12 +121,14 @@ def judge(kit: str, fault: Fault, healthy: Path) -> Verdict:
     with tempfile.TemporaryDirectory() as folder:
         site = Path(folder).resolve() / "site"
         move_host(kit, healthy, site)
-        apply_fault(fault, site, site / DATABASES[kit])
+        apply_fault(fault, site, sql_runner(kit, site))
         opened = open_host(HostChoice(str(site), kit, str(INTERPRETERS[kit]), fault.limit_seconds))
         static = check(opened, [], static=True)
         began = time.perf_counter()
         live = check(opened, [], static=False)
         seconds = time.perf_counter() - began
+        if (server := own_server(site)) is not None:
+            server.stop()
     named = list(unfolded(live, fault.module))
     first = named[0] if named else ("", "")
     return Verdict(

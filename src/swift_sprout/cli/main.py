@@ -27,6 +27,8 @@ COMMANDS: dict[str, tuple[str, str]] = {
     "remove": ("remove", "take a module out: registration, files, and its data on an explicit word"),
     "settle": ("settle", "carry out the refresh steps that are due"),
     "serve": ("serve", "run the host on loopback and print the modules' addresses"),
+    "pack": ("pack", "a module as an archive that the host's own installer takes"),
+    "prove": ("prove", "install an archive in a copy of the host, enable it there, and check that it is served"),
     "undo": ("undo", "take back the last change set"),
     "demo": ("demo", "the whole story on demo data"),
 }

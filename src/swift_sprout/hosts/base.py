@@ -256,6 +256,10 @@ class BaseHost(ABC):
         now = f"it stops at {stops.rung}" if stops else "served"
         return Answer(self.find(module), what or "the module", person, checked.healthy, now, conditions)
 
+    def install(self, archive: Path) -> tuple[str, list[StepRun]]:
+        """Refuse: hosts of this kind take no archives."""
+        raise Refused("not-packed", f"{self.data.title} hosts take no archives of modules.", "Ship it as a package.")
+
     def sandboxed(self, folder: Path) -> BaseHost:
         """Return the same host as a copy in another folder."""
         return type(self)(folder, self.data, self.options)

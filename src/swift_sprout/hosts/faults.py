@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import shutil
 import tomllib
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -31,11 +32,16 @@ def load_faults(folder: Path, module: str) -> list[Fault]:
     ]
 
 
-def apply_fault(fault: Fault, site: Path, database: Path | None = None) -> None:
-    """Make a site ill; raises ValueError when a step does not fit, so that no fault is ever a silent nothing."""
+def apply_fault(fault: Fault, site: Path, run_sql: Callable[[str], None] | None = None) -> None:
+    """Make a site ill; raises ValueError when a step does not fit, so that no fault is ever a silent nothing.
+
+    run_sql -- carries out statements on the site's database
+    """
     for step in fault.steps:
         if "sql" in step:
-            _run_sql(step["sql"], database)
+            if run_sql is None:
+                raise ValueError(f"{fault.code} changes the database, but the site has none")
+            run_sql(step["sql"])
         elif "move" in step:
             (site / step["to"]).parent.mkdir(parents=True, exist_ok=True)
             (site / step["move"]).rename(site / step["to"])
@@ -56,13 +62,3 @@ def apply_fault(fault: Fault, site: Path, database: Path | None = None) -> None:
                 raise ValueError(f"{fault.code}: {step['file']} holds {step['old']!r} {text.count(step['old'])} times")
             target.write_text(text.replace(step["old"], step["new"]), "utf-8")
 
-
-def _run_sql(statement: str, database: Path | None) -> None:
-    import sqlite3
-
-    if database is None:
-        raise ValueError("a fault changes the database, but the site has none")
-    connection = sqlite3.connect(database)
-    with connection:
-        connection.executescript(statement)
-    connection.close()

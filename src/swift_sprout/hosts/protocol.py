@@ -158,6 +158,12 @@ class Host(Protocol):
     def why(self, module: str, what: str | None, person: str) -> Answer:
         """Return every condition for a thing of a module to be seen by a person; raises WrongUse for unknown ones."""
 
+    def install(self, archive: Path) -> tuple[str, list[StepRun]]:
+        """Install a module from an archive over the host's own installer; returns its name and what was done.
+
+        Asked for only where the kit says how modules are packed (``[pack]``). Raises HostFailed where it refuses.
+        """
+
     def sandboxed(self, folder: Path) -> Host:
         """Return the same host as a copy in another folder, which never touches the real one's database."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from ...core.errors import HostFailed, WrongUse
+from ...core.errors import HostFailed, Refused, WrongUse
 from ...core.hostfacts import ModuleState, Place
 from ...core.nearest import did_you_mean
 from .view import HostView
@@ -257,6 +257,10 @@ class DjangoHost:
         from .why import why
 
         return why(self.view, self._module(module), what, person, self.options.limit_seconds)
+
+    def install(self, archive: Path) -> tuple[str, list[StepRun]]:
+        """Refuse: hosts of this kind take no archives."""
+        raise Refused("not-packed", f"{self.data.title} hosts take no archives of modules.", "Ship it as a package.")
 
     def sandboxed(self, folder: Path) -> DjangoHost:
         """Return this host as a copy: with the real one's interpreter, and with copies of its databases."""

@@ -262,6 +262,10 @@ class TrytondHost:
         self._need_interpreter()
         return why(self.view, self._module(module), what, person, self.options.limit_seconds)
 
+    def install(self, archive: Path) -> tuple[str, list[StepRun]]:
+        """Refuse: hosts of this kind take no archives."""
+        raise Refused("not-packed", f"{self.data.title} hosts take no archives of modules.", "Ship it as a package.")
+
     def sandboxed(self, folder: Path) -> TrytondHost:
         """Return this host as a copy, with the real one's interpreter and a copy of its database."""
         from .asking import copy_database

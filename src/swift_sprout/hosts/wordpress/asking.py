@@ -58,7 +58,9 @@ def boot(view: HostView, limit_seconds: float, **question: Any) -> Boot:
     guard = told.answers.pop("guard", {})
     fatal = Fatal(*guard["fatal"]) if guard.get("fatal") else None
     if told.status is None:
-        fatal = fatal or Fatal("time", f"it did not answer within {limit_seconds:.0f} s", "", 0, "")
+        fatal = fatal or Fatal(
+            "time", f"it did not answer within {limit_seconds:.0f} s", "", 0, str(told.answers.get("loaded", ""))
+        )
     return Boot(told.answers, guard, fatal, told.output)
 
 
@@ -93,11 +95,12 @@ def ask_host(view: HostView, limit_seconds: float, **question: Any) -> Asked:
 def _culprit(view: HostView, fatal: Fatal, left_out: Mapping[str, Fatal]) -> ModuleFiles | None:
     here = [one for one in view.modules if one.name not in left_out]
     for module in here:
-        if Path(fatal.file) == module.place or module.place in Path(fatal.file).parents:
+        if fatal.file and (Path(fatal.file) == module.place or module.place in Path(fatal.file).parents):
             return module
     if view.state is None:
         return None
-    active = [key for key in view.state["active"] if key not in left_out]
+    gone = {module.key for module in view.modules if module.name in left_out}
+    active = [key for key in view.state["active"] if key not in gone]
     following = active.index(fatal.after) + 1 if fatal.after in active else 0
     if fatal.after == (active or [""])[-1] or following >= len(active):
         return None

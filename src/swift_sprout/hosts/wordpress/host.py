@@ -218,6 +218,12 @@ class WordPressHost:
         self._reread()
         return why(self.view, self._module(module), what, person, self.options.limit_seconds)
 
+    def install(self, archive: Path) -> tuple[str, list[StepRun]]:
+        """Install a module from an archive over the host's own upgrader."""
+        from .installing import install
+
+        return install(self.view, archive, self.options.limit_seconds)
+
     def sandboxed(self, folder: Path) -> WordPressHost:
         """Return this host as a copy, with a copy of its database on a server of its own."""
         from .sandbox import copy_database

@@ -83,7 +83,7 @@ class Examination:
                 if call.name in names:
                     yield file, call
 
-    def find(self, code: str, path: Path | str, line: int = 0, **values: object) -> Finding:
+    def find(self, code: str, path: Path | str, line: int = 0, /, **values: object) -> Finding:
         """Make a finding about the module at a place."""
         file = self.view.relative(Path(path))
         place = f"{file}:{line}" if line else file

@@ -16,7 +16,11 @@ require __DIR__ . '/talk.php';
 				continue;
 			}
 			preg_match_all( '/PHP Fatal error:\s+(.*) in .* on line (\d+)/', (string) file_get_contents( $log ), $said );
-			$wrong[ $file ] = array( (int) end( $said[2] ), (string) end( $said[1] ) );
+			$reason = (string) end( $said[1] );
+			if ( preg_match( '/previously declared in (.+):\d+\)/', $reason, $other ) && $other[1] !== $file ) {
+				continue; // in another file: only where both are loaded
+			}
+			$wrong[ $file ] = array( (int) end( $said[2] ), $reason );
 		} catch ( \Throwable $thrown ) {
 			$wrong[ $file ] = array( $thrown->getLine(), $thrown->getMessage() );
 		}

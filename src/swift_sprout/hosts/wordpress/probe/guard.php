@@ -84,7 +84,7 @@ final class Guard {
 		}
 		self::$fatal = array( get_class( $thrown ), $thrown->getMessage(), $place[0], $place[1], self::$loading );
 		if ( ! headers_sent() ) {
-			http_response_code( 500 );
+			header( 'HTTP/1.1 500 Internal Server Error', true, 500 );
 		}
 	}
 
@@ -124,8 +124,12 @@ final class Guard {
 	}
 
 	/** A module was loaded: did it print something? */
-	public static function loaded( string $file ): void {
+	public static function loaded( string $path ): void {
+		$file          = plugin_basename( $path );
 		self::$loading = $file;
+		if ( ! getenv( 'SPROUT_LOG' ) ) {
+			answer( array( 'loaded' => $file ) ); // told at once: a module after it may never come to its end
+		}
 		$now           = ob_get_level() ? ob_get_length() : 0;
 		if ( $now > self::$printed ) {
 			self::$output[ $file ] = substr( ob_get_contents(), self::$printed, 200 );

@@ -37,7 +37,7 @@ class PageRule(NamedTuple):
     def spelled(self) -> str:
         """The rule as an address for people, its changing parts by the names of their variables."""
         names = iter(re.findall(r"([A-Za-z_][A-Za-z0-9_-]*)=\$matches", self.query))
-        text = re.sub(r"\((?:[^()]|\([^()]*\))*\)", lambda found: f"{{{next(names, '…')}}}", self.rule)
+        text = re.sub(r"\((?:[^()]|\([^()]*\))*\)", lambda found: f"{{{next(names, '…').rpartition('_in_')[2]}}}", self.rule)
         return "/" + re.sub(r"/?\??\$$", "", text.lstrip("^")).replace("\\", "").strip("/") + "/"
 
     @property

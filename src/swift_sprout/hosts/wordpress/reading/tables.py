@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from .modules import ModuleFiles
+    from .phpfile import PhpFile
 
 _CREATE = re.compile(
     r"CREATE\s+TABLE\s+(?:IF\s+NOT\s+EXISTS\s+)?[`\"']*\s*(?:\{?\$wpdb->(?:base_)?prefix\}?\s*\.?\s*['\"]?\s*)([a-z][a-z0-9_]*)",
@@ -16,5 +17,9 @@ _CREATE = re.compile(
 
 def created_tables(module: ModuleFiles) -> list[str]:
     """Return the names of the tables, without the host's prefix, as far as they stand behind it in a statement."""
-    found = [name for file in module.files for name in _CREATE.findall(file.content.decode("utf-8", "replace"))]
-    return list(dict.fromkeys(found))
+    return list(dict.fromkeys(name for file in module.files for name in tables_in(file)))
+
+
+def tables_in(file: PhpFile) -> list[str]:
+    """Return the tables whose statements stand in one file."""
+    return _CREATE.findall(file.content.decode("utf-8", "replace"))

@@ -204,9 +204,9 @@ def activation(one: Examination) -> Iterator[Finding]:
         makes = next(((file, call) for file, call in one.calls("dbDelta", "add_role") if call.inside[1]), None)
         installer = module.classes.get(f"{module.namespace}\\install".lower())
         if makes is not None and installer is not None and "activate" in installer[0].methods:
-            yield one.find("registered.no-activation", module.main, 1, file=one.view.relative(makes[0].path), function="Install::activate")
+            yield one.find("registered.no-activation", module.main, 1, holder=one.view.relative(makes[0].path), function="Install::activate")
         elif makes is not None and "activ" in makes[1].inside[1].lower():
-            yield one.find("registered.no-activation", module.main, 1, file=one.view.relative(makes[0].path), function=makes[1].inside[1])
+            yield one.find("registered.no-activation", module.main, 1, holder=one.view.relative(makes[0].path), function=makes[1].inside[1])
 
 
 def prints(one: Examination) -> Iterator[Finding]:

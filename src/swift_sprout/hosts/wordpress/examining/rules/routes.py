@@ -172,7 +172,7 @@ def saved(one: Examination) -> Iterator[Finding]:
         return
     for page in pages:
         meets = (one.answers.get("resolved") or {}).get(page.path)
-        if page.path and meets and meets[0] and meets[0] != page.rule and page not in broken:
+        if page.path and meets and meets[0] and meets[1] != page.query and page not in broken:
             yield one.find("routed.rule-behind", page.file.path, page.line, path=page.path, rule=meets[0], query=meets[1])
     names = set(told.get("names") or [])
     for page in pages:

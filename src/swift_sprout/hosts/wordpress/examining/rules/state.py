@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ...reading.parts import written_brief
-from ...reading.tables import created_tables
+from ...reading.tables import created_tables, tables_in
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
@@ -61,8 +62,7 @@ def tables(one: Examination) -> Iterator[Finding]:
     if shape is None:
         for name in created_tables(one.module):
             if name not in there:
-                where = next(other for other in one.module.files if name.encode() in other.content)
-                yield one.find("installed.table-absent", where.path, 0, table=prefix + name)
+                yield one.find("installed.table-absent", _made_in(one, name) or file, 0, table=prefix + name)
         return
     if shape["failed"]:
         yield one.find("installed.tables-unknown", file, 0, reason=shape["failed"])
@@ -80,7 +80,12 @@ def tables(one: Examination) -> Iterator[Finding]:
             yield one.find("installed.column-type", _of_table(one, table) or file, 0, table=table, column=column, was=was, now=now)
 
 
-def _of_table(one: Examination, table: str) -> object:
+def _made_in(one: Examination, table: str) -> Path | None:
+    """Return the file whose statement makes a table; None when none does."""
+    return next((file.path for file in one.module.files if table in tables_in(file)), None)
+
+
+def _of_table(one: Examination, table: str) -> Path | None:
     """Return the file of the record whose table it is; None when that is not known."""
     for held, file in one.module.classes.values():
         name = held.constants.get("NAME")

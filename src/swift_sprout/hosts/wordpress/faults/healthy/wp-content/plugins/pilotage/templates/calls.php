@@ -1,0 +1,10 @@
+<?php
+
+defined( 'ABSPATH' ) || exit;
+
+get_header();
+?>
+<h1><?php esc_html_e( 'Calls', 'pilotage' ); ?></h1>
+<?php echo Pilotage_Roster::draw(); ?>
+<?php
+get_footer();
