@@ -1,4 +1,4 @@
-# make demo: the main job on demo data, HOST=django, flask or trytond.  make test: every test, on real hosts.  Both set up all
+# make demo: the main job on demo data, HOST=django, flask, trytond or wordpress.  make test: every test, on real hosts.  Both set up all
 # they need.
 HOST ?= django
 PYTHON ?= python3
@@ -8,15 +8,16 @@ DJANGO := $(HOSTS)/django-5.2
 TRYTOND := $(HOSTS)/trytond-8.2
 FLASK := $(HOSTS)/flask-3.1
 TRYTOND_MODULES := $(HOSTS)/trytond-8.2-modules
-ALL_HOSTS := $(DJANGO)/ready $(FLASK)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready
-CHOSEN := $(filter-out %-modules.txt,$(wildcard tools/hosts/$(HOST)-*.txt))
+WORDPRESS := $(HOSTS)/wordpress-6.1
+ALL_HOSTS := $(DJANGO)/ready $(FLASK)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready wordpress
+CHOSEN := $(filter-out %-modules.txt,$(wildcard tools/hosts/$(HOST)-*.txt tools/hosts/$(HOST)-*.sh))
 CHOSEN := $(HOSTS)/$(basename $(notdir $(firstword $(sort $(CHOSEN)))))
 SHOWN_FOLDER ?=
 
-.PHONY: demo test lint bench faults shots clean
+.PHONY: demo test lint bench faults shots clean wordpress
 
 demo: $(TOOL)/ready $(CHOSEN)/ready
-	$(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --runtime $(CHOSEN)/bin/python
+	$(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --runtime $(CHOSEN)$(if $(filter wordpress,$(HOST)),,/bin/python)
 
 test: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python -m unittest discover -s tests -t .
@@ -47,6 +48,13 @@ $(HOSTS)/%/ready: tools/hosts/%.txt
 	$(PYTHON) -m venv $(@D)
 	$(@D)/bin/pip install --quiet --no-deps --requirement $<
 	touch $@
+
+# a host of Debian packages, unpacked; where they cannot be installed, its tests are skipped and say so
+$(WORDPRESS)/ready: tools/hosts/wordpress-6.1.sh
+	sh $< $(@D)
+
+wordpress:
+	-$(MAKE) --no-print-directory $(WORDPRESS)/ready
 
 # modules from the registry beside their host, only to be read
 $(TRYTOND_MODULES)/ready: tools/hosts/trytond-8.2-modules.txt tools/hosts/trytond-8.2.txt

@@ -4,7 +4,7 @@ import shutil
 import tempfile
 from pathlib import Path
 
-from benchmarks.faults import DATABASES, build_healthy_host, move_host
+from benchmarks.faults import build_healthy_host, move_host, sql_runner
 from benchmarks.places import INTERPRETERS
 
 from swift_sprout.actions.checking import check
@@ -340,7 +340,7 @@ class Healthy(Case):
                     site = self.folder / "site"
                     shutil.rmtree(site, ignore_errors=True)
                     move_host(kit, healthy, site)
-                    apply_fault(Fault(name, tuple(steps), "", "pilotage", 30), site, site / DATABASES[kit])
+                    apply_fault(Fault(name, tuple(steps), "", "pilotage", 30), site, sql_runner(kit, site))
                     opened = open_host(HostChoice(str(site), kit, str(INTERPRETERS[kit])))
                     for static in (True, False) if live else (True,):
                         found = check(opened, [], static=static)

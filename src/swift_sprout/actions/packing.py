@@ -1,4 +1,4 @@
-"""``pack`` and ``prove``: a module as an archive, and an archive installed, enabled and served in a copy of the host."""
+"""``pack`` and ``prove``: a module as an archive, and an archive installed and enabled in a copy of the host."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 
 
 class Packed(NamedTuple):
-    """An archive that was made: where, its size in bytes, its files, those left out, and whether it was there already."""
+    """An archive that was made: where, its size in bytes, its files, those left out, whether it was there already."""
 
     module: str
     path: Path

@@ -34,7 +34,10 @@ def checked(entries: Iterable[Entry], place: str) -> str:
         problems.append(Problem(place, "it unpacks to more than 512 MiB", "Look at what it holds."))
     if problems:
         raise WrongUse(
-            "archive-unsafe", f"{place} is not safe to unpack; nothing was.", "Pack it again from its source.", tuple(problems)
+            "archive-unsafe",
+            f"{place} is not safe to unpack; nothing was.",
+            "Pack it again from its source.",
+            tuple(problems),
         )
     if not held:
         raise WrongUse("archive-empty", f"{place} holds nothing.", "Pack the module again.")

@@ -37,12 +37,16 @@ def write_new(path: Path, content: bytes) -> bool:
             if path.is_file() and path.read_bytes() == content:
                 return False
             raise Refused(
-                "file-there", f"{path} is there already with another content; it was not touched.", "Name another: --to FILE."
+                "file-there",
+                f"{path} is there already with another content; it was not touched.",
+                "Name another: --to FILE.",
             )
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(content)
     except OSError as error:
-        raise Refused("cannot-write", f"{path} cannot be written: {error.strerror}.", "Name another: --to FILE.") from None
+        raise Refused(
+            "cannot-write", f"{path} cannot be written: {error.strerror}.", "Name another: --to FILE."
+        ) from None
     return True
 
 
@@ -54,9 +58,12 @@ def entries_of(path: Path) -> list[Entry]:
             if damaged is not None:
                 raise WrongUse("archive-damaged", f"{path}: {damaged} is damaged.", "Pack it or fetch it again.")
             return [
-                Entry(one.orig_filename, one.file_size, stat.S_ISLNK(one.external_attr >> 16)) for one in archive.infolist()
+                Entry(one.orig_filename, one.file_size, stat.S_ISLNK(one.external_attr >> 16))
+                for one in archive.infolist()
             ]
     except FileNotFoundError:
         raise WrongUse("archive-absent", f"{path}: there is no such file.", "Name the archive.") from None
     except (OSError, zipfile.BadZipFile, RuntimeError, NotImplementedError) as error:
-        raise WrongUse("archive-damaged", f"{path} is no archive that can be read: {error}.", "Pack it again.") from None
+        raise WrongUse(
+            "archive-damaged", f"{path} is no archive that can be read: {error}.", "Pack it again."
+        ) from None

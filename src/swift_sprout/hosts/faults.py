@@ -61,4 +61,3 @@ def apply_fault(fault: Fault, site: Path, run_sql: Callable[[str], None] | None 
             if text.count(step["old"]) != 1:
                 raise ValueError(f"{fault.code}: {step['file']} holds {step['old']!r} {text.count(step['old'])} times")
             target.write_text(text.replace(step["old"], step["new"]), "utf-8")
-

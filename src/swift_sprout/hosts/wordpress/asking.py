@@ -132,31 +132,39 @@ class Pages:
         self._secret = secrets.token_hex(16)
         self._folder = tempfile.TemporaryDirectory(prefix="swift-sprout-")
         self._log = Path(self._folder.name) / "requests.log"
-        self._port = loopback.free_port()
         self._number = 0
-        self._process: subprocess.Popen[bytes] = process.start(
-            [php.path, *options(False), "-S", f"127.0.0.1:{self._port}", "-t", str(view.root), str(PROBE / "router.php")],
-            view.root,
-            {
-                "SPROUT_LOG": str(self._log),
-                "SPROUT_SECRET": self._secret,
-                "SPROUT_WITHOUT": ":".join(without),
-                **view.environment(),
-            },
-        )
+        self._command = [php.path, *options(False), "-t", str(view.root)]
+        self._root = view.root
+        self._environment = {
+            "SPROUT_LOG": str(self._log),
+            "SPROUT_SECRET": self._secret,
+            "SPROUT_WITHOUT": ":".join(without),
+            **view.environment(),
+        }
+        self._start()
+
+    def _start(self) -> None:
+        self._port = loopback.free_port()
+        command = [*self._command, "-S", f"127.0.0.1:{self._port}", str(PROBE / "router.php")]
+        self._process: subprocess.Popen[bytes] = process.start(command, self._root, self._environment)
         assert self._process.stdout is not None
         self._output = process.TailReader(self._process.stdout)
+
+    def _end(self) -> None:
+        process.end(self._process)
+        if self._process.stdout is not None:
+            self._process.stdout.close()
 
     def __enter__(self) -> Pages:
         if not loopback.wait_until_answering(self._port, 10):
             self.__exit__()
-            raise HostFailed("host-not-up", f"PHP's server does not start: {last_line(self._output.text())}", "Try again.")
+            raise HostFailed(
+                "host-not-up", f"PHP's server does not start: {last_line(self._output.text())}", "Try again."
+            )
         return self
 
     def __exit__(self, *_: object) -> None:
-        process.end(self._process)
-        if self._process.stdout is not None:
-            self._process.stdout.close()
+        self._end()
         self._folder.cleanup()
 
     def get(self, path: str, roles: Sequence[str] = ()) -> Page:
@@ -166,6 +174,10 @@ class Pages:
         if roles:
             headers["X-Sprout-Person"] = f"{self._secret}:{','.join(roles)}"
         answer = loopback.get(self._port, path, headers, self._limit)
+        if answer.failure:  # it works on one request at a time: a page that hangs would hold all others up
+            self._end()
+            self._start()
+            loopback.wait_until_answering(self._port, 10)
         told = self._told(str(self._number))
         fatal = Fatal(*told["fatal"]) if told.get("fatal") else None
         body = answer.body.decode("utf-8", "replace")

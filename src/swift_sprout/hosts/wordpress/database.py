@@ -117,7 +117,9 @@ def program() -> str:
     """Return the program of the database server; raises HostFailed naming the package."""
     import shutil
 
-    found = shutil.which("mariadbd", path=None) or shutil.which("mariadbd", path="/usr/sbin:/usr/local/sbin:/usr/libexec")
+    found = shutil.which("mariadbd", path=None) or shutil.which(
+        "mariadbd", path="/usr/sbin:/usr/local/sbin:/usr/libexec"
+    )
     if found is None:
         raise HostFailed(
             "no-mariadb", "There is no MariaDB server here, and this host brings its own data.", f"Install {PACKAGE}."

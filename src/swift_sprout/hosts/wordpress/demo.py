@@ -32,9 +32,7 @@ def build(folder: Path, data: KitData, options: HostOptions) -> HostOptions:
     copy_world(data, folder)
     (folder / OWN_SERVER).parent.chmod(0o700)
     configuration = folder / "wp-config.php"
-    lines = [
-        f"define( '{name}_{sort}', '{secrets.token_hex(24)}' );" for name in _SECRETS for sort in ("KEY", "SALT")
-    ]
+    lines = [f"define( '{name}_{sort}', '{secrets.token_hex(24)}' );" for name in _SECRETS for sort in ("KEY", "SALT")]
     configuration.write_text(configuration.read_text("utf-8").replace("/* secrets */", "\n".join(lines)), "utf-8")
     password = folder / PASSWORD_FILE
     password.write_text(secrets.token_urlsafe(12) + "\n", "utf-8")

@@ -64,7 +64,7 @@ class WordPressHost:
 
     def places(self) -> list[Place]:
         """Return the one folder for modules."""
-        count = len(self.view.modules)
+        count = sum(module.sort == "module" for module in self.view.modules)
         return [Place(FOLDER, "", f"{count} module{'' if count == 1 else 's'} there")]
 
     def modules(self) -> list[ModuleState]:
@@ -73,7 +73,7 @@ class WordPressHost:
             ModuleState(
                 module.name,
                 module.name,
-                module.title,
+                module.title + (", a theme" if module.sort == "theme" else ""),
                 module.version,
                 self.view.relative(module.place),
                 bool(module.mains),
@@ -103,7 +103,9 @@ class WordPressHost:
         there = next((module for module in self.view.modules if _plain(module.name) == _plain(label)), None)
         if there is not None:
             raise Refused(
-                "name-taken", f"This host has a module {there.name} already, in {self.view.relative(there.place)}.", another
+                "name-taken",
+                f"This host has a module {there.name} already, in {self.view.relative(there.place)}.",
+                another,
             )
 
     def compose(self, brief: Brief, place: Place) -> ChangeSet:

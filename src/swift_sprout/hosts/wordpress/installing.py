@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 
 def install(view: HostView, archive: Path, limit_seconds: float) -> tuple[str, list[StepRun]]:
-    """Install an archive over the host's own upgrader; returns the module's name. Raises HostFailed where it refuses."""
+    """Install an archive over the host's own upgrader; returns the module's name. Raises HostFailed."""
     php = view.ready(limit_seconds)
     told = tell(php, "upgrade.php", view.root, {"archive": str(archive)}, limit_seconds, view.environment())
     main = told.answers.get("main", "")

@@ -66,7 +66,10 @@ def _pairs(brief: Brief, held: set[str]) -> frozenset[tuple[str, str]]:
     from .composing.shared import capability, permission_name
 
     found = {
-        (record.name.title, verb) for record in brief.records for verb in VERBS if capability(brief, record, verb) in held
+        (record.name.title, verb)
+        for record in brief.records
+        for verb in VERBS
+        if capability(brief, record, verb) in held
     }
     found |= {(one.name.title, "") for one in brief.permissions if permission_name(brief, one.key) in held}
     return frozenset(found)
@@ -87,7 +90,7 @@ def _live_rights(view: HostView, module: ModuleFiles, limit_seconds: float) -> T
     brief = written_brief(module)
     if brief is None:
         start = module.name.replace("-", "_")
-        rows = [
+        rows: list[tuple[str, ...]] = [
             ("role", role["name"], name, "", "", "", "", "")
             for role in roles.values()
             for name in role["holds"]
@@ -108,7 +111,7 @@ def _order(view: HostView, module: ModuleFiles) -> Table:
     """The modules in the order in which the host loads them: as the database lists them."""
     active = (view.state or {}).get("active", [])
     keys = {one.key: one for one in view.modules}
-    rows = [
+    rows: list[tuple[str, ...]] = [
         (str(number), keys[key].name if key in keys else key, "on" if key in keys else "not there")
         for number, key in enumerate(active, 1)
     ]
@@ -125,19 +128,37 @@ def _placements(view: HostView, module: ModuleFiles) -> Table:
         from .composing.shared import needs_of
 
         for entry in brief.menu:
-            page = next((one for one in brief.pages if entry.page in (one.path, *one.also)), None) if entry.page else None
+            page = (
+                next((one for one in brief.pages if entry.page in (one.path, *one.also)), None) if entry.page else None
+            )
             who = needs_of(brief, page.access) if page is not None else "who sees what hangs below"
             under = entry.parent or ("the site's first menu" if entry.side == "site" else "the administration's menu")
             rows.append(("menu entry", entry.title, under, entry.page or "what hangs below", who))
         for block in brief.blocks:
-            rows.append(("block", block.name.title, "the editor, widgets", f"[{brief.name.snake}_{block.key}]", "who sees the page"))
+            rows.append(
+                (
+                    "block",
+                    block.name.title,
+                    "the editor, widgets",
+                    f"[{brief.name.snake}_{block.key}]",
+                    "who sees the page",
+                )
+            )
         for one in brief.placements:
             pages = ", ".join(one.pages) or "every page"
-            rows.append(("placement", one.block, one.place, pages, "who sees the page" if one.published else "nobody yet"))
+            rows.append(
+                ("placement", one.block, one.place, pages, "who sees the page" if one.published else "nobody yet")
+            )
     else:
         for file in module.loaded_files:
             for call in file.calls:
-                if call.name in ("add_menu_page", "add_submenu_page", "add_options_page", "add_shortcode", "register_block_type"):
+                if call.name in (
+                    "add_menu_page",
+                    "add_submenu_page",
+                    "add_options_page",
+                    "add_shortcode",
+                    "register_block_type",
+                ):
                     said = next((value for value in call.values if isinstance(value, str)), "")
                     rows.append((call.name, said, "", "", ""))
     notes = [] if rows else ["the module puts nothing anywhere"]
@@ -146,9 +167,8 @@ def _placements(view: HostView, module: ModuleFiles) -> Table:
 
 def graph(view: HostView) -> ModuleGraph:
     """Return the modules and what they need of each other: as headers say, and as code uses other modules' classes."""
-    active = (view.state or {}).get("active", [])
     # the host loads modules by their names and runs them later, on hooks: its order says nothing about needs
-    nodes = [Node(one.name, one.title, one.key in active, -1) for one in view.modules]
+    nodes = [Node(one.name, one.title, bool(view.is_on(one)), -1) for one in view.modules]
     spaces = {one.namespace.lower(): one.name for one in view.modules if one.namespace}
     needs: list[Need] = []
     for module in view.modules:

@@ -31,7 +31,9 @@ def facts(
         found.runtime, found.runtime_origin = f"PHP {php.version} ({php.path})", php.origin
         found.missing += [Missing(f"PHP without {one}", f"install {PACKAGES}") for one in php.missing]
         if not set(NEEDED_EXTENSIONS) - php.extensions and _older(php.version, view.data.raw["least_php"]):
-            found.notes.append(f"PHP {php.version} is older than {view.data.raw['least_php']}, which made modules need.")
+            found.notes.append(
+                f"PHP {php.version} is older than {view.data.raw['least_php']}, which made modules need."
+            )
     if view.configuration is None:
         found.missing.append(Missing(f"no {CONFIGURATION}", "install the host first"))
     else:
@@ -62,5 +64,7 @@ def _asked(view: HostView, modules: list[ModuleState], limit_seconds: float) -> 
     keys = {one.name: one.key for one in view.modules}
     return [
         one._replace(found=keys[one.name] in asked, enabled=bool(asked.get(keys[one.name], {}).get("active")))
+        if not keys[one.name].startswith("theme ")
+        else one._replace(enabled=one.registered)
         for one in modules
     ]

@@ -19,10 +19,15 @@ if TYPE_CHECKING:
     from .view import HostView
 
 
+THEME_REMEDY = "Choose one in the administration under Appearance."
+
+
 def switch_on(view: HostView, module: ModuleFiles, at: str | None) -> Edit:
     """Return what switching a module on will do; raises WrongUse for an address of its own, Refused for no module."""
     if at is not None:
         raise WrongUse("no-address", "A module's pages stand below its own name here.", "Leave out --at.")
+    if module.sort == "theme":
+        raise Refused("is-theme", f"{module.name} is a theme: one of them is always on.", THEME_REMEDY)
     if not module.mains:
         raise Refused(
             "no-module",
@@ -33,12 +38,16 @@ def switch_on(view: HostView, module: ModuleFiles, at: str | None) -> Edit:
     if view.is_on(module):
         edit.already.append(f"the database says that {module.name} is on")
     else:
-        edit.turns += [f"activate {module.name} in the host's database, which runs what it does at that: tables, roles, rules"]
+        edit.turns += [
+            f"activate {module.name} in the host's database, which runs what it does at that: tables, roles, rules"
+        ]
     return edit
 
 
 def switch_off(view: HostView, module: ModuleFiles) -> Edit:
-    """Return what switching a module off will do, and what it leaves."""
+    """Return what switching a module off will do, and what it leaves; raises Refused for a theme."""
+    if module.sort == "theme":
+        raise Refused("is-theme", f"{module.name} is a theme: one of them is always on.", THEME_REMEDY)
     edit = Edit(ChangeSet(f"disable {module.name}"))
     if view.is_on(module) is False:
         edit.already.append(f"the database does not say that {module.name} is on")
@@ -49,7 +58,9 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
 
 
 def turn(view: HostView, module: ModuleFiles, on: bool, limit_seconds: float) -> list[StepRun]:
-    """Activate or deactivate a module; nothing is done where it is so already."""
+    """Activate or deactivate a module; nothing is done where it is so already, and with themes."""
+    if module.sort == "theme":
+        return []
     state = view.ask_state(limit_seconds)
     if (module.key in state["active"]) is on:
         return []
@@ -104,7 +115,9 @@ def _carry_out(
                 f"{title}: the module prints before the host has sent its headers: {last_line(printed)[:120]!r}",
                 f"It is on now. swift-sprout check {module.name} tells where it prints.",
             )
-        raise HostFailed("host-refused", f"{title}: {last_line(message)}", f"swift-sprout check {module.name} tells more.")
+        raise HostFailed(
+            "host-refused", f"{title}: {last_line(message)}", f"swift-sprout check {module.name} tells more."
+        )
     if "done" not in answers:
         said = answers.get("printed") or told.output
         raise HostFailed("host-broke", f"{title}: {last_line(said)}", f"swift-sprout check {module.name} tells more.")
@@ -127,7 +140,9 @@ def settle(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float,
         if _brings(module):
             steps.append(_carry_out(view, module, "settle", f"settle {module.name}", limit_seconds))
         elif modules:
-            steps.append(_carry_out(view, module, "rules", f"save the rewrite rules with those of {module.name}", limit_seconds))
+            steps.append(
+                _carry_out(view, module, "rules", f"save the rewrite rules with those of {module.name}", limit_seconds)
+            )
         if samples and (module.folder / "sample_data.json").is_file() and not module.single:
             holder = f"{module.namespace}\\Samples"
             title = f"load the sample data of {module.name}"
@@ -158,7 +173,7 @@ def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict
     if not names:
         return {}
     rows: dict[str, int] = view.ask_state(limit_seconds, names)["rows"] or {}
-    return {name: count for name, count in rows.items()}
+    return dict(rows.items())
 
 
 def drop(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> list[StepRun]:
@@ -168,10 +183,15 @@ def drop(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: fl
     question = {"tables": names, "module": module.name.replace("-", "_"), "rows": str(rows_file.with_suffix(".part"))}
     told = tell(php, "drop.php", view.root, question, limit_seconds, view.environment())
     if not told.answers.get("done"):
-        raise HostFailed("data-not-dropped", f"The tables stay: {last_line(told.output)}", "Look at the database's rights.")
+        raise HostFailed(
+            "data-not-dropped", f"The tables stay: {last_line(told.output)}", "Look at the database's rights."
+        )
     part = rows_file.with_suffix(".part")
     held = json.loads(part.read_text("utf-8"))
     rows_file.write_text(json.dumps(held, indent=1, ensure_ascii=False) + "\n", "utf-8")
     part.unlink()
     dropped = told.answers.get("dropped") or []
-    return [StepRun(f"write {sum(map(len, held.values()))} rows to {rows_file.name}", True), StepRun(f"drop {', '.join(dropped) or 'nothing'}", True)]
+    return [
+        StepRun(f"write {sum(map(len, held.values()))} rows to {rows_file.name}", True),
+        StepRun(f"drop {', '.join(dropped) or 'nothing'}", True),
+    ]

@@ -103,7 +103,11 @@ class HostView:
 
     def is_on(self, module: ModuleFiles) -> bool | None:
         """True when the database says that a module is on; None when it cannot be asked."""
-        return None if self.state is None else module.key in self.state["active"]
+        if self.state is None:
+            return None
+        if module.sort == "theme":
+            return module.name in (self.state["theme"], self.state.get("parent_theme"))
+        return module.key in self.state["active"]
 
 
 def down(output: str) -> str:

@@ -46,7 +46,7 @@ class Person:
         self.known = chosen is not None or name in people or name in roles
         self.roles: list[str] = chosen if chosen is not None else people.get(name, [name])
         self.holds = {held for role in self.roles for held in roles.get(role, {}).get("holds", ())}
-        self.holders = {role for role in roles}
+        self.holders = set(roles)
 
     def may(self, needs: str) -> bool:
         """True when the person may do what an access asks for."""
@@ -81,8 +81,15 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
         there = bool((answers.get("places") or {}).get("menus"))
         conditions.append(judged("the theme has a menu", there, "", "choose a theme that draws a menu"))
     if thing.screen:
-        entry = next((one for one in answers.get("menu") or [] if one["slug"] == thing.screen or one["title"] == thing.name), None)
-        conditions.append(judged("the administration's menu has it", entry is not None, thing.screen, f"swift-sprout check {module.name}"))
+        entry = next(
+            (one for one in answers.get("menu") or [] if one["slug"] == thing.screen or one["title"] == thing.name),
+            None,
+        )
+        conditions.append(
+            judged(
+                "the administration's menu has it", entry is not None, thing.screen, f"swift-sprout check {module.name}"
+            )
+        )
     if thing.rule is not None and thing.rule.path and view.is_on(module):
         now, condition = _asked(view, module, thing, asker, limit_seconds)
         conditions += condition
@@ -108,12 +115,16 @@ def _things(module: ModuleFiles) -> list[Thing]:
         path = _path(brief, page)
         found.append(Thing("page", path, below.get(path), needs_of(brief, page.access)))
     for record in brief.records:
-        found.append(Thing("record", record.name.title, None, capability(brief, record, "read"), screen_slug(brief, record)))
+        found.append(
+            Thing("record", record.name.title, None, capability(brief, record, "read"), screen_slug(brief, record))
+        )
     for entry in brief.menu:
         target = next((one for one in brief.pages if entry.page in (one.path, *one.also)), None) if entry.page else None
         rule = below.get(_path(brief, target)) if target is not None else None
         needs = needs_of(brief, target.access) if target is not None else "anyone"
-        found.append(Thing("menu entry", entry.title, rule, needs, entry.title if entry.side == "administration" else ""))
+        found.append(
+            Thing("menu entry", entry.title, rule, needs, entry.title if entry.side == "administration" else "")
+        )
     for block in brief.blocks:
         found.append(Thing("block", block.name.title, None, "anyone"))
     return found
@@ -125,7 +136,9 @@ def _path(brief: Brief, page: Page) -> str:
 
 def _chosen(module: ModuleFiles, things: list[Thing], what: str | None) -> Thing:
     if what is None:
-        return next((one for one in things if one.sort == "page" and one.rule is not None), Thing("", "", None, "anyone"))
+        return next(
+            (one for one in things if one.sort == "page" and one.rule is not None), Thing("", "", None, "anyone")
+        )
     if what.startswith("/"):
         wanted = f"/{what.strip('/')}/".replace("//", "/")
         for one in things:
@@ -172,7 +185,9 @@ def _allowed(thing: Thing, asker: Person, roles: dict[str, Any]) -> Condition:
     return judged(f"it is for those who hold {thing.needs}", asker.may(thing.needs), evidence, mend)
 
 
-def _asked(view: HostView, module: ModuleFiles, thing: Thing, asker: Person, limit_seconds: float) -> tuple[str, list[Condition]]:
+def _asked(
+    view: HostView, module: ModuleFiles, thing: Thing, asker: Person, limit_seconds: float
+) -> tuple[str, list[Condition]]:
     assert thing.rule is not None
     php = view.ready(limit_seconds)
     roles = [EVERYTHING] if asker.name == "administrator" else asker.roles
@@ -181,10 +196,16 @@ def _asked(view: HostView, module: ModuleFiles, thing: Thing, asker: Person, lim
     title = answer.body.partition("<h1>")[2].partition("</h1>")[0].strip()
     now = f"status {answer.status}" + (f", titled {title!r}" if title and answer.status == 200 else "")
     if answer.status in (301, 302):
-        now = f"status {answer.status}: it leads to signing in" if "wp-login" in answer.headers.get("location", "") else now
+        now = (
+            f"status {answer.status}: it leads to signing in"
+            if "wp-login" in answer.headers.get("location", "")
+            else now
+        )
     if answer.status >= 500 or answer.fatal is not None:
         reason = answer.fatal.said if answer.fatal is not None else f"status {answer.status}"
         return now, [judged("the page can be drawn", False, reason, f"swift-sprout check {module.name}")]
     if answer.status == 404:
-        return now, [judged("the address leads to the page", False, thing.rule.path, f"swift-sprout settle {module.name}")]
+        return now, [
+            judged("the address leads to the page", False, thing.rule.path, f"swift-sprout settle {module.name}")
+        ]
     return now, []

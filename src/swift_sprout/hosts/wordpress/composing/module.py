@@ -15,7 +15,16 @@ from ...generating import files_of
 from ...kitdata import KitData
 from ...rendering import php_text
 from .contents import catalogues
-from .pages import endpoint_values, has_front_page, page_links, page_values, page_variable, query_names, rest_space, routes_of
+from .pages import (
+    endpoint_values,
+    has_front_page,
+    page_links,
+    page_values,
+    page_variable,
+    query_names,
+    rest_space,
+    routes_of,
+)
 from .placing import block_values, placement_values, side_entries, site_entries
 from .programs import command_values, listener_values, service_values
 from .records import field_values, record_values
@@ -45,9 +54,7 @@ def compose(root: Path, data: KitData, brief: Brief, place: Place) -> ChangeSet:
     return changes
 
 
-def generate(
-    data: KitData, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
-) -> dict[str, bytes]:
+def generate(data: KitData, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None) -> dict[str, bytes]:
     """Return every file of a module: path below its folder, and content. Raises WrongUse for what it cannot carry.
 
     last -- another brief with all its files: those whose values are the same are taken from there
@@ -87,7 +94,9 @@ def check_inner_names(data: KitData, brief: Brief) -> None:
             if part.name.camel.lower() in words:
                 problems.append(Problem(part.name.title, f"a {kind} cannot have this name: PHP keeps it", "Rename it."))
     taken = {page_variable(brief)} & set(law["query_variables"])
-    problems += [Problem(brief.name.title, f"the host has a query variable {one}", "Rename the module.") for one in taken]
+    problems += [
+        Problem(brief.name.title, f"the host has a query variable {one}", "Rename the module.") for one in taken
+    ]
     if problems:
         raise WrongUse(
             "name-reserved", "Some names cannot be used on this host.", "Rename what is listed.", tuple(problems)

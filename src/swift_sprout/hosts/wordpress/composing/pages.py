@@ -39,7 +39,9 @@ def _page(brief: Brief, page: Page, records: dict[str, Values]) -> Values:
     stem = stem_of(page.words)
     record = brief.record(page.shows) if page.shows else None
     key = page.parameters[0].name if page.parameters else "number"
-    listing = next((one for one in brief.pages if one.shows == page.shows and one.view in ("list and one", "list")), None)
+    listing = next(
+        (one for one in brief.pages if one.shows == page.shows and one.view in ("list and one", "list")), None
+    )
     single = record is not None and page.view in ("list and one", "one")
     return {
         "stem": stem,
@@ -107,7 +109,10 @@ def _rule(brief: Brief, name: str, path: str) -> Values:
         variables.append(found.group(1))
         return f"({_PATTERNS[found.group(2) or 'text']})"
 
-    pieces = [_PARAMETER.sub(pattern, one) if "{" in one else re.escape(one).replace("\\-", "-") for one in path.strip("/").split("/")]
+    pieces = [
+        _PARAMETER.sub(pattern, one) if "{" in one else re.escape(one).replace("\\-", "-")
+        for one in path.strip("/").split("/")
+    ]
     below = "/".join(pieces)
     query = f"index.php?{page_variable(brief)}={name}"
     for number, variable in enumerate(variables, 1):
@@ -177,4 +182,6 @@ def rest_space(brief: Brief) -> str:
 
 def seen_by_everybody(brief: Brief, record: Record) -> bool:
     """True when a page shows a record to anybody."""
-    return any(page.access == "anyone" and brief.record(page.shows or "") is record for page in brief.pages if page.shows)
+    return any(
+        page.access == "anyone" and brief.record(page.shows or "") is record for page in brief.pages if page.shows
+    )

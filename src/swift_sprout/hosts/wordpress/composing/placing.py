@@ -15,7 +15,9 @@ def site_entries(brief: Brief) -> list[Values]:
     entries = sorted((one for one in brief.menu if one.side == "site"), key=lambda one: one.position)
     found = []
     for entry in entries:
-        above = next((number for number, one in enumerate(entries) if entry.parent and same_name(one.title, entry.parent)), None)
+        above = next(
+            (number for number, one in enumerate(entries) if entry.parent and same_name(one.title, entry.parent)), None
+        )
         found.append(
             {
                 "entry_title": entry.title,

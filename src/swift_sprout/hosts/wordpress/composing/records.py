@@ -33,16 +33,14 @@ def record_values(data: KitData, brief: Brief, record: Record) -> Values:
         "record_name_code": f"Records\\{record.name.camel}::plural()",
         "screen_slug_code": php_text(screen_slug(brief, record)),
         "sampled": [
-            {"name": field.name, "sample": sample}
-            for field in record.fields
-            if (sample := _sample(data, brief, field))
+            {"name": field.name, "sample": sample} for field in record.fields if (sample := _sample(data, brief, field))
         ],
         "can_be_sampled": all(_sample(data, brief, one) for one in record.fields if not _may_be_left_out(one)),
     }
 
 
 def screen_slug(brief: Brief, record: Record) -> str:
-    """Return the host's name of a record's screen in the administration; the first one opens with the module's entry."""
+    """Return the host's name of a record's screen; that of the first opens with the module's own entry."""
     label = brief.name.kebab
     return label if record is brief.records[0] else f"{label}-{record.name.kebab}"
 
@@ -126,5 +124,8 @@ def _sample(data: KitData, brief: Brief, field: Field) -> str:
         else:
             made = f"self::{own.name.snake}()"
         return f"[ {made} ]" if field.type == "many" else made
-    sizes = {"text": php_text("Sample"[: field.length or 6]), "first": php_text(field.choices[0].value) if field.choices else ""}
+    sizes = {
+        "text": php_text("Sample"[: field.length or 6]),
+        "first": php_text(field.choices[0].value) if field.choices else "",
+    }
     return str(data.raw["fields"][field.type]["example"]).format(**sizes)

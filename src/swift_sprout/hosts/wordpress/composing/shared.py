@@ -64,7 +64,9 @@ def roles(brief: Brief) -> dict[str, list[str]]:
             own[group.key] += [
                 (permission_name(brief, one.key), "") for one in brief.permissions if same_name(one.name.title, name)
             ]
-        includes[group.key] = [one.key for one in brief.groups for name in group.includes if same_name(one.name.title, name)]
+        includes[group.key] = [
+            one.key for one in brief.groups for name in group.includes if same_name(one.name.title, name)
+        ]
     order = capabilities(brief)
     return {key: sorted((name for name, _ in closed(own, includes, key)), key=order.index) for key in own}
 

@@ -23,12 +23,18 @@ def evidence(one: Examination) -> Seen:
         seen[Rung.DESCRIBED] = State.PASS, f"{module.title}, version {module.version or 'none'}"
         needs = [f"WordPress {header.get('Requires at least')}"] if header.get("Requires at least") else []
         needs += [f"PHP {header.get('Requires PHP')}"] if header.get("Requires PHP") else []
-        seen[Rung.COMPATIBLE] = State.PASS, f"needs {', '.join([*needs, *module.needs]) or 'nothing'}; this is {view.version}"
+        seen[Rung.COMPATIBLE] = (
+            State.PASS,
+            f"needs {', '.join([*needs, *module.needs]) or 'nothing'}; this is {view.version}",
+        )
     classes, functions = len(module.classes), len(module.functions)
     compiled = f", {len(module.paths)} files compile" if one.compiled is not None and one.asked is not None else ""
     seen[Rung.REGISTERED] = State.PASS, f"{classes} classes and {functions} functions{compiled}"
     if one.asked is not None and one.view.state is None:
         seen[Rung.ENABLED] = State.NOT_ASKED, "the database does not answer"
+    elif one.asked is not None and module.sort == "theme":
+        on = "it draws the site" if one.on else "another theme draws the site"
+        seen[Rung.ENABLED] = State.PASS if one.on else State.NOT_APPLICABLE, on
     elif one.loaded:
         seen[Rung.ENABLED] = State.PASS, f"on in the database as {module.key}, loaded by the running host"
     rules, routes = pages_of(module), rest_routes_of(module)
@@ -49,13 +55,20 @@ def _live(one: Examination, seen: Seen, rules: int, routes: int) -> None:
         seen[Rung.INSTALLED] = State.NOT_APPLICABLE, "it says no tables and no roles"
     if rules or routes:
         seen[Rung.ROUTED] = State.PASS, f"{rules} saved rules that lead to it, {routes} endpoints"
-    away = {request.path for request in one.requests if request.who == "visitor" and request.answer.status in (301, 302, 401, 403)}
+    away = {
+        request.path
+        for request in one.requests
+        if request.who == "visitor" and request.answer.status in (301, 302, 401, 403)
+    }
     if one.requests:
-        seen[Rung.PERMITTED] = State.PASS, f"{len(away)} of {len({each.path for each in one.requests})} addresses turn visitors away"
+        seen[Rung.PERMITTED] = (
+            State.PASS,
+            f"{len(away)} of {len({each.path for each in one.requests})} addresses turn visitors away",
+        )
     else:
         seen[Rung.PERMITTED] = State.NOT_APPLICABLE, "no page, screen or endpoint"
     places = one.answers.get("places") or {}
-    screens = [entry for entry in one.answers.get("menu") or [] if one.holds(entry["file"])]
+    screens = {entry["slug"] for entry in one.answers.get("menu") or [] if one.holds(entry["file"])}
     blocks = [name for name, held in (places.get("blocks") or {}).items() if one.holds(held["draws"]["file"])]
     widgets = [name for name, held in (places.get("widgets") or {}).items() if one.holds(held["file"])]
     codes = [name for name, held in (places.get("shortcodes") or {}).items() if one.holds(held["file"])]

@@ -75,7 +75,9 @@ def _judge(one: Examination, failure: str) -> ModuleCheck:
     return judged(one.module.name, one.module.title, findings, evidence(one), failure, times)
 
 
-def compile_all(view: HostView, php: Php, modules: Sequence[ModuleFiles], limit_seconds: float) -> dict[str, tuple[int, str]]:
+def compile_all(
+    view: HostView, php: Php, modules: Sequence[ModuleFiles], limit_seconds: float
+) -> dict[str, tuple[int, str]]:
     """Compile every file of the modules in one PHP process; returns line and reason of those that do not compile."""
     files = [str(path) for module in modules for path in module.paths]
     told = tell(php, "compile.php", view.root, {"files": files}, limit_seconds)
@@ -94,7 +96,7 @@ def _questions(view: HostView, modules: Sequence[ModuleFiles]) -> dict[str, obje
 def _ask_pages(
     view: HostView, php: Php, modules: Sequence[ModuleFiles], asked: Asked, limit_seconds: float
 ) -> dict[str, list[Request]]:
-    """Ask for the addresses of the modules that are on: as a visitor, and as an administrator where those are turned away."""
+    """Ask for the addresses of the modules that are on: as visitor, and as administrator where those are turned away."""
     wanted = {
         module.name: _addresses(module, asked)
         for module in modules
@@ -117,7 +119,9 @@ def _ask_pages(
 
 def _turned_away(request: Request) -> bool:
     answer = request.answer
-    return answer.status in (401, 403) or (answer.status in (301, 302) and "wp-login.php" in answer.headers.get("location", ""))
+    return answer.status in (401, 403) or (
+        answer.status in (301, 302) and "wp-login.php" in answer.headers.get("location", "")
+    )
 
 
 def _addresses(module: ModuleFiles, asked: Asked) -> list[tuple[str, str, bool]]:
@@ -129,8 +133,13 @@ def _addresses(module: ModuleFiles, asked: Asked) -> list[tuple[str, str, bool]]
         elif (made := _made_up(page.rule)) and "/" in made.strip("/"):
             found.append(("page", made, False))
     for route in rest_routes_of(module):
-        if route.space and route.path and "(" not in route.path and any("GET" in methods or "READABLE" in methods for methods, _, _ in route.handlers):
-            found.append(("endpoint", f"/wp-json/{route.space}{route.path}", True))
+        if (
+            route.space
+            and route.path
+            and "(" not in route.path
+            and any("GET" in methods or "READABLE" in methods for methods, _, _ in route.handlers)
+        ):
+            found.append(("endpoint", f"/wp-json{route.address}", True))
     for entry in asked.boot.answers.get("menu") or []:
         own = entry["file"] and (str(module.place) == entry["file"] or entry["file"].startswith(f"{module.place}/"))
         if own and re.fullmatch(r"[\w-]+", entry["slug"]):
@@ -154,7 +163,9 @@ def _host_findings(view: HostView, asked: Asked | None) -> list[Finding]:
     found = []
     host = asked.boot.answers.get("host") or {}
     if host and not host["theme_here"]:
-        found.append(rules.finding("served.no-theme", "the host", f"wp-content/themes/{host['theme']}", theme=host["theme"]))
+        found.append(
+            rules.finding("served.no-theme", "the host", f"wp-content/themes/{host['theme']}", theme=host["theme"])
+        )
     keys = {module.key for module in view.modules}
     folders = {module.name for module in view.modules}
     for key in (view.state or {}).get("active", []):

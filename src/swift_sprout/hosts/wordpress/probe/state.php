@@ -12,7 +12,7 @@ require question()['root'] . '/wp-load.php';
 ( static function (): void {
 	global $wpdb;
 	$options = array();
-	foreach ( $wpdb->get_results( "SELECT option_name AS n, option_value AS v FROM {$wpdb->options} WHERE option_name IN ('active_plugins', 'stylesheet')" ) as $row ) {
+	foreach ( $wpdb->get_results( "SELECT option_name AS n, option_value AS v FROM {$wpdb->options} WHERE option_name IN ('active_plugins', 'stylesheet', 'template')" ) as $row ) {
 		$options[ $row->n ] = maybe_unserialize( $row->v );
 	}
 	$rows = array();
@@ -27,6 +27,7 @@ require question()['root'] . '/wp-load.php';
 			'database' => $wpdb->db_server_info(),
 			'active'   => array_values( (array) ( $options['active_plugins'] ?? array() ) ),
 			'theme'    => $options['stylesheet'] ?? '',
+			'parent_theme' => $options['template'] ?? '',
 			'tables'   => $wpdb->get_col( $wpdb->prepare( 'SHOW TABLES LIKE %s', $wpdb->esc_like( $wpdb->prefix ) . '%' ) ),
 			'prefix'   => $wpdb->prefix,
 			'rows'     => $rows,

@@ -12,9 +12,17 @@ from typing import NamedTuple
 
 READ_BYTES = 8192
 KEYS = (
-    "Plugin Name", "Description", "Version", "Requires at least", "Requires PHP", "Requires Plugins", "Author", "License",
-    "Text Domain", "Domain Path", "Network", "Update URI", "Plugin URI", "Author URI",
-)  # fmt: skip
+    "Plugin Name",
+    "Description",
+    "Version",
+    "Requires at least",
+    "Requires PHP",
+    "Requires Plugins",
+    "Author",
+    "License",
+    "Text Domain",
+    "Domain Path",
+)
 
 
 class Header(NamedTuple):
@@ -28,8 +36,11 @@ class Header(NamedTuple):
         return self.values.get(key, "")
 
 
-def read_header(path: Path) -> Header | None:
-    """Return the header of a file; None when it has no name, so that the host sees no module in it."""
+def read_header(path: Path, name: str = "Plugin Name") -> Header | None:
+    """Return the header of a file; None when it has no name, so that the host sees no module in it.
+
+    name -- the key that says the name; it is kept as ``Plugin Name`` whatever it is
+    """
     try:
         with path.open("rb") as handle:
             text = handle.read(READ_BYTES).decode("utf-8", "replace").replace("\r", "\n")
@@ -38,7 +49,8 @@ def read_header(path: Path) -> Header | None:
     values: dict[str, str] = {}
     lines: dict[str, int] = {}
     for key in KEYS:
-        found = re.search(rf"^(?:[ \t]*<\?php)?[ \t/*#@]*{re.escape(key)}:(.*)$", text, re.MULTILINE | re.IGNORECASE)
+        said = name if key == "Plugin Name" else key
+        found = re.search(rf"^(?:[ \t]*<\?php)?[ \t/*#@]*{re.escape(said)}:(.*)$", text, re.MULTILINE | re.IGNORECASE)
         if found and (value := re.sub(r"\s*(?:\*/|\?>).*", "", found.group(1)).strip()):
             values[key] = value
             lines[key] = text.count("\n", 0, found.start(1)) + 1
@@ -51,5 +63,7 @@ def nearly_header(path: Path) -> int:
         text = path.read_bytes()[: 4 * READ_BYTES].decode("utf-8", "replace")
     except OSError:
         return 0
-    found = re.search(r"^[ \t/*#@]*(?:Plugin[ _-]*Name|Plugin|Module Name|Name)\s*[:=].*$", text, re.MULTILINE | re.IGNORECASE)
+    found = re.search(
+        r"^[ \t/*#@]*(?:Plugin[ _-]*Name|Plugin|Module Name|Name)\s*[:=].*$", text, re.MULTILINE | re.IGNORECASE
+    )
     return text.count("\n", 0, found.start()) + 1 if found else 0

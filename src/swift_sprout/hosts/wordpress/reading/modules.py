@@ -9,8 +9,8 @@ from .header import Header, nearly_header, read_header
 from .phpfile import PhpClass, PhpFile
 
 FOLDER = "wp-content/plugins"
-MUST_USE = "wp-content/mu-plugins"
 THEMES = "wp-content/themes"
+STYLE = "style.css"  # holds the header of a theme
 _LEFT_OUT = ("node_modules", ".git", ".svn")
 
 
@@ -18,6 +18,7 @@ class ModuleFiles:
     """One module: a folder of its own, or one file.
 
     name -- the folder's name, or the file's without its ending; place -- the folder, or the file
+    sort -- ``module``, or ``theme``: that one is always on which draws the site, and no other
     """
 
     def __init__(self, place: Path, sort: str = "module") -> None:
@@ -35,7 +36,8 @@ class ModuleFiles:
     def mains(self) -> list[tuple[Path, Header]]:
         """The files with a header that the host sees; the one named like the folder comes first."""
         if self.sort == "theme":
-            return []
+            style = read_header(self.place / STYLE, "Theme Name")
+            return [(self.place / STYLE, style)] if style is not None else []
         files = [self.place] if self.single else sorted(self.place.glob("*.php"))
         found = [(path, header) for path in files if (header := read_header(path)) is not None]
         return sorted(found, key=lambda pair: pair[0].stem != self.name)
@@ -53,6 +55,8 @@ class ModuleFiles:
     @property
     def key(self) -> str:
         """What the host calls the module: the main file's path below the folder of modules."""
+        if self.sort == "theme":
+            return f"theme {self.name}"
         if self.main is None:
             return self.place.name if self.single else f"{self.name}/{self.name}.php"
         return self.main.name if self.single else f"{self.name}/{self.main.name}"
@@ -103,6 +107,22 @@ class ModuleFiles:
         return kept
 
     @cached_property
+    def reached_files(self) -> list[PhpFile]:
+        """Its files that the host comes to: from the main file over what is included, and what a loader can load."""
+        by_path = {file.path.resolve(): file for file in self.loaded_files}
+        loads_classes = any(call.name == "spl_autoload_register" for file in self.loaded_files for call in file.calls)
+        waiting: list[PhpFile | None] = [self.main_file] if self.main_file is not None else [*self.loaded_files]
+        waiting += [file for file in self.loaded_files if file.classes] if loads_classes else []
+        found: list[PhpFile] = []
+        while waiting:
+            file = waiting.pop(0)
+            if file is None or file in found:
+                continue
+            found.append(file)
+            waiting += [by_path.get((file.path.parent / path).resolve()) for path, _ in file.includes]
+        return found
+
+    @cached_property
     def classes(self) -> dict[str, tuple[PhpClass, PhpFile]]:
         """Its classes by their whole names in lower case."""
         return {one.name.lower(): (one, file) for file in self.files for one in file.classes}
@@ -115,7 +135,8 @@ class ModuleFiles:
     @cached_property
     def main_file(self) -> PhpFile | None:
         """The main file, read."""
-        return next((one for one in self.files if one.path == self.main), None)
+        main = self.place / "functions.php" if self.sort == "theme" else self.main
+        return next((one for one in self.files if one.path == main), None)
 
     @property
     def namespace(self) -> str:
@@ -140,17 +161,31 @@ class ModuleFiles:
     @property
     def looks_like_one(self) -> bool:
         """True when a folder means to be a module although the host sees none in it."""
-        return (self.place / "sprout.toml").is_file() or any(path.name != "index.php" for path in self.place.glob("*.php"))
+        return (self.place / "sprout.toml").is_file() or any(
+            path.name != "index.php" for path in self.place.glob("*.php")
+        )
 
     def nearly(self) -> tuple[Path, int] | None:
         """Return the file and line of what seems to mean a header that the host does not see."""
-        files = [self.place] if self.single else sorted(self.place.glob("*.php"), key=lambda path: path.stem != self.name)
+        files = (
+            [self.place] if self.single else sorted(self.place.glob("*.php"), key=lambda path: path.stem != self.name)
+        )
         return next(((path, line) for path in files if (line := nearly_header(path))), None)
 
 
 def modules_of(root: Path) -> list[ModuleFiles]:
-    """Return the modules of a host, by name."""
-    folder = root / FOLDER
+    """Return the modules of a host, by name, and its themes behind them."""
+    return [*_plain_modules(root / FOLDER), *_themes(root / THEMES)]
+
+
+def _themes(folder: Path) -> list[ModuleFiles]:
+    if not folder.is_dir():
+        return []
+    entries = sorted(folder.iterdir(), key=lambda path: path.name)
+    return [ModuleFiles(entry, "theme") for entry in entries if (entry / STYLE).is_file()]
+
+
+def _plain_modules(folder: Path) -> list[ModuleFiles]:
     found: list[ModuleFiles] = []
     if not folder.is_dir():
         return []

@@ -13,6 +13,14 @@ if TYPE_CHECKING:
 
 _CLASSES = ("class_declaration", "interface_declaration", "trait_declaration", "enum_declaration")
 _INCLUDES = ("require_once_expression", "require_expression", "include_once_expression", "include_expression")
+_CONDITIONS = (
+    "if_statement",
+    "switch_statement",
+    "for_statement",
+    "foreach_statement",
+    "while_statement",
+    "try_statement",
+)
 _SPECIAL = ("self", "static", "parent")
 
 
@@ -49,6 +57,7 @@ class Call(NamedTuple):
 
     values  -- the arguments that say themselves, None for others; nodes -- all of them
     inside  -- the class and method in which it stands; empty at the top of the file
+    maybe   -- True when it stands under a condition
     """
 
     name: str
@@ -56,6 +65,7 @@ class Call(NamedTuple):
     values: list[Any]
     nodes: list[Node]
     inside: tuple[str, str]
+    maybe: bool = False
 
 
 class Use(NamedTuple):
@@ -140,10 +150,11 @@ class PhpFile:
 
     def _read(self, root: Node) -> None:
         self._printed = 0
-        waiting: list[tuple[Node, str, str]] = [(root, "", "")]
+        waiting: list[tuple[Node, str, str, bool]] = [(root, "", "", False)]
         while waiting:
-            node, inside, method = waiting.pop()
+            node, inside, method, maybe = waiting.pop()
             kind = node.type
+            maybe = maybe or kind in _CONDITIONS
             if kind in ("comment", "string", "integer"):
                 continue
             if kind == "namespace_definition":
@@ -169,27 +180,34 @@ class PhpFile:
                 if path:
                     self.includes.append((path, line_of(node)))
             elif kind == "function_call_expression":
-                self._read_call(node, inside, method)
+                self._read_call(node, inside, method, maybe)
             elif kind == "object_creation_expression" and node.named_children:
                 self._read_class_use(node.named_children[0], "")
             elif kind == "scoped_call_expression":
                 self._read_class_use(node.child_by_field_name("scope"), text_of(node.child_by_field_name("name")))
-            elif kind == "text" and not inside and not method and text_of(node).strip():
+            elif (kind == "text" and not inside and not method and not maybe and text_of(node).strip()) or (
+                kind == "echo_statement" and not inside and not method and not maybe
+            ):
                 self._printed = self._printed or line_of(node)
-            elif kind == "echo_statement" and not inside and not method:
-                self._printed = self._printed or line_of(node)
-            elif kind in ("anonymous_function", "arrow_function", "anonymous_function_creation_expression") and not method:
+            elif (
+                kind in ("anonymous_function", "arrow_function", "anonymous_function_creation_expression")
+                and not method
+            ):
                 method = "{closure}"
             if kind in ("if_statement", "exit_statement", "binary_expression") and not inside and not self.guarded:
                 self.guarded = "ABSPATH" in (text := text_of(node)) or "WP_UNINSTALL_PLUGIN" in text
-            waiting += [(child, inside, method) for child in reversed(node.children)]
+            waiting += [(child, inside, method, maybe) for child in reversed(node.children)]
 
     def _read_use(self, node: Node) -> None:
         group = next((text_of(one) for one in node.named_children if one.type == "namespace_name"), "")
         for clause in walk(node):
             if clause.type not in ("namespace_use_clause", "namespace_use_group_clause"):
                 continue
-            names = [text_of(one) for one in clause.named_children if one.type in ("qualified_name", "name", "namespace_name")]
+            names = [
+                text_of(one)
+                for one in clause.named_children
+                if one.type in ("qualified_name", "name", "namespace_name")
+            ]
             alias = text_of(clause.child_by_field_name("alias"))
             if names:
                 whole = (f"{group}\\" if group else "") + names[0].lstrip("\\")
@@ -248,7 +266,7 @@ class PhpFile:
             return "../.."
         return None
 
-    def _read_call(self, node: Node, inside: str, method: str) -> None:
+    def _read_call(self, node: Node, inside: str, method: str, maybe: bool) -> None:
         function = node.child_by_field_name("function")
         if function is None or function.type not in ("name", "qualified_name"):
             return
@@ -259,7 +277,7 @@ class PhpFile:
                 known |= {f"self::{key}": value for key, value in one.constants.items() if isinstance(value, str)}
         values = [literal(one, known) for one in given]
         name = text_of(function).lstrip("\\").rpartition("\\")[2]
-        self.calls.append(Call(name, line_of(node), values, given, (inside, method)))
+        self.calls.append(Call(name, line_of(node), values, given, (inside, method), maybe))
 
     def _read_class_use(self, node: Node | None, method: str) -> None:
         if node is not None and node.type in ("name", "qualified_name") and text_of(node).lower() not in _SPECIAL:

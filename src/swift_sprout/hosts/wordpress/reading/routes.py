@@ -37,7 +37,9 @@ class PageRule(NamedTuple):
     def spelled(self) -> str:
         """The rule as an address for people, its changing parts by the names of their variables."""
         names = iter(re.findall(r"([A-Za-z_][A-Za-z0-9_-]*)=\$matches", self.query))
-        text = re.sub(r"\((?:[^()]|\([^()]*\))*\)", lambda found: f"{{{next(names, '…').rpartition('_in_')[2]}}}", self.rule)
+        text = re.sub(
+            r"\((?:[^()]|\([^()]*\))*\)", lambda found: f"{{{next(names, '…').rpartition('_in_')[2]}}}", self.rule
+        )
         return "/" + re.sub(r"/?\??\$$", "", text.lstrip("^")).replace("\\", "").strip("/") + "/"
 
     @property
@@ -56,6 +58,11 @@ class RestRoute(NamedTuple):
     file: PhpFile
     line: int
     inside: tuple[str, str]
+
+    @property
+    def address(self) -> str:
+        """The route as the host knows it: it takes slashes away around both parts."""
+        return f"/{self.space.strip('/')}/{self.path.strip('/')}".rstrip("/")
 
 
 def calls_of(module: ModuleFiles, *names: str) -> list[tuple[PhpFile, Call]]:

@@ -43,13 +43,15 @@ def syntax(one: Examination) -> Iterator[Finding]:
 
 def includes(one: Examination) -> Iterator[Finding]:
     """Files that are included and are not there."""
-    for file in one.module.loaded_files:
+    for file in one.module.reached_files:
         for path, line in file.includes:
             target = (file.path.parent / path).resolve()
             if one.module.folder.resolve() in target.parents and not target.exists():
                 beside = [other.name for other in target.parent.glob("*.php")] if target.parent.is_dir() else []
                 near = nearest(target.name, beside)
-                yield one.find("registered.include-absent", file.path, line, path=path, near=f"; near is {near}" if near else "")
+                yield one.find(
+                    "registered.include-absent", file.path, line, path=path, near=f"; near is {near}" if near else ""
+                )
 
 
 def classes(one: Examination) -> Iterator[Finding]:
@@ -77,7 +79,13 @@ def classes(one: Examination) -> Iterator[Finding]:
                 yield one.find(code, held[1].path, held[0].line, name=name, wanted=one.view.relative(wanted))
             elif not loader and not _included(one, held[1]) and held[1] is not file:
                 told.add(name.lower())
-                yield one.find("registered.class-not-loaded", file.path, use.line, name=name, holder=one.view.relative(held[1].path))
+                yield one.find(
+                    "registered.class-not-loaded",
+                    file.path,
+                    use.line,
+                    name=name,
+                    holder=one.view.relative(held[1].path),
+                )
     for name, (held_class, holder) in module.classes.items():
         if holder in module.loaded_files and held_class.extends.lower().startswith(root + "\\") and name not in told:
             if held_class.extends.lower() not in module.classes:
@@ -106,7 +114,9 @@ def _absent(one: Examination, name: str, wanted: Path | None, file: PhpFile, lin
     known = [other.name for other, _ in one.module.classes.values()]
     near = nearest(name, known)
     where = f" in {one.view.relative(wanted)}" if wanted is not None else ""
-    return one.find("registered.class-absent", file.path, line, name=name, where=where, near=f"; near is {near}" if near else "")
+    return one.find(
+        "registered.class-absent", file.path, line, name=name, where=where, near=f"; near is {near}" if near else ""
+    )
 
 
 def _included(one: Examination, holder: PhpFile) -> bool:
@@ -150,7 +160,13 @@ def _wrong(one: Examination, file: PhpFile, call: Call, target: Target) -> Findi
             )
         method = held[0].methods.get(target.name.lower())
         if method is not None and not method.public:
-            return one.find("registered.callback-private", file.path, target.line, what=f"{target.owner}::{target.name}", where=where)
+            return one.find(
+                "registered.callback-private",
+                file.path,
+                target.line,
+                what=f"{target.owner}::{target.name}",
+                where=where,
+            )
         return None
     root = module.namespace
     if not target.name or not target.name.replace("\\", "").replace("_", "").isalnum():
@@ -160,14 +176,31 @@ def _wrong(one: Examination, file: PhpFile, call: Call, target: Target) -> Findi
     if "\\" in target.name and root and target.name.lower().startswith(root.lower() + "\\"):
         near = nearest(target.name, list(module.functions))
         return one.find(
-            "registered.callback-absent", file.path, target.line, what=target.name, where=where, near=f"; near is {near}" if near else ""
+            "registered.callback-absent",
+            file.path,
+            target.line,
+            what=target.name,
+            where=where,
+            near=f"; near is {near}" if near else "",
         )
     if "\\" not in target.name and root and f"{root}\\{target.name}".lower() in module.functions:
-        return one.find("registered.callback-namespace", file.path, target.line, what=target.name, whole=f"{root}\\{target.name}", where=where)
+        return one.find(
+            "registered.callback-namespace",
+            file.path,
+            target.line,
+            what=target.name,
+            whole=f"{root}\\{target.name}",
+            where=where,
+        )
     if "\\" not in target.name and not root and _like_own(one, target.name):
         near = nearest(target.name, list(module.functions))
         return one.find(
-            "registered.callback-absent", file.path, target.line, what=target.name, where=where, near=f"; near is {near}" if near else ""
+            "registered.callback-absent",
+            file.path,
+            target.line,
+            what=target.name,
+            where=where,
+            near=f"; near is {near}" if near else "",
         )
     return None
 
@@ -186,7 +219,12 @@ def begun(one: Examination) -> Iterator[Finding]:
     if not any(method == "boot" for _, method in called):
         return
     for name, (held, file) in module.classes.items():
-        if "boot" in held.methods and held.methods["boot"].static and (name, "boot") not in called and file in module.loaded_files:
+        if (
+            "boot" in held.methods
+            and held.methods["boot"].static
+            and (name, "boot") not in called
+            and file in module.loaded_files
+        ):
             yield one.find("registered.never-begun", file.path, held.methods["boot"].line, name=held.name)
 
 
@@ -204,19 +242,39 @@ def activation(one: Examination) -> Iterator[Finding]:
         makes = next(((file, call) for file, call in one.calls("dbDelta", "add_role") if call.inside[1]), None)
         installer = module.classes.get(f"{module.namespace}\\install".lower())
         if makes is not None and installer is not None and "activate" in installer[0].methods:
-            yield one.find("registered.no-activation", module.main, 1, holder=one.view.relative(makes[0].path), function="Install::activate")
+            yield one.find(
+                "registered.no-activation",
+                module.main,
+                1,
+                holder=one.view.relative(makes[0].path),
+                function="Install::activate",
+            )
         elif makes is not None and "activ" in makes[1].inside[1].lower():
-            yield one.find("registered.no-activation", module.main, 1, holder=one.view.relative(makes[0].path), function=makes[1].inside[1])
+            yield one.find(
+                "registered.no-activation",
+                module.main,
+                1,
+                holder=one.view.relative(makes[0].path),
+                function=makes[1].inside[1],
+            )
 
 
 def prints(one: Examination) -> Iterator[Finding]:
     """Files that print as soon as they are loaded: before the host has sent its headers."""
     module = one.module
-    loaded = [file for file in module.loaded_files if file.path == module.main or _included(one, file) or file.path.parent.name == "src"]
+    loaded = [
+        file
+        for file in module.loaded_files
+        if file.path == module.main or _included(one, file) or file.path.parent.name == "src"
+    ]
     for file in loaded:
         line = file.prints()
         if line and file.path.parts[-2] not in ("templates", "views"):
-            what = "a byte order mark or blank lines before <?php" if line == 1 and file.content[:2] != b"<?" else "text or echo outside of any function"
+            what = (
+                "a byte order mark or blank lines before <?php"
+                if line == 1 and file.content[:2] != b"<?"
+                else "text or echo outside of any function"
+            )
             yield one.find("registered.prints", file.path, line, what=what)
         elif file.path == module.main and b"?>" in file.content:
             tail = file.content.rpartition(b"?>")[2]
@@ -227,11 +285,14 @@ def prints(one: Examination) -> Iterator[Finding]:
 def names_twice(one: Examination) -> Iterator[Finding]:
     """Functions and classes that two modules define: the second one breaks the host."""
     for other in one.view.modules:
-        if other is one.module or one.view.is_on(other) is False and other.name > one.module.name:
+        if other is one.module or (one.view.is_on(other) is False and other.name > one.module.name):
             continue
         if other.namespace and one.module.namespace and other.namespace != one.module.namespace:
             continue
-        for kind, mine, theirs in (("function", one.module.functions, other.functions), ("class", one.module.classes, other.classes)):
+        for kind, mine, theirs in (
+            ("function", one.module.functions, other.functions),
+            ("class", one.module.classes, other.classes),
+        ):
             both = sorted(set(mine) & set(theirs))
             if not both:
                 continue
@@ -240,7 +301,9 @@ def names_twice(one: Examination) -> Iterator[Finding]:
             if _conditional(file, line):
                 continue
             if other.name < one.module.name:
-                yield one.find("registered.name-twice", file.path, line, kind=kind, name=both[0], other=other.name, count=len(both))
+                yield one.find(
+                    "registered.name-twice", file.path, line, kind=kind, name=both[0], other=other.name, count=len(both)
+                )
             return
 
 

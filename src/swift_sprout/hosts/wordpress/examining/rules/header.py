@@ -24,7 +24,9 @@ def seen(one: Examination) -> Iterator[Finding]:
         yield one.find("found.two-main-files", module.mains[1][0], 1, count=len(module.mains), files=others)
     if module.mains:
         return
-    deeper = [path for path in module.place.glob("*/*.php") if "Plugin Name:" in _head(path)] if not module.single else []
+    deeper = (
+        [path for path in module.place.glob("*/*.php") if "Plugin Name:" in _head(path)] if not module.single else []
+    )
     if deeper:
         yield one.find("found.too-deep", deeper[0], 1, folder=one.view.relative(deeper[0].parent))
         return
@@ -73,7 +75,6 @@ def header(one: Examination) -> Iterator[Finding]:
 
 def _domain(one: Examination) -> Iterator[Finding]:
     """Texts are asked for in another domain than the one that is loaded."""
-    module = one.module
     asked: dict[str, tuple[object, int, int]] = {}
     for file, call in one.calls("__", "_e", "esc_html__", "esc_html_e", "esc_attr__", "esc_attr_e"):
         domain = call.values[1] if len(call.values) > 1 else None
@@ -115,7 +116,13 @@ def requirements(one: Examination) -> Iterator[Finding]:
     for need in module.needs:
         if need not in known:
             near = nearest(need, known)
-            yield one.find("compatible.need-absent", main, lines["Requires Plugins"], need=need, near=f"; near is {near}" if near else "")
+            yield one.find(
+                "compatible.need-absent",
+                main,
+                lines["Requires Plugins"],
+                need=need,
+                near=f"; near is {near}" if near else "",
+            )
         elif one.on and view.is_on(known[need]) is False:
             yield one.find("compatible.need-off", main, lines["Requires Plugins"], need=need)
     trail = _circle(one)

@@ -14,6 +14,7 @@ from .routes import hooked_on
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
+    from ...reading.phpfile import Call
     from ..examination import Examination
 
 _MENUS = ("add_menu_page", "add_submenu_page", "add_options_page", "add_management_page", "add_theme_page")
@@ -34,7 +35,9 @@ def settings_hooks(one: Examination) -> Iterator[Finding]:
         owner, method = call.inside
         hooks = hooked_on(one, owner, method) if method and method != "{closure}" else set()
         if hooks & {"init", "plugins_loaded", "wp_loaded", "rest_api_init"}:
-            yield one.find("placed.settings-hook", file.path, call.line, hook=", ".join(sorted(hooks)), function=call.name)
+            yield one.find(
+                "placed.settings-hook", file.path, call.line, hook=", ".join(sorted(hooks)), function=call.name
+            )
             return
 
 
@@ -71,7 +74,12 @@ def _below(file: Path, source: str, value: object) -> Path | None:
     quoted = re.fullmatch(r"(.+?)\.?['\"]([^'\"]+)['\"]", text)
     if quoted is None:
         return None
-    base = {"__DIR__.": file.parent, "__DIR__": file.parent, "dirname(__DIR__).": file.parent.parent, "dirname(__DIR__)": file.parent.parent}
+    base = {
+        "__DIR__.": file.parent,
+        "__DIR__": file.parent,
+        "dirname(__DIR__).": file.parent.parent,
+        "dirname(__DIR__)": file.parent.parent,
+    }
     base |= {"plugin_dir_path(__FILE__)": file.parent, "plugin_dir_path(__FILE__).": file.parent}
     start = base.get(quoted.group(1))
     return start / quoted.group(2).strip("/") if start is not None else None
@@ -94,7 +102,9 @@ def assets(one: Examination) -> Iterator[Finding]:
         if not (folder / path.lstrip("/")).is_file():
             beside = (folder / path.lstrip("/")).parent
             near = nearest(Path(path).name, [one.name for one in beside.iterdir()] if beside.is_dir() else [])
-            yield one.find("placed.asset-absent", file.path, call.line, path=path, near=f"; near is {near}" if near else "")
+            yield one.find(
+                "placed.asset-absent", file.path, call.line, path=path, near=f"; near is {near}" if near else ""
+            )
 
 
 def catalogues(one: Examination) -> Iterator[Finding]:
@@ -109,7 +119,12 @@ def catalogues(one: Examination) -> Iterator[Finding]:
         yield one.find("placed.texts-not-loaded", module.main, 1, folder=one.view.relative(folder))
     for file, call in one.calls("load_plugin_textdomain"):
         said = re.search(r"['\"]/?([A-Za-z0-9_/-]+)['\"]\)?$", text_of(call.nodes[2])) if len(call.nodes) > 2 else None
-        if said and files and not (module.place / said.group(1)).is_dir() and not (module.place.parent / said.group(1)).is_dir():
+        if (
+            said
+            and files
+            and not (module.place / said.group(1)).is_dir()
+            and not (module.place.parent / said.group(1)).is_dir()
+        ):
             yield one.find("placed.texts-elsewhere", file.path, call.line, path=said.group(1))
     for source in files:
         compiled = source.with_suffix(".mo")
@@ -144,9 +159,21 @@ def placed(one: Examination) -> Iterator[Finding]:
         for widget in ids or []:
             base = widget.rpartition("-")[0]
             if base in own and area not in areas and area not in ("wp_inactive_widgets", "array_version"):
-                yield one.find("placed.area-absent", one.module.main or one.module.place, 0, widget=widget, area=area, areas=", ".join(sorted(areas)) or "none")
+                yield one.find(
+                    "placed.area-absent",
+                    one.module.main or one.module.place,
+                    0,
+                    widget=widget,
+                    area=area,
+                    areas=", ".join(sorted(areas)) or "none",
+                )
     for base, held in _declared_widgets(one).items():
-        ids = [(area, widget) for area, ids in (told.get("placed") or {}).items() for widget in ids or [] if widget.startswith(f"{base}-")]
+        ids = [
+            (area, widget)
+            for area, ids in (told.get("placed") or {}).items()
+            for widget in ids or []
+            if widget.startswith(f"{base}-")
+        ]
         if ids and base not in (told.get("widgets") or {}):
             yield one.find("placed.widget-unregistered", held, 0, widget=ids[0][1], area=ids[0][0])
     for tag, held in (told.get("shortcodes") or {}).items():
@@ -154,12 +181,31 @@ def placed(one: Examination) -> Iterator[Finding]:
             yield one.find("placed.shortcode-uncallable", _says(one, tag) or "", 0, tag=tag, what=held["name"])
     slugs = {entry["slug"] for entry in one.answers.get("menu") or [] if not entry["parent"]}
     for file, call in one.calls("add_submenu_page"):
-        parent = call.values[0] if call.values else None
-        if isinstance(parent, str) and parent and one.answers.get("menu") and parent not in slugs and not parent.endswith(".php"):
+        parent = call.values[0] if call.values and not call.maybe and on_site_menu(one, call) else None
+        if (
+            isinstance(parent, str)
+            and parent
+            and one.answers.get("menu")
+            and parent not in slugs
+            and not parent.endswith(".php")
+        ):
             near = nearest(parent, slugs)
-            yield one.find("placed.parent-absent", file.path, call.line, parent=parent, near=f"; near is {near}" if near else "")
-        elif isinstance(parent, str) and parent.endswith(".php") and "?" not in parent and not (one.view.root / "wp-admin" / parent).is_file():
+            yield one.find(
+                "placed.parent-absent", file.path, call.line, parent=parent, near=f"; near is {near}" if near else ""
+            )
+        elif (
+            isinstance(parent, str)
+            and parent.endswith(".php")
+            and "?" not in parent
+            and not (one.view.root / "wp-admin" / parent).is_file()
+        ):
             yield one.find("placed.parent-absent", file.path, call.line, parent=parent, near="")
+
+
+def on_site_menu(one: Examination, call: Call) -> bool:
+    """False for an entry of another menu than the site's: that of a network of sites, or of a user."""
+    hooks = hooked_on(one, *call.inside) if call.inside[1] not in ("", "{closure}") else set()
+    return not hooks or "admin_menu" in hooks
 
 
 def _declared_widgets(one: Examination) -> dict[str, Path]:

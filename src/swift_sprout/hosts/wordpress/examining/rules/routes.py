@@ -15,10 +15,60 @@ if TYPE_CHECKING:
 
 #  names that the host itself knows in rewrite rules
 HOST_VARIABLES = frozenset(
-    "m p posts w cat withcomments withoutcomments s search exact sentence calendar page paged more tb pb author order"
-    " orderby year monthnum day hour minute second name category_name tag feed author_name pagename page_id error"
-    " attachment attachment_id subpost subpost_id preview robots favicon taxonomy term cpage post_type embed rest_route"
-    " sitemap sitemap-subtype sitemap-stylesheet tag_id post_format".split()
+    [
+        "m",
+        "p",
+        "posts",
+        "w",
+        "cat",
+        "withcomments",
+        "withoutcomments",
+        "s",
+        "search",
+        "exact",
+        "sentence",
+        "calendar",
+        "page",
+        "paged",
+        "more",
+        "tb",
+        "pb",
+        "author",
+        "order",
+        "orderby",
+        "year",
+        "monthnum",
+        "day",
+        "hour",
+        "minute",
+        "second",
+        "name",
+        "category_name",
+        "tag",
+        "feed",
+        "author_name",
+        "pagename",
+        "page_id",
+        "error",
+        "attachment",
+        "attachment_id",
+        "subpost",
+        "subpost_id",
+        "preview",
+        "robots",
+        "favicon",
+        "taxonomy",
+        "term",
+        "cpage",
+        "post_type",
+        "embed",
+        "rest_route",
+        "sitemap",
+        "sitemap-subtype",
+        "sitemap-stylesheet",
+        "tag_id",
+        "post_format",
+    ]
 )
 _EARLY = ("init", "plugins_loaded", "after_setup_theme", "setup_theme", "widgets_init", "wp_loaded", "")
 
@@ -54,7 +104,13 @@ def rules(one: Examination) -> Iterator[Finding]:
         for variable in page.variables:
             if known is not None and variable not in known and variable not in HOST_VARIABLES:
                 near = nearest(variable, known)
-                yield one.find("routed.variable-unknown", path, page.line, variable=variable, near=f"; near is {near}" if near else "")
+                yield one.find(
+                    "routed.variable-unknown",
+                    path,
+                    page.line,
+                    variable=variable,
+                    near=f"; near is {near}" if near else "",
+                )
         for variable, value in _names(page.query):
             if variable in named and not texts.get(value):
                 yield one.find("routed.page-unknown", path, page.line, variable=variable, value=value)
@@ -81,17 +137,21 @@ def _declared(one: Examination) -> set[str] | None:
         node = call.nodes[1] if len(call.nodes) > 1 else None
         target = file.target(node, call.inside[0]) if node is not None else None
         body = b""
-        if node is not None and node.type in ("anonymous_function", "arrow_function", "anonymous_function_creation_expression"):
+        if node is not None and node.type in (
+            "anonymous_function",
+            "arrow_function",
+            "anonymous_function_creation_expression",
+        ):
             body = node.text or b""
         elif target is not None and target.name:
-            body = _body(one, target.owner, target.name)
+            body = body_of(one, target.owner, target.name)
         if not body:
             return None
         known |= {text.decode() for text in re.findall(rb"['\"]([A-Za-z_][\w-]*)['\"]", body)}
     return known if known or not filters else None
 
 
-def _body(one: Examination, owner: str, name: str) -> bytes:
+def body_of(one: Examination, owner: str, name: str) -> bytes:
     """Return the source of a function or method of the module; empty when it is not there."""
     if owner:
         held = one.module.classes.get(owner.lower())
@@ -131,12 +191,16 @@ def endpoints(one: Examination) -> Iterator[Finding]:
         path = route.file.path
         if route.space.startswith("/") or (route.space and route.space.endswith("/")):
             yield one.find("routed.space-slash", path, route.line, space=route.space)
-        if route.path and not route.path.startswith("/"):
-            yield one.find("routed.endpoint-slash", path, route.line, path=route.path)
         if (route.space, route.path) in seen and route.path:
-            yield one.find("routed.endpoint-twice", path, route.line, path=f"{route.space}{route.path}", first=seen[route.space, route.path])
+            yield one.find(
+                "routed.endpoint-twice",
+                path,
+                route.line,
+                path=f"{route.space}{route.path}",
+                first=seen[route.space, route.path],
+            )
         seen.setdefault((route.space, route.path), route.line)
-        if route.path.count("(") != route.path.count(")") or "(?P<" not in route.path and "(<" in route.path:
+        if route.path.count("(") != route.path.count(")") or ("(?P<" not in route.path and "(<" in route.path):
             yield one.find("routed.endpoint-broken", path, route.line, path=route.path)
         owner, method = route.inside
         hooks = hooked_on(one, owner, method) if method and method != "{closure}" else set()
@@ -173,7 +237,9 @@ def saved(one: Examination) -> Iterator[Finding]:
     for page in pages:
         meets = (one.answers.get("resolved") or {}).get(page.path)
         if page.path and meets and meets[0] and meets[1] != page.query and page not in broken:
-            yield one.find("routed.rule-behind", page.file.path, page.line, path=page.path, rule=meets[0], query=meets[1])
+            yield one.find(
+                "routed.rule-behind", page.file.path, page.line, path=page.path, rule=meets[0], query=meets[1]
+            )
     names = set(told.get("names") or [])
     for page in pages:
         for variable in page.variables:
@@ -190,12 +256,17 @@ def known_endpoints(one: Examination) -> Iterator[Finding]:
         return
     names = {route["route"] for route in known}
     for route in rest_routes_of(one.module):
-        whole = f"/{route.space}{route.path}"
+        whole = route.address
         if route.space and route.path and whole not in names:
             yield one.find("routed.endpoint-absent", route.file.path, route.line, path=whole)
             continue
         for told in known:
             if told["route"] == whole and not told["answers"]["callable"]:
-                yield one.find("routed.endpoint-uncallable", route.file.path, route.line, path=whole, what=told["answers"]["name"] or "nothing")
+                yield one.find(
+                    "routed.endpoint-uncallable",
+                    route.file.path,
+                    route.line,
+                    path=whole,
+                    what=told["answers"]["name"] or "nothing",
+                )
                 break
-

@@ -47,7 +47,9 @@ def pages(one: Examination) -> Iterator[Finding]:
         for _, message, file, line in request.answer.problems:
             if one.holds(file) and f"{file}:{line}" not in told:
                 told.add(f"{file}:{line}")
-                yield one.find("served.warns", file, line, path=request.path, reason=" ".join(str(message).split())[:200])
+                yield one.find(
+                    "served.warns", file, line, path=request.path, reason=" ".join(str(message).split())[:200]
+                )
 
 
 def _wrong(one: Examination, request: Request) -> Finding | None:
@@ -66,15 +68,21 @@ def _wrong(one: Examination, request: Request) -> Finding | None:
         return one.find(code, place, line, path=request.path, status=answer.status, reason=answer.fatal.said, at=at)
     if request.sort == "endpoint":
         if answer.status >= 500:
-            return one.find("served.breaks", main, 0, path=request.path, status=answer.status, reason=answer.body[:200], at="")
+            return one.find(
+                "served.breaks", main, 0, path=request.path, status=answer.status, reason=answer.body[:200], at=""
+            )
         if request.exact and answer.status == 404:
             return one.find("served.not-found", main, 0, path=request.path)
         return None
     if answer.status >= 500:
-        return one.find("served.breaks", main, 0, path=request.path, status=answer.status, reason="it does not say why", at="")
+        return one.find(
+            "served.breaks", main, 0, path=request.path, status=answer.status, reason="it does not say why", at=""
+        )
     if request.sort == "screen":
         if answer.status == 200 and "</html>" not in answer.body[-400:].lower():
-            return one.find("served.cut-off", main, 0, path=request.path, status=answer.status, reason="the page has no end", at="")
+            return one.find(
+                "served.cut-off", main, 0, path=request.path, status=answer.status, reason="the page has no end", at=""
+            )
         return None
     return _wrong_page(one, request)
 
@@ -87,7 +95,9 @@ def _wrong_page(one: Examination, request: Request) -> Finding | None:
     if request.exact and answer.status == 404:
         return one.find("served.not-found", place, line, path=request.path)
     if answer.status in (301, 302, 307, 308) and "wp-login.php" not in answer.headers.get("location", ""):
-        return one.find("served.redirects", place, line, path=request.path, where=answer.headers.get("location", "")[:120])
+        return one.find(
+            "served.redirects", place, line, path=request.path, where=answer.headers.get("location", "")[:120]
+        )
     if answer.status != 200:
         return None
     if template and not Path(template).is_file():
@@ -101,5 +111,7 @@ def _wrong_page(one: Examination, request: Request) -> Finding | None:
     if "</html>" not in answer.body[-400:].lower():
         at = one.view.relative(Path(template)) if template else "its template"
         drawn = Path(template) if template and one.holds(template) else place
-        return one.find("served.cut-off", drawn, 0, path=request.path, status=200, reason=f"{at} ends before the page does", at="")
+        return one.find(
+            "served.cut-off", drawn, 0, path=request.path, status=200, reason=f"{at} ends before the page does", at=""
+        )
     return None

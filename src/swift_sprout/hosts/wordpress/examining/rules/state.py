@@ -34,7 +34,7 @@ def statements(one: Examination) -> Iterator[Finding]:
 def enabled(one: Examination) -> Iterator[Finding]:
     """Modules that are off, and names in the database for which there is no file any more."""
     module = one.module
-    if one.asked is None or one.view.state is None or module.main is None:
+    if one.asked is None or one.view.state is None or module.main is None or module.sort == "theme":
         return
     active = one.view.state["active"]
     if module.key not in active:
@@ -74,10 +74,18 @@ def tables(one: Examination) -> Iterator[Finding]:
         added = re.match(r"Added column (\S+)\.(\S+)", change)
         changed = re.match(r"Changed type of (\S+)\.(\S+) from (.+) to (.+)", change)
         if added:
-            yield one.find("installed.column-absent", _of_table(one, added.group(1)) or file, 0, table=added.group(1), column=added.group(2))
+            yield one.find(
+                "installed.column-absent",
+                _of_table(one, added.group(1)) or file,
+                0,
+                table=added.group(1),
+                column=added.group(2),
+            )
         elif changed:
             table, column, was, now = changed.groups()
-            yield one.find("installed.column-type", _of_table(one, table) or file, 0, table=table, column=column, was=was, now=now)
+            yield one.find(
+                "installed.column-type", _of_table(one, table) or file, 0, table=table, column=column, was=was, now=now
+            )
 
 
 def _made_in(one: Examination, table: str) -> Path | None:
