@@ -8,7 +8,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from . import platform, rows
+from . import content, platform, rows
 from .measure import Row
 
 SOURCE = Path(__file__).parent.parent / "src"
@@ -21,6 +21,7 @@ GROUPS = {
     "many": rows.checking_many,
     "reading": rows.reading_many,
     "platform": platform.checking,
+    "content": content.checking,
     "modules": platform.reading,
     "size": rows.size,
 }

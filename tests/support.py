@@ -11,6 +11,8 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -19,6 +21,7 @@ REPOSITORY = Path(__file__).parent.parent
 DJANGO = Path(os.environ.get("SPROUT_TEST_DJANGO", REPOSITORY / ".cache/hosts/django-5.2/bin/python"))
 TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
 TRYTOND_MODULES = REPOSITORY / ".cache/hosts/trytond-8.2-modules/bin/python"
+WORDPRESS = REPOSITORY / ".cache/hosts/wordpress-6.1"
 WORLD = REPOSITORY / "src/swift_sprout/demo_world"
 
 
@@ -190,3 +193,86 @@ class PlatformCase(SiteCase):
         return subprocess.run(
             [TRYTOND, *words], cwd=self.site, env={**os.environ, **kept}, capture_output=True, text=True, timeout=300
         )
+
+
+def need_wordpress() -> None:
+    """Skip where the host's Debian packages cannot be had; in CI that fails."""
+    if (WORDPRESS / "ready").exists():
+        return
+    if os.environ.get("CI"):
+        raise RuntimeError(f"the WordPress host is missing ({WORDPRESS}): run `make test`, which makes it")
+    raise unittest.SkipTest("WordPress is not here: `make test` unpacks it where Debian packages can be installed")
+
+
+@functools.cache
+def _built_wordpress() -> Path:
+    """The Brindle Quay site on WordPress with its database, built once per test run and stopped."""
+    import atexit
+
+    from swift_sprout.hosts.protocol import HostOptions
+    from swift_sprout.hosts.wordpress.database import own_server
+    from swift_sprout.hosts.wordpress.kit import KIT
+
+    folder = Path(tempfile.mkdtemp(prefix="sprout-base-")).resolve()
+    atexit.register(shutil.rmtree, folder, True)
+    site = folder / "quay"
+    site.mkdir()
+    KIT.build_demo(site, HostOptions(str(WORDPRESS)))
+    server = own_server(site)
+    assert server is not None
+    server.stop()
+    return site
+
+
+class WordPressCase(SiteCase):
+    """A test on a copy of the Brindle Quay site on WordPress."""
+
+    modules = "wp-content/plugins"
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        need_wordpress()
+
+    def setUp(self) -> None:
+        from benchmarks.faults import move_host
+
+        Case.setUp(self)
+        self.site = self.folder / "quay"
+        move_host("wordpress", _built_wordpress(), self.site)
+
+    def sprout(self, *words: str | Path, **environment: str) -> Ran:
+        """Run the program on the site."""
+        return sprout(*words, "--host", self.site, cwd=None, stdin=None, **environment)
+
+    @contextmanager
+    def served_database(self) -> Iterator[None]:
+        """Run the site's own database server while the block runs."""
+        from swift_sprout.hosts.wordpress.database import own_server
+
+        server = own_server(self.site)
+        assert server is not None
+        server.start(30)
+        try:
+            yield
+        finally:
+            server.stop()
+
+    def php(self, *words: str | Path) -> subprocess.CompletedProcess[str]:
+        """Run PHP in the site, with its database."""
+        with self.served_database():
+            return subprocess.run(["php", *words], cwd=self.site, capture_output=True, text=True, timeout=120)
+
+    def in_host(self, code: str) -> str:
+        """Run code in the loaded host and return what it prints."""
+        loaded = "$_SERVER['HTTP_HOST'] = '127.0.0.1'; require 'wp-load.php'; "
+        ran = self.php("-r", loaded + code)
+        self.assertEqual(ran.returncode, 0, ran.stdout + ran.stderr)
+        return ran.stdout
+
+    def files(self) -> dict[str, bytes]:
+        """Return what people write: everything but the host's own files, its database and its log."""
+        return {
+            path: content
+            for path, content in tree_of(self.site / "wp-content").items()
+            if not path.endswith("debug.log")
+        }

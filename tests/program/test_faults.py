@@ -15,7 +15,7 @@ from swift_sprout.hosts.faults import apply_fault, load_faults
 from swift_sprout.hosts.registry import kit_named
 from swift_sprout.hosts.wordpress.database import own_server
 
-from ..support import DJANGO, Case, Ran, sprout, tree_of
+from ..support import DJANGO, Case, Ran, need_wordpress, sprout, tree_of
 
 #  causes that a file alone cannot bring about; each has a test of its own, named here
 ELSEWHERE = {
@@ -260,6 +260,12 @@ class Trytond(OnHost):
 
 class WordPress(OnHost):
     kit = "wordpress"
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        need_wordpress()
+        super().setUpClass()
+
     served = 3  # the harbour office has no page of its own here
 
     def is_database(self, path: str) -> bool:
@@ -283,7 +289,9 @@ class WordPress(OnHost):
         run = sql_runner(self.kit, site)
         run("delete from bq_options where option_name like '\\_%transient%'")
         before = self.everything(site)
-        self.assert_ok(self.run_on(site, "check", "-q"))
+        told = self.assert_ok(self.run_on(site, "check", "--format", "json"), 1).json
+        codes = [one["code"] for module in told["setups"][0]["modules"] for one in module["findings"]]
+        self.assertEqual(codes, ["installed.table-absent"])
         self.assertEqual(self.everything(site), before)
         self.stop_servers(site)
 

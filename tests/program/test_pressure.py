@@ -258,9 +258,10 @@ class OtherKits(SiteCase):
         (meta / "METADATA").write_text("Metadata-Version: 2.1\nName: quay-kit\nVersion: 1.0\n")
         (meta / "entry_points.txt").write_text("[swift_sprout.kits]\nquay = quay_kit:KIT\n")
         ran = self.assert_ok(sprout("kits", "--format", "json", PYTHONPATH=str(site)))
-        self.assertEqual([kit["kit"] for kit in ran.json["kits"]], ["django", "flask", "trytond", "quay"])
+        self.assertEqual([kit["kit"] for kit in ran.json["kits"]], ["django", "flask", "trytond", "wordpress", "quay"])
         self.assertEqual(
-            [kit["kit"] for kit in sprout("kits", "--format", "json").json["kits"]], ["django", "flask", "trytond"]
+            [kit["kit"] for kit in sprout("kits", "--format", "json").json["kits"]],
+            ["django", "flask", "trytond", "wordpress"],
         )
         ran = sprout("survey", "--host", Path("/"), "--kit", "quai", PYTHONPATH=str(site))
         self.assertIn("Nearest known: quay", ran.err)

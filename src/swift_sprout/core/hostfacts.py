@@ -18,7 +18,7 @@ class Place(NamedTuple):
 
 
 class ModuleState(NamedTuple):
-    """One module as ``survey`` shows it; ``enabled`` is None when the running host was not asked."""
+    """One module as ``survey`` shows it; None stands for what could not be asked."""
 
     name: str
     label: str
@@ -26,7 +26,7 @@ class ModuleState(NamedTuple):
     version: str
     folder: str
     found: bool
-    registered: bool
+    registered: bool | None
     enabled: bool | None
 
 

@@ -187,7 +187,7 @@ class BaseHost(ABC):
     def graph(self) -> ModuleGraph:
         """Return the modules and what their briefs say that they need."""
         known = self.modules()
-        nodes = [Node(one.name, one.title, one.registered, number) for number, one in enumerate(known)]
+        nodes = [Node(one.name, one.title, bool(one.registered), number) for number, one in enumerate(known)]
         needs = [Need(one.name, need, True, False, one.folder) for one in known for need in self.needs(one.name)]
         return ModuleGraph(nodes, needs)
 

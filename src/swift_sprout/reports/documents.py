@@ -54,7 +54,10 @@ def refreshes(needed: Sequence[Refresh]) -> list[dict[str, Any]]:
 
 def steps(runs: list[StepRun]) -> list[dict[str, Any]]:
     """Refresh steps that were carried out."""
-    return [{"step": run.title, "done": run.done} for run in runs]
+    return [
+        {"step": run.title, "done": run.done} | ({"reason": run.output} if run.output and not run.done else {})
+        for run in runs
+    ]
 
 
 def survey(facts: HostFacts) -> dict[str, Any]:

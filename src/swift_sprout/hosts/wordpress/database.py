@@ -105,6 +105,8 @@ class Server(NamedTuple):
         started = _STARTED.pop(str(self.folder), None)
         if started is not None:
             process.end(started, 20)
+            if started.stdout is not None:
+                started.stdout.close()
 
 
 def own_server(root: Path) -> Server | None:

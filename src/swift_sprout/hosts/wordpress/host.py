@@ -77,7 +77,7 @@ class WordPressHost:
                 module.version,
                 self.view.relative(module.place),
                 bool(module.mains),
-                bool(self.view.is_on(module)),
+                self.view.is_on(module),
                 None,
             )
             for module in self.view.modules

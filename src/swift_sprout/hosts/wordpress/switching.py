@@ -132,17 +132,16 @@ def _first_line(text: str) -> str:
 
 
 def settle(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float, samples: bool) -> list[StepRun]:
-    """Bring tables, roles and rules of the modules about; for the others the rules are saved anew."""
+    """Bring tables, roles and rules about, by what modules do when they are switched on.
+
+    Modules that were made by hand are settled where they are named, for nobody can know what that does.
+    """
     state = view.ask_state(limit_seconds)
     chosen = [one for one in (modules or view.modules) if one.key in state["active"]]
     steps = []
     for module in chosen:
-        if _brings(module):
+        if (_brings(module) or modules) and module.sort == "module":
             steps.append(_carry_out(view, module, "settle", f"settle {module.name}", limit_seconds))
-        elif modules:
-            steps.append(
-                _carry_out(view, module, "rules", f"save the rewrite rules with those of {module.name}", limit_seconds)
-            )
         if samples and (module.folder / "sample_data.json").is_file() and not module.single:
             holder = f"{module.namespace}\\Samples"
             title = f"load the sample data of {module.name}"

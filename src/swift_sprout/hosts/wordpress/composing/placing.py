@@ -79,6 +79,7 @@ def _block(brief: Brief, block: Block, records: dict[str, Values]) -> Values:
         "shortcode": f"{brief.name.snake}_{key}",
         "shortcode_use": f"[{brief.name.snake}_{key}]",
         "widget_base": f"{brief.name.snake}_{key}",
+        "widget_option": f"widget_{brief.name.snake}_{key}",
         **(records[record.name.camel] if record is not None else {}),
     }
 

@@ -86,7 +86,9 @@ def listener_values(data: KitData, brief: Brief) -> list[Values]:
                 "listener": listener.name.snake,
                 "listener_title": listener.name.title,
                 "listener_comment": comment_text(f"{listener.name.title}."),
-                "hook": str(event["hook"]).format(record=_heard(brief, listener.of), module=brief.name.snake),
+                "hook": str(event["hook"]).format(
+                    record=_heard(brief, listener.of) if listener.of else "", module=brief.name.snake
+                ),
                 "hook_signature": event["given"],
                 "hook_arguments": str(event["given"].count("$")),
                 "hook_tells": event["tells"],

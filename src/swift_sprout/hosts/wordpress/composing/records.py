@@ -108,7 +108,7 @@ def _default(field: Field) -> str:
 
 
 def _may_be_left_out(field: Field) -> bool:
-    return field.optional or field.default is not None or field.type == "yes/no"
+    return field.optional or field.default is not None or field.type in ("yes/no", "many")
 
 
 def _sample(data: KitData, brief: Brief, field: Field) -> str:
@@ -123,7 +123,7 @@ def _sample(data: KitData, brief: Brief, field: Field) -> str:
             return ""
         else:
             made = f"self::{own.name.snake}()"
-        return f"[ {made} ]" if field.type == "many" else made
+        return made
     sizes = {
         "text": php_text("Sample"[: field.length or 6]),
         "first": php_text(field.choices[0].value) if field.choices else "",

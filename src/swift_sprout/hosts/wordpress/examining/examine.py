@@ -96,7 +96,7 @@ def _questions(view: HostView, modules: Sequence[ModuleFiles]) -> dict[str, obje
 def _ask_pages(
     view: HostView, php: Php, modules: Sequence[ModuleFiles], asked: Asked, limit_seconds: float
 ) -> dict[str, list[Request]]:
-    """Ask for the addresses of the modules that are on: as visitor, and as administrator where those are turned away."""
+    """Ask for the addresses of the modules that are on: as visitor, and as administrator where visitors may not."""
     wanted = {
         module.name: _addresses(module, asked)
         for module in modules
@@ -149,7 +149,7 @@ def _addresses(module: ModuleFiles, asked: Asked) -> list[tuple[str, str, bool]]
 
 
 def _made_up(rule: str) -> str:
-    """Return an address that a rule with changing parts matches, with 1 in their places; empty when that is not sure."""
+    """Return an address that a rule with changing parts matches, with 1 in their places; empty when not sure."""
     text = re.sub(r"/\?\$$", "", rule.lstrip("^"))
     text = re.sub(r"\((\[0-9\]|\\d|\[\^/\]|\[a-z0-9-\])[+*]?(\{\d+\})?\)", "1", text).replace("\\", "")
     return "" if re.search(r"[()\[\]*+?{|^$]", text) else f"/{text.strip('/')}/"

@@ -1,0 +1,211 @@
+"""What is wrong around modules: programs that are missing, a database that is down, archives, modules that break."""
+
+import os
+import zipfile
+from pathlib import Path
+
+from ...support import WORLD, WordPressCase, sprout, tree_of
+
+
+class Missing(WordPressCase):
+    def only(self, *programs: str) -> str:
+        """Return a path on which only these programs are found."""
+        folder = self.folder / "programs"
+        folder.mkdir(exist_ok=True)
+        for name in programs:
+            for place in ("/usr/bin", "/usr/sbin"):
+                if Path(place, name).exists():
+                    os.symlink(Path(place, name), folder / name)
+        return str(folder)
+
+    def test_without_php_files_are_checked_and_the_packages_are_named(self):
+        path = self.only("env")
+        self.put(f"{self.modules}/ferries/broken.php", "<?php\nfunction x( {\n")
+        told = self.assert_ok(self.sprout("survey", PATH=path), 1)
+        self.assertIn("no PHP", told.out)
+        self.assertIn("php8.2-cli", told.out)
+        live = self.sprout("check", PATH=path)
+        self.assertEqual(live.status, 3, live.out)
+        self.assertIn("php8.2-cli", live.out + live.err)
+        static = self.assert_ok(self.sprout("check", "--static", "--format", "json", PATH=path), 1)
+        self.assertEqual(self.codes(static, "ferries"), ["registered.syntax"])
+        self.assertIn("php8.2-cli", self.assert_ok(self.sprout("enable", "ferries", PATH=path), 3).err)
+
+    def test_a_runtime_that_is_no_php(self):
+        ran = self.assert_ok(self.sprout("check", "--runtime", "/bin/true"), 3)
+        self.assertIn("that is no PHP program", ran.out + ran.err)
+
+    def test_without_mariadb_the_package_is_named(self):
+        program = "swift_sprout.hosts.wordpress.database.program"
+        from unittest.mock import patch
+
+        from swift_sprout.core.errors import HostFailed
+        from swift_sprout.hosts.wordpress import database
+
+        with patch(program, side_effect=HostFailed("no-mariadb", "none", "mariadb-server-core")):
+            server = database.own_server(self.site)
+            assert server is not None
+            with self.assertRaises(HostFailed):
+                server.start(5)
+        with patch("shutil.which", return_value=None), self.assertRaises(HostFailed) as caught:
+            database.program()
+        self.assertIn("mariadb-server-core", caught.exception.remedy)
+
+    def test_a_database_that_is_down_or_another_one(self):
+        self.change("wp-config.php", "'brindle_quay'", "'somewhere_else'")
+        ran = self.assert_ok(self.sprout("check", "--format", "json"), 3)
+        self.assertIn("cannot reach its database", ran.json["setups"][0]["failure"])
+        static = self.assert_ok(self.sprout("check", "--static"))
+        self.assertIn("3 modules", static.out)
+        told = self.assert_ok(self.sprout("survey"))
+        self.assertIn("The database does not answer", told.out)
+
+    def test_a_database_whose_data_are_damaged(self):
+        for file in (self.site / "database/data").glob("ib*"):
+            file.write_bytes(b"not a database")
+        ran = self.assert_ok(self.sprout("enable", "ferries"), 3)
+        self.assertIn("database server does not start", ran.err)
+
+    def test_no_configuration(self):
+        (self.site / "wp-config.php").unlink()
+        ran = self.assert_ok(self.sprout("enable", "ferries"), 3)
+        self.assertIn("wp-config.php", ran.err)
+
+    def test_a_version_outside_of_the_range_is_told(self):
+        self.change("wp-includes/version.php", "$wp_version = '6.1", "$wp_version = '7.1")
+        told = self.assert_ok(self.sprout("survey"))
+        self.assertIn("outside the checked range", told.out)
+
+    def change(self, path: str, old: str, new: str) -> None:
+        """Change a file of the site; the host's own are linked, so that a new file takes their place."""
+        target = self.site / path
+        text = target.read_text("utf-8")
+        self.assertIn(old, text)
+        target.unlink()
+        target.write_text(text.replace(old, new), "utf-8")
+
+
+class Breaking(WordPressCase):
+    def test_a_module_that_breaks_the_host_is_named_and_the_others_are_checked(self):
+        main = f"{self.modules}/ferries/ferries.php"
+        self.change(main, "add_action( 'init'", "no_such_function();\nadd_action( 'init'")
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        ran = self.assert_ok(self.sprout("check", "--format", "json"), 1)
+        self.assertEqual(self.codes(ran, "ferries"), ["registered.breaks-host"])
+        self.assertEqual(self.codes(ran, "tide-board"), ["enabled.off"])
+        self.assertIn("ferries breaks the host", " ".join(ran.json["setups"][0]["notes"]))
+        refused = self.assert_ok(self.sprout("enable", "tide_board"), 3)
+        self.assertIn("no_such_function", refused.err)
+        self.assertIn("ferries.php", refused.err)
+
+    def test_two_broken_modules_are_both_named(self):
+        for name in ("ferries", "harbour-office"):
+            self.change(
+                f"{self.modules}/{name}/{name}.php", "defined( 'ABSPATH' ) || exit;", "throw new \\Exception( 'no' );"
+            )
+        ran = self.assert_ok(self.sprout("check", "--format", "json"), 1)
+        for name in ("ferries", "harbour-office"):
+            self.assertEqual(self.codes(ran, name), ["registered.breaks-host"])
+
+    def test_a_module_that_breaks_only_when_it_is_switched_on(self):
+        self.put(
+            f"{self.modules}/lightship/lightship.php",
+            "<?php\n/**\n * Plugin Name: Lightship\n * Version: 1.0\n */\n\n"
+            "register_activation_hook( __FILE__, static function () {\n\tlight_up();\n} );\n",
+        )
+        ran = self.assert_ok(self.sprout("enable", "lightship"), 3)
+        self.assertIn("light_up", ran.err)
+        self.assertIn("lightship.php:8", ran.err)
+        self.assert_ok(self.sprout("check", "ferries"))
+
+    def test_output_before_headers_is_told_when_it_is_switched_on(self):
+        self.put(f"{self.modules}/foghorn/foghorn.php", "\n<?php\n/**\n * Plugin Name: Foghorn\n * Version: 1.0\n */\n")
+        ran = self.assert_ok(self.sprout("check", "foghorn", "--static", "--format", "json"), 1)
+        self.assertEqual(self.codes(ran, "foghorn"), ["registered.prints"])
+        ran = self.sprout("enable", "foghorn")
+        self.assertIn(ran.status, (0, 3), ran.err)
+        self.assertNotIn("own-fault", ran.err)
+
+
+class Archives(WordPressCase):
+    def archive(self, name: str, *entries: tuple[str, str]) -> Path:
+        path = self.folder / name
+        with zipfile.ZipFile(path, "w") as held:
+            for entry, text in entries:
+                held.writestr(entry, text)
+        return path
+
+    def test_a_module_is_packed_installed_by_the_host_and_served(self):
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
+        self.assert_ok(self.sprout("enable", "berth_register", "-q"))
+        self.assert_ok(self.sprout("settle", "berth_register", "--samples", "-q"))
+        before = self.files()
+        target = self.folder / "out/berths.zip"
+        ran = self.assert_ok(self.sprout("pack", "berth_register", "--to", target, "--format", "json"))
+        self.assertEqual(ran.json["module"], "berth-register")
+        states = {step["state"] for step in ran.json["check"]["setups"][0]["modules"][0]["ladder"]}
+        self.assertEqual(states, {"pass"})
+        self.assertEqual(self.files(), before)
+        self.assertEqual(self.in_host("echo count( BrindleQuay\\BerthRegister\\Records\\Berth::all() );"), "3")
+        with zipfile.ZipFile(target) as held:
+            names = held.namelist()
+            packed = {name: held.read(name) for name in names}
+        self.assertEqual({name.split("/")[0] for name in names}, {"berth-register"})
+        self.assertFalse([name for name in names if "tests/" in name or name.endswith("sprout.made")])
+        disk = tree_of(self.site / self.modules / "berth-register")
+        self.assertEqual(
+            {name: packed[f"berth-register/{name}"] for name in disk if f"berth-register/{name}" in packed},
+            {
+                name: content
+                for name, content in disk.items()
+                if not name.startswith("tests/") and name != "sprout.made"
+            },
+        )
+        again = self.folder / "again.zip"
+        self.assert_ok(self.sprout("pack", "berth_register", "--to", again, "--no-proof"))
+        self.assertEqual(again.read_bytes(), target.read_bytes())
+        self.assertIn(
+            "Is there already", self.assert_ok(self.sprout("pack", "berth_register", "--to", again, "--no-proof")).out
+        )
+        again.write_text("my own notes")
+        self.assert_ok(self.sprout("pack", "berth_register", "--to", again, "--no-proof"), 4)
+        self.assertEqual(again.read_text(), "my own notes")
+
+    def test_archives_that_are_not_safe_are_refused_and_nothing_is_unpacked(self):
+        cases = {
+            "climbs": ("archive-unsafe", [("tide/tide.php", "<?php"), ("tide/../../../evil.php", "<?php")]),
+            "whole": ("archive-unsafe", [("/etc/cron.d/tide", "x")]),
+            "backslashes": ("archive-unsafe", [("tide\\..\\evil.php", "x")]),
+            "twice": ("archive-unsafe", [("tide/a.php", "x"), ("tide/A.php", "y")]),
+            "flat": ("archive-without-folder", [("tide.php", "<?php\n/* Plugin Name: Tide */")]),
+            "two": ("archive-without-folder", [("tide/tide.php", "x"), ("other/x.php", "y")]),
+            "none": ("archive-refused", [("tide/readme.txt", "hello")]),
+        }
+        before = self.files()
+        for name, (code, entries) in cases.items():
+            with self.subTest(name):
+                ran = self.sprout("prove", self.archive(f"{name}.zip", *entries))
+                self.assertIn(ran.status, (2, 3))
+                self.assertIn(f"[{code}]", ran.err)
+        link = zipfile.ZipInfo("tide/link")
+        link.external_attr = 0o120777 << 16
+        with zipfile.ZipFile(self.folder / "link.zip", "w") as held:
+            held.writestr(link, "/etc/passwd")
+        self.assertIn("[archive-unsafe]", self.assert_ok(self.sprout("prove", self.folder / "link.zip"), 2).err)
+        (self.folder / "broken.zip").write_text("no archive")
+        self.assertIn("[archive-damaged]", self.assert_ok(self.sprout("prove", self.folder / "broken.zip"), 2).err)
+        self.assert_ok(self.sprout("prove", self.folder / "absent.zip"), 2)
+        self.assertEqual(self.files(), before)
+
+    def test_a_broken_module_in_an_archive_is_told(self):
+        text = "<?php\n/**\n * Plugin Name: Tide\n * Version: 1.0\n */\nno_such_function();\n"
+        ran = self.assert_ok(
+            self.sprout("prove", self.archive("t.zip", ("tide/tide.php", text)), "--format", "json"), 1
+        )
+        self.assertIn("no_such_function", ran.json["steps"][-1]["reason"])
+
+    def test_other_kinds_take_no_archives(self):
+        self.write("django/manage.py", (WORLD / "django/manage.py").read_text())
+        ran = sprout("prove", "x.zip", "--host", self.folder / "django")
+        self.assertEqual(ran.status, 2)
+        self.assertIn("[not-packed]", ran.err)
