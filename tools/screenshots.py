@@ -16,6 +16,8 @@ from pathlib import Path
 
 REPOSITORY = Path(__file__).parent.parent
 DJANGO = REPOSITORY / ".cache/hosts/django-5.2/bin/python"
+TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
+WORDPRESS = REPOSITORY / ".cache/hosts/wordpress-6.1"
 PROGRAM = Path(sys.executable).parent / "swift-sprout"
 SHOTS = REPOSITORY / "docs/screenshots"
 SIZE = "1280x800"
@@ -83,19 +85,40 @@ def shoot_all(folder: Path, names: list[str]) -> None:
             shoot(name, command, site, home=folder)
     if not names or "site" in names:
         shoot_site(site, folder)
+    if not names or {"check-page", "pack", "wordpress-berths"} & set(names):
+        shoot_others(site, folder, names)
+
+
+def shoot_others(site: Path, folder: Path, names: list[str]) -> None:
+    """Build the hosts of the other kinds, and photograph what is theirs."""
+    platform, quay = folder / "platform", folder / "quay"
+    for kit, place, runtime in (("trytond", platform, TRYTOND), ("wordpress", quay, WORDPRESS)):
+        subprocess.run([PROGRAM, "demo", place, "--kit", kit, "--runtime", runtime], check=True, capture_output=True)
+    if not names or "pack" in names:
+        shoot("pack", "swift-sprout pack berth_register", quay, home=folder)
+    if not names or "wordpress-berths" in names:
+        server = subprocess.Popen([PROGRAM, "serve", "--port", "8498", "--host", quay], stdout=subprocess.DEVNULL)
+        try:
+            time.sleep(3)
+            photograph("wordpress-berths", "http://127.0.0.1:8498/berth-register/berths/", folder)
+        finally:
+            server.terminate()
+            server.wait()
     if not names or "check-page" in names:
-        shoot_page(site, folder)
+        shoot_page(site, folder, [f"{platform},{TRYTOND}", str(quay)])
 
 
-def shoot_page(site: Path, folder: Path) -> None:
-    """Write a check as a page and photograph it in a browser, wide and as on a phone."""
+def shoot_page(site: Path, folder: Path, others: list[str]) -> None:
+    """Write a check of several hosts as a page and photograph it in a browser, wide and as on a phone."""
     page = folder / "check.html"
     (site / "ferries/views.py").write_text(
         (site / "ferries/views.py").read_text().replace("timetable.html", "times.html")
     )
-    words = ["check", "--sandbox", "--output", str(page), "--host", str(site), "--runtime", str(DJANGO), "-q"]
-    subprocess.run([PROGRAM, *words], capture_output=True)
-    text = page.read_text("utf-8").replace(str(site), "~/brindle-quay")
+    words = ["check", "--output", str(page), "--host", str(site), "--runtime", str(DJANGO), "-q"]
+    subprocess.run([PROGRAM, *words, *(f"--also={other}" for other in others)], capture_output=True)
+    text = page.read_text("utf-8")
+    for place in (site, *(Path(other.partition(",")[0]) for other in others)):
+        text = text.replace(str(place), f"~/{place.name}")
     page.write_text(text, "utf-8")
     for name, size in (("check-page", SIZE), ("check-page-phone", "500x1000")):
         photograph(name, page.as_uri(), folder, size)
@@ -152,8 +175,6 @@ def shoot_site(site: Path, folder: Path) -> None:
         for name, path in (
             ("site-front-page", "/"),
             ("site-bookings", "/bookings/"),
-            ("site-form", "/bookings/new/"),
-            ("site-administration", "/admin/berth_register/"),
         ):
             photograph(name, f"http://127.0.0.1:8497{path}", folder)
     finally:

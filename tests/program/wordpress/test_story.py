@@ -158,12 +158,12 @@ class Served(WordPressCase):
 
     def get(self, path: str) -> str:
         with self.browser.open(self.base + path, timeout=30) as answer:
-            return answer.read().decode()
+            return str(answer.read(), "utf-8")
 
     def post(self, path: str, **values: str) -> str:
         form = urllib.parse.urlencode(values).encode()
         with self.browser.open(self.base + path, form, timeout=30) as answer:
-            return answer.read().decode()
+            return str(answer.read(), "utf-8")
 
     def sign_in(self) -> None:
         self.get("/wp-login.php")

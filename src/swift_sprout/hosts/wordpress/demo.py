@@ -17,6 +17,7 @@ from .php import find_php, last_line, need_php, tell
 UNPACKED = ("wordpress", ".", "usr/share/wordpress")
 INSTALLED = Path("/usr/share/wordpress")
 PASSWORD_FILE = "admin-password.txt"
+WELCOME = "A harbour town. The ferries run, the tide is on its way, and the harbour office is open."
 MODULES = ("harbour-office", "ferries")
 _SECRETS = ("AUTH", "SECURE_AUTH", "LOGGED_IN", "NONCE")
 
@@ -41,7 +42,7 @@ def build(folder: Path, data: KitData, options: HostOptions) -> HostOptions:
     server = Server(root / OWN_SERVER, (root / OWN_SERVER).parent)
     server.create("brindle_quay")
     server.start(options.limit_seconds)
-    asked = {"title": "Brindle Quay", "theme": "quayside", "password": password.read_text().strip()}
+    asked = {"title": "Brindle Quay", "welcome": WELCOME, "theme": "quayside", "password": password.read_text().strip()}
     told = tell(php, "install.php", root, asked, options.limit_seconds)
     if not told.answers.get("installed"):
         raise HostFailed("demo-site", f"The demo host does not start: {last_line(told.output)}", f"Look at {folder}.")

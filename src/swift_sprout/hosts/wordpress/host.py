@@ -98,7 +98,7 @@ class WordPressHost:
                 f"The internal name {label[:40]}… has {len(label)} characters; there is room for {law['longest']}.",
                 "Give a shorter one: --internal NAME.",
             )
-        if label in law["taken"] or label.replace("-", "") in law["php_words"]:
+        if label in law["taken"] or label.replace("-", "") in self.data.raw["own"]["php_words"]:
             raise WrongUse("name-taken", f"A module cannot be named {label}: the host or PHP uses it itself.", another)
         there = next((module for module in self.view.modules if _plain(module.name) == _plain(label)), None)
         if there is not None:

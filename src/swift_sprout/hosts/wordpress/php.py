@@ -120,9 +120,12 @@ def tell(
         if told.is_file():
             for line in told.read_text("utf-8", "replace").splitlines():
                 try:
-                    answers |= json.loads(line)
+                    told_one = json.loads(line)
                 except ValueError:
                     continue
+                if "screen" in told_one:  # told one by one
+                    answers.setdefault("screen", {}).update(told_one.pop("screen"))
+                answers |= told_one
     return Told(answers, ended.status, ended.output)
 
 

@@ -30,7 +30,9 @@ def facts(
     else:
         found.runtime, found.runtime_origin = f"PHP {php.version} ({php.path})", php.origin
         found.missing += [Missing(f"PHP without {one}", f"install {PACKAGES}") for one in php.missing]
-        if not set(NEEDED_EXTENSIONS) - php.extensions and _older(php.version, view.data.raw["least_php"]):
+        if not set(NEEDED_EXTENSIONS) - php.extensions and _older(
+            php.version, view.data.raw["own"]["header"]["least_php"]
+        ):
             found.notes.append(
                 f"PHP {php.version} is older than {view.data.raw['least_php']}, which made modules need."
             )

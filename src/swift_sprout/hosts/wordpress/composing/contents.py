@@ -67,4 +67,4 @@ def locale_of(data: KitData, language: str) -> str:
     first, _, rest = language.partition("-")
     if rest:
         return f"{first}_{rest.upper()}" if len(rest) == 2 else f"{first}_{rest}"
-    return str(data.raw["locales"].get(first, first))
+    return str(data.raw["own"]["locales"].get(first, first))

@@ -79,8 +79,8 @@ def generate(data: KitData, brief: Brief, last: tuple[Brief, Mapping[str, bytes]
 
 def check_inner_names(data: KitData, brief: Brief) -> None:
     """Raise WrongUse when a part has a name that the host or PHP keeps for itself."""
-    law = data.raw["naming"]
-    words = set(law["php_words"])
+    law, own = data.raw["naming"], data.raw["own"]
+    words = set(own["php_words"])
     problems: list[Problem] = []
     for record in brief.records:
         if record.name.camel.lower() in words:
@@ -93,7 +93,7 @@ def check_inner_names(data: KitData, brief: Brief) -> None:
         for part in parts:
             if part.name.camel.lower() in words:
                 problems.append(Problem(part.name.title, f"a {kind} cannot have this name: PHP keeps it", "Rename it."))
-    taken = {page_variable(brief)} & set(law["query_variables"])
+    taken = {page_variable(brief)} & set(own["query_variables"])
     problems += [
         Problem(brief.name.title, f"the host has a query variable {one}", "Rename the module.") for one in taken
     ]
@@ -207,8 +207,8 @@ def _header(data: KitData, brief: Brief) -> list[str]:
     pairs = [
         ("Description", brief.summary),
         ("Version", brief.version),
-        ("Requires at least", data.raw["header"]["least_host"]),
-        ("Requires PHP", data.raw["header"]["least_php"]),
+        ("Requires at least", data.raw["own"]["header"]["least_host"]),
+        ("Requires PHP", data.raw["own"]["header"]["least_php"]),
         ("Requires Plugins", ", ".join(need.replace("_", "-") for need in brief.needs)),
         ("Author", brief.author),
         ("License", brief.licence),

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from ....core.errors import HostFailed
 from ....core.results import ModuleCheck, SetupCheck
 from ...judging import judged
-from ..asking import EVERYTHING, Asked, Pages, ask_host
+from ..asking import EVERYTHING, Asked, Fatal, Page, Pages, ask_host
 from ..php import Php, tell
-from ..reading.routes import pages_of, rest_routes_of
+from ..reading.routes import pages_of
 from .evidence import evidence
 from .examination import Examination, Request
 from .rules import LIVE, STATIC
+from .rules.code import syntax
 
 if TYPE_CHECKING:
     from ....core.findings import Finding
@@ -44,30 +45,45 @@ def _examine(
     compiled: dict[str, tuple[int, str]] = {}
     asked: Asked | None = None
     requests: dict[str, list[Request]] = {}
+    ahead: dict[str, list[Finding]] = {}
     if live:
         try:
             php = view.ready(limit_seconds)
-            with ThreadPoolExecutor(1) as pool:
+            with ThreadPoolExecutor(3) as pool:  # what runs in other processes, while the files are read here
+                calling = pool.submit(_ask_pages, view, php, modules, {}, limit_seconds)
+                booting = pool.submit(ask_host, view, limit_seconds, **_questions(modules))
                 compiling = pool.submit(compile_all, view, php, modules, limit_seconds)
-                asked = ask_host(view, limit_seconds, **_questions(view, modules))
+                ahead = {module.name: static_findings(Examination(view, module, None)) for module in modules}
                 compiled = compiling.result()
-            requests = _ask_pages(view, php, modules, asked, limit_seconds)
+                asked = booting.result()
+                requests = calling.result()
+            if asked.left_out:
+                requests = _ask_pages(view, php, modules, asked.left_out, limit_seconds)
+            for name, told in _told_inside(modules, asked).items():
+                requests.setdefault(name, []).extend(told)
             result.notes += [
                 f"{name} breaks the host as it stands; the others were checked without it" for name in asked.left_out
             ]
         except HostFailed as error:
+            asked = None
             result.failure, result.failure_remedy = error.sentence, error.remedy
             if view.php is not None and not compiled:
                 compiled = compile_all(view, view.php, modules, limit_seconds)
     result.host_findings = list(_host_findings(view, asked))
     for module in modules:
         one = Examination(view, module, asked, requests.get(module.name), compiled)
-        result.modules.append(_judge(one, result.failure))
+        result.modules.append(_judge(one, result.failure, ahead.get(module.name)))
     return result, asked
 
 
-def _judge(one: Examination, failure: str) -> ModuleCheck:
-    findings: list[Finding] = [finding for rule in STATIC for finding in rule(one)]
+def static_findings(one: Examination) -> list[Finding]:
+    """Return what the files of a module alone tell, apart from what a compiler says of them."""
+    return [finding for rule in STATIC for finding in rule(one)]
+
+
+def _judge(one: Examination, failure: str, ahead: list[Finding] | None) -> ModuleCheck:
+    findings = static_findings(one) if ahead is None else list(ahead)
+    findings += syntax(one)
     if one.asked is not None:
         findings += [finding for rule in LIVE for finding in rule(one)]
     good = [request for request in one.requests if request.answer.status == 200]
@@ -84,68 +100,80 @@ def compile_all(
     return {file: (line, message) for file, (line, message) in (told.answers.get("wrong") or {}).items()}
 
 
-def _questions(view: HostView, modules: Sequence[ModuleFiles]) -> dict[str, object]:
+def _questions(modules: Sequence[ModuleFiles]) -> dict[str, object]:
     """Return what the loaded host is asked for the modules."""
     own = [module for module in modules if not module.single and (module.place / "sprout.toml").is_file()]
     return {
         "namespaces": {module.name: module.namespace for module in own},
         "paths": [page.path for module in modules for page in pages_of(module) if page.path],
+        "places": [str(module.place) for module in modules],
     }
 
 
 def _ask_pages(
-    view: HostView, php: Php, modules: Sequence[ModuleFiles], asked: Asked, limit_seconds: float
+    view: HostView, php: Php, modules: Sequence[ModuleFiles], left_out: Mapping[str, Fatal], limit_seconds: float
 ) -> dict[str, list[Request]]:
-    """Ask for the addresses of the modules that are on: as visitor, and as administrator where visitors may not."""
+    """Ask for the pages of modules that are on: as visitor, and as administrator where visitors may not see them."""
     wanted = {
-        module.name: _addresses(module, asked)
-        for module in modules
-        if view.is_on(module) and module.name not in asked.left_out
+        module.name: _addresses(module) for module in modules if view.is_on(module) and module.name not in left_out
     }
     found: dict[str, list[Request]] = {name: [] for name in wanted}
     if not any(wanted.values()):
         return found
     keys = {module.name: module.key for module in view.modules}
-    with Pages(view, php, limit_seconds, [keys[name] for name in asked.left_out]) as pages:
+    with Pages(view, php, limit_seconds, [keys[name] for name in left_out]) as pages:
         for name, addresses in wanted.items():
-            for sort, path, exact in addresses:
-                if sort != "screen":
-                    found[name].append(Request(sort, path, "visitor", pages.get(path), exact))
-                if sort == "screen" or _turned_away(found[name][-1]):
-                    answer = pages.get(path, (EVERYTHING,))
-                    found[name].append(Request(sort, path, "administrator", answer, exact))
+            for path, exact in addresses:
+                found[name].append(Request("page", path, "visitor", pages.get(path), exact))
+                if _turned_away(found[name][-1]):
+                    found[name].append(Request("page", path, "administrator", pages.get(path, (EVERYTHING,)), exact))
     return found
 
 
 def _turned_away(request: Request) -> bool:
     answer = request.answer
-    return answer.status in (401, 403) or (
-        answer.status in (301, 302) and "wp-login.php" in answer.headers.get("location", "")
-    )
+    signing_in = answer.status in (301, 302) and "wp-login.php" in answer.headers.get("location", "")
+    return answer.status in (401, 403) or signing_in
 
 
-def _addresses(module: ModuleFiles, asked: Asked) -> list[tuple[str, str, bool]]:
-    """Return what is asked for of a module: sort, address, and whether nothing of it was made up."""
-    found: list[tuple[str, str, bool]] = []
+def _addresses(module: ModuleFiles) -> list[tuple[str, bool]]:
+    """Return the addresses that are asked for of a module, and whether nothing of each was made up."""
+    found: list[tuple[str, bool]] = []
     for page in pages_of(module):
         if page.path:
-            found.append(("page", page.path, True))
+            found.append((page.path, True))
         elif (made := _made_up(page.rule)) and "/" in made.strip("/"):
-            found.append(("page", made, False))
-    for route in rest_routes_of(module):
-        if (
-            route.space
-            and route.path
-            and "(" not in route.path
-            and any("GET" in methods or "READABLE" in methods for methods, _, _ in route.handlers)
-        ):
-            found.append(("endpoint", f"/wp-json{route.address}", True))
-    for entry in asked.boot.answers.get("menu") or []:
-        own = entry["file"] and (str(module.place) == entry["file"] or entry["file"].startswith(f"{module.place}/"))
-        if own and re.fullmatch(r"[\w-]+", entry["slug"]):
-            base = entry["parent"] if str(entry["parent"]).endswith(".php") else "admin.php"
-            found.append(("screen", f"/wp-admin/{base}?page={entry['slug']}", True))
+            found.append((made, False))
     return list(dict.fromkeys(found))
+
+
+def _told_inside(modules: Sequence[ModuleFiles], asked: Asked) -> dict[str, list[Request]]:
+    """Return endpoints and screens as requests, which the loaded host called by itself."""
+    found: dict[str, list[Request]] = {}
+    files = {route["route"]: route["answers"]["file"] for route in asked.boot.answers.get("rest") or []}
+    for told in asked.boot.answers.get("calls") or []:
+        request = Request("endpoint", f"/wp-json{told['0']}", told["1"], _page(told), True)
+        found.setdefault(files.get(told["0"], ""), []).append(request)
+    for slug, told in (asked.boot.answers.get("screen") or {}).items():
+        base = told["parent"] if str(told["parent"]).endswith(".php") else "admin.php"
+        request = Request("screen", f"/wp-admin/{base}?page={slug}", "administrator", _page(told), True)
+        found.setdefault(told["file"], []).append(request)
+    return {
+        module.name: [
+            request
+            for file, requests in found.items()
+            if file == str(module.place) or file.startswith(f"{module.place}/")
+            for request in requests
+        ]
+        for module in modules
+    }
+
+
+def _page(told: Mapping[str, Any]) -> Page:
+    fatal = Fatal(*told["fatal"]) if told.get("fatal") else None
+    ended = "it ends the request before it is drawn" if told.get("ended") else ""
+    body = str(told.get("said", ""))
+    return Page(int(told.get("status", 0)), {}, body, float(told.get("seconds", 0)), [], True, [], fatal, ended)
 
 
 def _made_up(rule: str) -> str:

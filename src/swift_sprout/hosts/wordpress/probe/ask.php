@@ -32,6 +32,8 @@ require question()['root'] . '/wp-load.php';
 		'resolved' => static fn(): array => Facts::resolved( $asked['paths'] ?? array() ),
 		'texts'    => static fn(): array => Facts::texts( $asked['texts'] ?? array() ),
 		'menu'     => array( Facts::class, 'menu' ),
+		'calls'    => static fn(): array => Facts::calls( $asked['places'] ?? array() ),
+		'screens'  => static fn(): array => Facts::screens( $asked['places'] ?? array() ),
 	);
 	$only  = $asked['only'] ?? array();
 	foreach ( $steps as $name => $step ) {

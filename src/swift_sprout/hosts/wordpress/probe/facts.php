@@ -3,6 +3,10 @@
 
 namespace SwiftSprout;
 
+/** The host was about to end the request. */
+final class Died extends \Exception {}
+
+/** What is asked of it, step by step. */
 final class Facts {
 	/** The host itself. */
 	public static function host(): array {
@@ -189,6 +193,84 @@ final class Facts {
 			}
 		}
 		return $found;
+	}
+
+	/** What module's endpoints that need nothing answer: to a visitor, and to somebody who may do all. */
+	public static function calls( array $places ): array {
+		$found = array();
+		foreach ( self::endpoints() as $told ) {
+			if ( ! in_array( 'GET', $told['methods'], true ) || str_contains( $told['route'], '(' ) || ! self::within( $told['answers']['file'], $places ) ) {
+				continue;
+			}
+			foreach ( array( 'visitor' => 0, 'administrator' => Persons::number() ) as $who => $user ) {
+				wp_set_current_user( $user );
+				$found[] = array( $told['route'], $who ) + self::tried(
+					static function () use ( $told ): array {
+						$answer = rest_do_request( new \WP_REST_Request( 'GET', $told['route'] ) );
+						return array( 'status' => $answer->get_status(), 'said' => substr( (string) wp_json_encode( $answer->get_data() ), 0, 200 ) );
+					}
+				);
+			}
+		}
+		wp_set_current_user( Persons::number() );
+		return $found;
+	}
+
+	/** What modules' screens in the administration draw; each is told at once, for one may end the run. */
+	public static function screens( array $places ): array {
+		require_once ABSPATH . 'wp-admin/includes/class-wp-screen.php';
+		$done = array();
+		foreach ( self::menu() as $entry ) {
+			$hook = get_plugin_page_hook( $entry['slug'], $entry['parent'] );
+			if ( ! $hook || isset( $done[ $hook ] ) || ! self::within( $entry['file'], $places ) ) {
+				continue;
+			}
+			$done[ $hook ]   = true;
+			$_GET['page']    = $entry['slug'];
+			$_REQUEST['page'] = $entry['slug'];
+			answer( array( 'screen' => array( $entry['slug'] => array( 'slug' => $entry['slug'], 'parent' => $entry['parent'], 'file' => $entry['file'], 'ended' => true ) ) ) );
+			set_current_screen( $hook );
+			$told = self::tried(
+				static function () use ( $hook ): array {
+					ob_start();
+					do_action( $hook );
+					return array( 'status' => 200, 'length' => strlen( (string) ob_get_clean() ) );
+				}
+			);
+			answer( array( 'screen' => array( $entry['slug'] => array( 'slug' => $entry['slug'], 'parent' => $entry['parent'], 'file' => $entry['file'] ) + $told ) ) );
+		}
+		return array_keys( $done );
+	}
+
+	private static function tried( callable $what ): array {
+		add_filter( 'wp_die_handler', array( self::class, 'dying' ), PHP_INT_MAX );
+		$begun = microtime( true );
+		try {
+			$told = $what();
+		} catch ( Died $died ) {
+			$told = array( 'status' => $died->getCode(), 'said' => $died->getMessage() );
+		} catch ( \Throwable $thrown ) {
+			$told = array( 'status' => 500, 'fatal' => array( get_class( $thrown ), $thrown->getMessage(), $thrown->getFile(), $thrown->getLine(), '' ) );
+		}
+		remove_filter( 'wp_die_handler', array( self::class, 'dying' ), PHP_INT_MAX );
+		return $told + array( 'seconds' => microtime( true ) - $begun );
+	}
+
+	/** The host's own way to end a request, as something that can be told. */
+	public static function dying(): callable {
+		return static function ( $message, $title = '', $given = array() ): void {
+			$text = is_wp_error( $message ) ? $message->get_error_message() : (string) $message;
+			throw new Died( wp_strip_all_tags( $text ), (int) ( is_array( $given ) ? $given['response'] ?? 500 : 500 ) );
+		};
+	}
+
+	private static function within( string $file, array $places ): bool {
+		foreach ( $places as $place ) {
+			if ( $file === $place || str_starts_with( $file, "$place/" ) ) {
+				return true;
+			}
+		}
+		return false;
 	}
 
 	private static function entry( string $parent, array $entry ): array {

@@ -16,5 +16,12 @@ require __DIR__ . '/talk.php';
 	wp_install( $asked['title'], 'harbour', 'office@example.org', false, '', $asked['password'] );
 	update_option( 'permalink_structure', '/%postname%/' );
 	switch_theme( $asked['theme'] );
+	wp_update_post( array( 'ID' => 1, 'post_title' => $asked['title'], 'post_content' => $asked['welcome'] ) );
+	foreach ( get_comments( array( 'fields' => 'ids' ) ) as $comment ) {
+		wp_delete_comment( $comment, true );
+	}
+	foreach ( get_pages( array( 'post_status' => 'any' ) ) as $page ) {
+		wp_delete_post( $page->ID, true );
+	}
 	answer( array( 'installed' => true ) );
 } )();

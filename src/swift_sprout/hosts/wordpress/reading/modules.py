@@ -26,6 +26,7 @@ class ModuleFiles:
         self.sort = sort
         self.single = place.is_file()
         self.name = place.stem if self.single else place.name
+        self._read: dict[Path, PhpFile] = {}
 
     @property
     def folder(self) -> Path:
@@ -94,17 +95,29 @@ class ModuleFiles:
     @cached_property
     def files(self) -> list[PhpFile]:
         """Its PHP files, read."""
-        return [PhpFile(path, path.read_bytes()) for path in self.paths]
+        return [self.file(path) for path in self.paths]
+
+    def file(self, path: Path) -> PhpFile:
+        """Return one of its files, read once."""
+        found = self._read.get(path)
+        return found if found is not None else self._read.setdefault(path, PhpFile(path, self.contents[path]))
+
+    @cached_property
+    def contents(self) -> dict[Path, bytes]:
+        """What its PHP files hold."""
+        return {path: path.read_bytes() for path in self.paths}
+
+    def files_with(self, word: bytes) -> list[PhpFile]:
+        """Return those of its files that the host runs as code and that hold a word; the others are not read."""
+        return [self.file(path) for path, held in self.contents.items() if word in held and self._is_loaded(path)]
+
+    def _is_loaded(self, path: Path) -> bool:
+        return self.single or path.relative_to(self.folder).parts[0] not in ("tests", "test")
 
     @cached_property
     def loaded_files(self) -> list[PhpFile]:
         """Its PHP files without its own tests and templates: what the host runs as code."""
-        kept = []
-        for one in self.files:
-            first = one.path.relative_to(self.folder).parts[0] if not self.single else ""
-            if first not in ("tests", "test"):
-                kept.append(one)
-        return kept
+        return [one for one in self.files if self._is_loaded(one.path)]
 
     @cached_property
     def reached_files(self) -> list[PhpFile]:
@@ -136,7 +149,7 @@ class ModuleFiles:
     def main_file(self) -> PhpFile | None:
         """The main file, read."""
         main = self.place / "functions.php" if self.sort == "theme" else self.main
-        return next((one for one in self.files if one.path == main), None)
+        return self.file(main) if main is not None and main.is_file() else None
 
     @property
     def namespace(self) -> str:

@@ -6,20 +6,48 @@ import posixpath
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from .syntax import arguments, array_items, first_error, line_of, literal, parsed, text_of, walk
+from .syntax import arguments, array_items, captured, first_error, line_of, literal, parsed, text_of, walk
 
 if TYPE_CHECKING:
     from tree_sitter import Node
 
-_CLASSES = ("class_declaration", "interface_declaration", "trait_declaration", "enum_declaration")
-_INCLUDES = ("require_once_expression", "require_expression", "include_once_expression", "include_expression")
-_CONDITIONS = (
-    "if_statement",
-    "switch_statement",
-    "for_statement",
-    "foreach_statement",
-    "while_statement",
-    "try_statement",
+#  the functions of the host whose calls matter here
+HOST_FUNCTIONS = frozenset(
+    [
+        "__",
+        "_e",
+        "esc_html__",
+        "esc_html_e",
+        "esc_attr__",
+        "esc_attr_e",
+        "add_action",
+        "add_filter",
+        "add_shortcode",
+        "register_activation_hook",
+        "register_deactivation_hook",
+        "register_uninstall_hook",
+        "add_menu_page",
+        "add_submenu_page",
+        "add_options_page",
+        "add_management_page",
+        "add_theme_page",
+        "add_meta_box",
+        "add_settings_section",
+        "add_settings_field",
+        "spl_autoload_register",
+        "add_rewrite_rule",
+        "add_rewrite_tag",
+        "register_rest_route",
+        "register_block_type",
+        "register_widget",
+        "dbDelta",
+        "add_role",
+        "load_plugin_textdomain",
+        "load_textdomain",
+        "plugins_url",
+        "get_header",
+        "get_footer",
+    ]
 )
 _SPECIAL = ("self", "static", "parent")
 
@@ -90,7 +118,6 @@ class PhpFile:
         self.includes: list[tuple[str, int]] = []
         self.uses: list[Use] = []
         self.constants: dict[str, str] = {}
-        self.guarded = False
         tree = parsed(content)
         self.broken_line = first_error(tree)
         self._read(tree.root_node)
@@ -149,54 +176,55 @@ class PhpFile:
         return said.lstrip("\\") if isinstance(said, str) else ""
 
     def _read(self, root: Node) -> None:
+        """Go through what matters in the order of the source, with what stands around it."""
         self._printed = 0
-        waiting: list[tuple[Node, str, str, bool]] = [(root, "", "", False)]
-        while waiting:
-            node, inside, method, maybe = waiting.pop()
-            kind = node.type
-            maybe = maybe or kind in _CONDITIONS
-            if kind in ("comment", "string", "integer"):
-                continue
-            if kind == "namespace_definition":
-                self.namespace = text_of(node.child_by_field_name("name"))
-            elif kind == "namespace_use_declaration":
-                self._read_use(node)
-                continue
-            elif kind in _CLASSES:
-                made = self._class(node)
-                self.classes.append(made)
-                inside = made.name
-            elif kind == "method_declaration":
-                method = text_of(node.child_by_field_name("name"))
-            elif kind == "function_definition":
-                name = text_of(node.child_by_field_name("name"))
-                whole = f"{self.namespace}\\{name}" if self.namespace else name
-                self.functions.setdefault(whole, line_of(node))
-                method = method or name
-            elif kind == "const_declaration" and not inside:
-                self._read_constants(node)
-            elif kind in _INCLUDES and node.named_children:
-                path = self._path(node.named_children[0])
-                if path:
-                    self.includes.append((path, line_of(node)))
-            elif kind == "function_call_expression":
-                self._read_call(node, inside, method, maybe)
-            elif kind == "object_creation_expression" and node.named_children:
-                self._read_class_use(node.named_children[0], "")
-            elif kind == "scoped_call_expression":
-                self._read_class_use(node.child_by_field_name("scope"), text_of(node.child_by_field_name("name")))
-            elif (kind == "text" and not inside and not method and not maybe and text_of(node).strip()) or (
-                kind == "echo_statement" and not inside and not method and not maybe
-            ):
+        around: list[tuple[int, str, str]] = []  # end, sort and name of what is open here
+        for sort, node in captured(root):
+            start = node.start_byte
+            while around and around[-1][0] <= start:
+                around.pop()
+            inside = next((name for _, kind, name in reversed(around) if kind == "class"), "")
+            method = next((name for _, kind, name in around if kind == "method"), "")
+            maybe = any(kind == "condition" for _, kind, _ in around)
+            opened = self._meet(sort, node, inside, method, maybe)
+            if opened is not None:
+                around.append((node.end_byte, *opened))
+
+    def _meet(self, sort: str, node: Node, inside: str, method: str, maybe: bool) -> tuple[str, str] | None:
+        """Take in one node; returns the sort and name of what it opens for those inside of it."""
+        if sort == "namespace":
+            self.namespace = text_of(node.child_by_field_name("name"))
+        elif sort == "use":
+            self._read_use(node)
+        elif sort == "class":
+            made = self._class(node)
+            self.classes.append(made)
+            return "class", made.name
+        elif sort == "method":
+            return "method", text_of(node.child_by_field_name("name"))
+        elif sort == "function":
+            name = text_of(node.child_by_field_name("name"))
+            self.functions.setdefault(f"{self.namespace}\\{name}" if self.namespace else name, node.start_point[0] + 1)
+            return "method", name
+        elif sort == "closure":
+            return "method", "{closure}"
+        elif sort == "condition":
+            return "condition", ""
+        elif sort == "const" and not inside:
+            self._read_constants(node)
+        elif sort == "include" and node.named_children:
+            if path := self._path(node.named_children[0]):
+                self.includes.append((path, line_of(node)))
+        elif sort == "call":
+            self._read_call(node, inside, method, maybe)
+        elif sort == "new" and node.named_children:
+            self._read_class_use(node.named_children[0], "")
+        elif sort == "scoped":
+            self._read_class_use(node.child_by_field_name("scope"), text_of(node.child_by_field_name("name")))
+        elif sort in ("text", "echo") and not (inside or method or maybe):
+            if sort == "echo" or text_of(node).strip():
                 self._printed = self._printed or line_of(node)
-            elif (
-                kind in ("anonymous_function", "arrow_function", "anonymous_function_creation_expression")
-                and not method
-            ):
-                method = "{closure}"
-            if kind in ("if_statement", "exit_statement", "binary_expression") and not inside and not self.guarded:
-                self.guarded = "ABSPATH" in (text := text_of(node)) or "WP_UNINSTALL_PLUGIN" in text
-            waiting += [(child, inside, method, maybe) for child in reversed(node.children)]
+        return None
 
     def _read_use(self, node: Node) -> None:
         group = next((text_of(one) for one in node.named_children if one.type == "namespace_name"), "")
@@ -270,13 +298,15 @@ class PhpFile:
         function = node.child_by_field_name("function")
         if function is None or function.type not in ("name", "qualified_name"):
             return
+        name = text_of(function).lstrip("\\").rpartition("\\")[2]
+        if name not in HOST_FUNCTIONS:
+            return
         given = arguments(node)
         known = {"__NAMESPACE__": self.namespace, "__CLASS__": inside, **self.constants}
         for one in self.classes:
             if one.name == inside:
                 known |= {f"self::{key}": value for key, value in one.constants.items() if isinstance(value, str)}
         values = [literal(one, known) for one in given]
-        name = text_of(function).lstrip("\\").rpartition("\\")[2]
         self.calls.append(Call(name, line_of(node), values, given, (inside, method), maybe))
 
     def _read_class_use(self, node: Node | None, method: str) -> None:

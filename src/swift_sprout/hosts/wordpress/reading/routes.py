@@ -67,7 +67,8 @@ class RestRoute(NamedTuple):
 
 def calls_of(module: ModuleFiles, *names: str) -> list[tuple[PhpFile, Call]]:
     """Return the calls of the host's functions of those names, in the module's code."""
-    return [(file, call) for file in module.loaded_files for call in file.calls if call.name in names]
+    found = {file.path: file for name in names for file in module.files_with(name.encode())}
+    return [(file, call) for file in found.values() for call in file.calls if call.name in names]
 
 
 def pages_of(module: ModuleFiles) -> list[PageRule]:

@@ -7,7 +7,7 @@ from functools import cache
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from tree_sitter import Node, Parser, Tree
+    from tree_sitter import Node, Parser, Query, Tree
 
 
 @cache
@@ -16,6 +16,48 @@ def _parser() -> Parser:
     from tree_sitter import Language, Parser
 
     return Parser(Language(tree_sitter_php.language_php()))
+
+
+#  what a reader of modules must see of a file, by sort; all else is passed over without being looked at
+_WANTED = """
+(namespace_definition) @namespace
+(namespace_use_declaration) @use
+[(class_declaration) (interface_declaration) (trait_declaration) (enum_declaration)] @class
+(method_declaration) @method
+(function_definition) @function
+[(anonymous_function) (arrow_function)] @closure
+[(if_statement) (switch_statement) (for_statement) (foreach_statement) (while_statement) (try_statement)] @condition
+(const_declaration) @const
+[
+  (require_once_expression) (require_expression) (include_once_expression) (include_expression)
+] @include
+(function_call_expression) @call
+(object_creation_expression) @new
+(scoped_call_expression) @scoped
+(echo_statement) @echo
+(text) @text
+"""
+
+
+@cache
+def _query() -> Query:
+    import tree_sitter_php
+    from tree_sitter import Language, Query
+
+    return Query(Language(tree_sitter_php.language_php()), _WANTED)
+
+
+def captured(root: Node) -> list[tuple[str, Node]]:
+    """Return what matters of a file with its sort, in the order of the source, outer before inner."""
+    from tree_sitter import QueryCursor
+
+    found = [
+        (node.start_byte, -node.end_byte, sort, node)
+        for sort, nodes in QueryCursor(_query()).captures(root).items()
+        for node in nodes
+    ]
+    found.sort(key=lambda one: one[:2])
+    return [(sort, node) for _, _, sort, node in found]
 
 
 def parsed(content: bytes) -> Tree:

@@ -1,4 +1,7 @@
-"""The rules, in the order of the rungs; each is a function that yields findings of one module."""
+"""The rules, in the order of the rungs; each is a function that yields findings of one module.
+
+What a compiler says of the files is beside them (``code.syntax``): it may be known later than all else.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +11,6 @@ STATIC = (
     header.seen,
     header.header,
     header.requirements,
-    code.syntax,
     code.includes,
     code.classes,
     code.callbacks,
@@ -29,6 +31,7 @@ STATIC = (
     serving.templates,
 )
 LIVE = (
+    header.needs_that_are_off,
     code.loading,
     state.enabled,
     state.tables,

@@ -285,7 +285,7 @@ def prints(one: Examination) -> Iterator[Finding]:
 def names_twice(one: Examination) -> Iterator[Finding]:
     """Functions and classes that two modules define: the second one breaks the host."""
     for other in one.view.modules:
-        if other is one.module or (one.view.is_on(other) is False and other.name > one.module.name):
+        if other is one.module:
             continue
         if other.namespace and one.module.namespace and other.namespace != one.module.namespace:
             continue

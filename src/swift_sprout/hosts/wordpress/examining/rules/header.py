@@ -123,11 +123,19 @@ def requirements(one: Examination) -> Iterator[Finding]:
                 need=need,
                 near=f"; near is {near}" if near else "",
             )
-        elif one.on and view.is_on(known[need]) is False:
-            yield one.find("compatible.need-off", main, lines["Requires Plugins"], need=need)
     trail = _circle(one)
     if trail:
         yield one.find("compatible.circle", main, lines["Requires Plugins"], trail=" -> ".join(trail))
+
+
+def needs_that_are_off(one: Examination) -> Iterator[Finding]:
+    """Modules that a module which is on needs, and that are off."""
+    module, view = one.module, one.view
+    known = {other.name: other for other in view.modules}
+    for need in module.needs:
+        if one.on and need in known and view.is_on(known[need]) is False and module.main is not None:
+            line = module.header.lines["Requires Plugins"]
+            yield one.find("compatible.need-off", module.main, line, need=need)
 
 
 def _numbers(version: str) -> list[int]:

@@ -79,10 +79,6 @@ def _wrong(one: Examination, request: Request) -> Finding | None:
             "served.breaks", main, 0, path=request.path, status=answer.status, reason="it does not say why", at=""
         )
     if request.sort == "screen":
-        if answer.status == 200 and "</html>" not in answer.body[-400:].lower():
-            return one.find(
-                "served.cut-off", main, 0, path=request.path, status=answer.status, reason="the page has no end", at=""
-            )
         return None
     return _wrong_page(one, request)
 
