@@ -93,7 +93,6 @@ def options(guarded: bool = True) -> list[str]:
         "log_errors": "0",
         "html_errors": "0",
         "memory_limit": "512M",
-        "zend.exception_ignore_args": "1",
     }
     if guarded:
         given["auto_prepend_file"] = str(PROBE / "guard.php")

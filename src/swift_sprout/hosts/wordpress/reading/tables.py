@@ -9,8 +9,9 @@ if TYPE_CHECKING:
     from .modules import ModuleFiles
     from .phpfile import PhpFile
 
+_JOINED = r"[`\"'\s.]*"  # quotes and dots between the pieces of a statement
 _CREATE = re.compile(
-    r"CREATE\s+TABLE\s+(?:IF\s+NOT\s+EXISTS\s+)?[`\"']*\s*(?:\{?\$wpdb->(?:base_)?prefix\}?\s*\.?\s*['\"]?\s*)([a-z][a-z0-9_]*)",
+    rf"CREATE\s+TABLE\s+(?:IF\s+NOT\s+EXISTS\s+)?{_JOINED}\{{?\$wpdb->(?:base_)?prefix\}}?{_JOINED}([a-z][a-z0-9_]*)",
     re.IGNORECASE,
 )
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from .....core.nearest import nearest
 
@@ -296,15 +296,27 @@ def names_twice(one: Examination) -> Iterator[Finding]:
             both = sorted(set(mine) & set(theirs))
             if not both:
                 continue
-            held = mine[both[0]]
-            file, line = held[1], held[0] if isinstance(held[0], int) else held[0].line
-            if _conditional(file, line):
+            places = [_place(held[both[0]]) for held in (mine, theirs)]
+            if any(_conditional(file, line) for file, line in places):
                 continue
             if other.name < one.module.name:
+                file, line = places[0]
                 yield one.find(
-                    "registered.name-twice", file.path, line, kind=kind, name=both[0], other=other.name, count=len(both)
+                    "registered.name-twice",
+                    file.path,
+                    line,
+                    kind=kind,
+                    name=both[0],
+                    other=other.name,
+                    count=len(both),
                 )
             return
+
+
+def _place(held: tuple[Any, Any]) -> tuple[PhpFile, int]:
+    """Return file and line of a function (line, file) or a class (class, file)."""
+    first, file = held
+    return file, first if isinstance(first, int) else first.line
 
 
 def _conditional(file: PhpFile, line: int) -> bool:
