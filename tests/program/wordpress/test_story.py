@@ -91,6 +91,37 @@ class Story(WordPressCase):
         mended = self.assert_ok(self.sprout("check", "--mend", "--format", "json")).json
         self.assertEqual(mended["mended"], ["routed.rules-stale"])
 
+    def test_a_changed_brief_leads_to_new_files_and_a_new_column(self):
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        self.assert_ok(self.sprout("enable", "tide_board", "-q"))
+        folder = f"{self.modules}/tide-board"
+        self.change(
+            f"{folder}/sprout.toml", '"note: long text, optional"', '"note: long text, optional", "spring: yes/no"'
+        )
+        self.change(
+            f"{folder}/src/Records/Tide.php", "final class Tide", "/* The harbour's own words. */\nfinal class Tide"
+        )
+        self.assert_ok(self.sprout("refresh", "tide_board", "--preview"))
+        self.assert_ok(self.sprout("refresh", "tide_board"))
+        made = (self.site / folder / "src/Records/Tide.php").read_text()
+        self.assertIn("The harbour's own words", made)
+        self.assertIn("'spring' => [", made)
+        failing = self.assert_ok(self.sprout("check", "tide_board", "--format", "json"), 1)
+        self.assertEqual(self.codes(failing, "tide-board"), ["installed.column-absent"])
+        self.assert_ok(self.sprout("settle"))
+        self.assert_ok(self.sprout("check"))
+        self.assertIn("nothing was changed", self.assert_ok(self.sprout("refresh", "tide_board")).out)
+
+    def test_a_module_made_by_hand_is_checked_and_switched_but_no_part_is_added(self):
+        before = self.files()
+        refused = self.assert_ok(self.sprout("add", "page", "/quay: The quay", "--to", "ferries"), 4)
+        self.assertIn("made-by-hand", refused.err)
+        self.assertEqual(self.files(), before)
+        self.assert_ok(self.sprout("disable", "ferries"))
+        ran = self.assert_ok(self.sprout("check", "ferries", "--mend", "--format", "json"))
+        self.assertEqual(ran.json["mended"], ["enabled.off"])
+        self.assertEqual(self.files(), before)
+
     def test_disabling_keeps_the_rows_and_removing_with_them_writes_them_down(self):
         self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
         self.assert_ok(self.sprout("enable", "berth_register", "-q"))
@@ -105,6 +136,17 @@ class Story(WordPressCase):
         self.assertEqual(self.in_host("echo (int) (bool) get_role( 'berth_register_harbour_clerks' );"), "0")
         rows = [path for path in (self.site / ".swift-sprout").rglob("*.json") if "Gannet" in path.read_text()]
         self.assertEqual(len(rows), 1)
+        self.assert_ok(self.sprout("check"))
+
+    def test_the_module_of_a_removed_brief_comes_back_with_undo(self):
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        self.assert_ok(self.sprout("enable", "tide_board", "-q"))
+        before = self.files()
+        self.assert_ok(self.sprout("remove", "tide_board", "--data", "keep"))
+        self.assertFalse(self.is_on("tide-board"))
+        self.assert_ok(self.sprout("undo"))
+        self.assertEqual(self.files(), before)
+        self.assertTrue(self.is_on("tide-board"))
         self.assert_ok(self.sprout("check"))
 
     def test_a_module_that_another_one_needs_is_not_switched_off(self):

@@ -127,9 +127,19 @@ class WordPressHost:
     def generate(
         self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
     ) -> dict[str, bytes]:
-        """Return the files that a brief makes of a module."""
+        """Return the files that a brief makes of a module; raises Refused for one that was made by hand.
+
+        Its code begins its parts in its own way: what would be added to it would lie there and never be loaded.
+        """
         from .composing.module import generate
 
+        found = self._module(module)
+        if found.single or not (found.place / "src/Module.php").is_file():
+            raise Refused(
+                "made-by-hand",
+                f"{found.name} was not made by swift-sprout: nothing in it would begin a part that is added.",
+                f'Make a module beside it that needs it: new NAME, with needs = ["{found.name}"] in its brief.',
+            )
         return generate(self.data, brief, last)
 
     def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:

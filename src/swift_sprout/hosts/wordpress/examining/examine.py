@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from ....core.errors import HostFailed
 from ....core.results import ModuleCheck, SetupCheck
+from ....running.cores import letting_go
 from ...judging import judged
 from ..asking import EVERYTHING, Asked, Fatal, Page, Pages, ask_host
 from ..php import Php, tell
@@ -49,7 +50,8 @@ def _examine(
     if live:
         try:
             php = view.ready(limit_seconds)
-            with ThreadPoolExecutor(3) as pool:  # what runs in other processes, while the files are read here
+            # what runs in other processes, while the files are read here
+            with letting_go(), ThreadPoolExecutor(3) as pool:
                 calling = pool.submit(_ask_pages, view, php, modules, {}, limit_seconds)
                 booting = pool.submit(ask_host, view, limit_seconds, **_questions(modules))
                 compiling = pool.submit(compile_all, view, php, modules, limit_seconds)
