@@ -6,14 +6,13 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from swift_sprout.actions.hosting import HostChoice, open_host
-from swift_sprout.actions.making import Wanted, make_all
 from swift_sprout.hosts.protocol import HostOptions
 from swift_sprout.hosts.wordpress.database import own_server
 from swift_sprout.hosts.wordpress.kit import KIT
 from swift_sprout.hosts.wordpress.php import find_php, options
 
 from .measure import Row, command, compare
-from .places import PROGRAM, PYTHON, WORDPRESS
+from .places import PROGRAM, PYTHON, WORDPRESS, make_beacons
 
 BARE_BOOT = """
 import http.client, socket, subprocess, sys, time
@@ -35,19 +34,6 @@ for path in paths:
     connection.close()
 server.kill()
 """
-BRIEF = """
-[module]
-name = "Beacon {number}"
-internal = "beacon_{number}"
-[[record]]
-name = "Lamp"
-fields = ["colour: text(20)", "lit: yes/no"]
-[[page]]
-path = "/"
-title = "Lamps"
-shows = "Lamp"
-view = "list"
-"""
 
 
 def checking(folder: Path) -> Iterator[Row]:
@@ -55,14 +41,8 @@ def checking(folder: Path) -> Iterator[Row]:
     host = folder / "quay"
     host.mkdir()
     KIT.build_demo(host, HostOptions(str(WORDPRESS)))
-    briefs = []
-    for number in range(20):
-        path = folder / f"beacon_{number}.toml"
-        path.write_text(BRIEF.format(number=number))
-        briefs.append(str(path))
     opened = open_host(HostChoice(str(host), "wordpress"))
-    make_all(opened, Wanted(briefs=tuple(briefs)), preview=False)
-    names = [f"beacon-{number}" for number in range(20)]
+    names = [name.replace("_", "-") for name in make_beacons(folder, host, "wordpress", "list")]
     for name in names:
         opened.host.turn(name, True)
     php = find_php(None)

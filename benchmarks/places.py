@@ -27,3 +27,33 @@ def build_site(folder: Path) -> Path:
     shutil.copytree(WORLD / "django", site, ignore=shutil.ignore_patterns("__pycache__"))
     command([DJANGO, "manage.py", "migrate", "--no-input", "-v", "0"], site)()
     return site
+
+
+BEACON = """
+[module]
+name = "Beacon {number}"
+internal = "beacon_{number}"
+[[record]]
+name = "Lamp"
+fields = ["colour: text(20)", "lit: yes/no"]
+[[page]]
+path = "/"
+title = "Lamps"
+shows = "Lamp"
+view = "{view}"
+"""
+
+
+def make_beacons(folder: Path, host: Path, kit: str, view: str) -> list[str]:
+    """Make 20 small modules on a host and return their internal names; ``view`` is how their one page shows records."""
+    from swift_sprout.actions.hosting import HostChoice, open_host
+    from swift_sprout.actions.making import Wanted, make_all
+
+    briefs = []
+    names = [f"beacon_{number}" for number in range(20)]
+    for number, name in enumerate(names):
+        path = folder / f"{name}.toml"
+        path.write_text(BEACON.format(number=number, view=view))
+        briefs.append(str(path))
+    make_all(open_host(HostChoice(str(host), kit, str(INTERPRETERS[kit]))), Wanted(briefs=tuple(briefs)), preview=False)
+    return names

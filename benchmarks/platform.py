@@ -6,13 +6,11 @@ import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
-from swift_sprout.actions.hosting import HostChoice, open_host
-from swift_sprout.actions.making import Wanted, make_all
 from swift_sprout.hosts.protocol import HostOptions
 from swift_sprout.hosts.trytond.kit import KIT
 
 from .measure import Row, command, compare
-from .places import PROGRAM, PYTHON, TRYTOND, TRYTOND_MODULES
+from .places import PROGRAM, PYTHON, TRYTOND, TRYTOND_MODULES, make_beacons
 
 DATABASE = "brindle_quay"
 BARE_BOOT = """
@@ -45,18 +43,6 @@ for folder in pathlib.Path(sys.argv[1]).iterdir():
     for path in [*folder.glob("*.xml"), *folder.glob("view/*.xml")]:
         xml.parsers.expat.ParserCreate().Parse(path.read_bytes(), True)
 """
-BRIEF = """
-[module]
-name = "Beacon {number}"
-internal = "beacon_{number}"
-[[record]]
-name = "Lamp"
-fields = ["colour: text(20)", "lit: yes/no"]
-[[page]]
-path = "/"
-title = "Lamps"
-shows = "Lamp"
-"""
 
 
 def checking(folder: Path) -> Iterator[Row]:
@@ -64,14 +50,7 @@ def checking(folder: Path) -> Iterator[Row]:
     host = folder / "platform"
     host.mkdir()
     KIT.build_demo(host, HostOptions(str(TRYTOND)))
-    briefs = []
-    for number in range(20):
-        path = folder / f"beacon_{number}.toml"
-        path.write_text(BRIEF.format(number=number))
-        briefs.append(str(path))
-    choice = HostChoice(str(host), "trytond", str(TRYTOND))
-    make_all(open_host(choice), Wanted(briefs=tuple(briefs)), preview=False)
-    names = [f"beacon_{number}" for number in range(20)]
+    names = make_beacons(folder, host, "trytond", "list and one")
     for name in names:
         points = host / "modules" / f"{name}-0.1.0.dist-info"
         points.mkdir()

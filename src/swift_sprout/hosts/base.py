@@ -18,7 +18,6 @@ from ..core.changes import ChangeSet
 from ..core.errors import Refused, SproutError, WrongUse
 from ..core.graphs import ModuleGraph, Need, Node
 from ..core.hostfacts import Missing, ModuleState, Place, StepRun
-from ..core.made import MADE_FILE, Made
 from ..core.nearest import did_you_mean
 from ..core.results import ModuleCheck, SetupCheck
 from ..core.surveys import HostFacts
@@ -137,16 +136,11 @@ class BaseHost(ABC):
 
     def compose(self, brief: Brief, place: Place) -> ChangeSet:
         """Return the change set that makes a module of a brief."""
+        from .making import free_folder, making
+
         label = self.label(brief.name)
-        folder = label if place.folder == "." else f"{place.folder}/{label}"
-        target = self.root / folder
-        if target.exists() and any(target.iterdir()):
-            raise Refused("folder-taken", f"{folder} is there already; nothing was changed.", "Choose another name.")
-        files = self.generate(label, brief)
-        changes = ChangeSet(f"new {label}")
-        for name, content in {**files, MADE_FILE: Made.of(self.data.id, files).content()}.items():
-            changes.add(f"{folder}/{name}", None, content)
-        return changes
+        folder = free_folder(self.root, place, label)
+        return making(self.data, label, folder, self.generate(label, brief), {})
 
     def generate(
         self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None

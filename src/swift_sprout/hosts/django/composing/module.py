@@ -10,9 +10,9 @@ from ....core.brieftext import brief_text
 from ....core.changes import ChangeSet
 from ....core.errors import Refused
 from ....core.hostfacts import Place
-from ....core.made import MADE_FILE, Made
 from ...generating import files_of, templates_of
 from ...kitdata import KitData
+from ...making import free_folder, making
 from ...naming import check_inner_names
 from ...rendering import python_docstring
 from ..reading.templates import site_layout
@@ -26,27 +26,14 @@ from .shared import Site, Values, lines
 def compose(view: HostView, data: KitData, brief: Brief, place: Place) -> ChangeSet:
     """Return the change set that makes a module; raises Refused when something stands in its place already."""
     label = brief.name.snake
-    folder = label if place.folder == "." else f"{place.folder}/{label}"
-    target = view.root / folder
-    if target.exists() and any(target.iterdir()):
-        raise Refused(
-            "folder-taken",
-            f"{folder} is there already and not empty; nothing was changed.",
-            "Choose another name, or move the folder away.",
-        )
+    folder = free_folder(view.root, place, label)
     refuse_taken_addresses(view, brief)
     dotted = f"{place.prefix}.{label}" if place.prefix else label
     site = Site(dotted, *site_layout(view))
     files = generate(data, brief, site)
     first = migrations.initial(templates_of(data), data, brief)
-    made = Made.of(data.id, files)
-    changes = ChangeSet(f"new {label}")
-    for name, content in files.items():
-        changes.add(f"{folder}/{name}", None, content)
-        if name == "migrations/__init__.py" and first is not None:
-            changes.add(f"{folder}/migrations/{first.name}.py", None, first.text.encode("utf-8"))
-    changes.add(f"{folder}/{MADE_FILE}", None, made.content())
-    return changes
+    further = {f"migrations/{first.name}.py": first.text.encode("utf-8")} if first is not None else {}
+    return making(data, label, folder, files, further)
 
 
 def refuse_taken_addresses(view: HostView, brief: Brief, own: str = "") -> None:

@@ -8,10 +8,9 @@ from typing import TYPE_CHECKING
 from ....core.brief import BRIEF_FILE, Brief
 from ....core.brieftext import brief_text
 from ....core.changes import ChangeSet
-from ....core.errors import Refused
-from ....core.made import MADE_FILE, Made
 from ...generating import files_of
 from ...kitdata import KitData
+from ...making import free_folder, making
 from ...naming import check_inner_names
 from ...rendering import python_docstring
 from .own_tests import own_test_values
@@ -30,20 +29,8 @@ _ASSET_TYPES = {"css": "text/css", "js": "text/javascript", "svg": "image/svg+xm
 def compose(root: Path, data: KitData, brief: Brief, place: Place) -> ChangeSet:
     """Return the change set that makes a module; raises Refused when something stands in its place already."""
     label = brief.name.snake
-    folder = label if place.folder == "." else f"{place.folder}/{label}"
-    target = root / folder
-    if target.exists() and any(target.iterdir()):
-        raise Refused(
-            "folder-taken",
-            f"{folder} is there already and not empty; nothing was changed.",
-            "Choose another name, or move the folder away.",
-        )
-    files = generate(data, brief)
-    changes = ChangeSet(f"new {label}")
-    for name, content in files.items():
-        changes.add(f"{folder}/{name}", None, content)
-    changes.add(f"{folder}/{MADE_FILE}", None, Made.of(data.id, files).content())
-    return changes
+    folder = free_folder(root, place, label)
+    return making(data, label, folder, generate(data, brief), {})
 
 
 def generate(

@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING
 from ....core.brief import BRIEF_FILE, Brief
 from ....core.brieftext import brief_text
 from ....core.changes import ChangeSet
-from ....core.errors import Problem, Refused, WrongUse
-from ....core.made import MADE_FILE, Made
+from ....core.errors import Problem, WrongUse
 from ...generating import files_of
 from ...kitdata import KitData
+from ...making import free_folder, making
 from ...rendering import php_text
 from .contents import catalogues
 from .pages import (
@@ -39,19 +39,8 @@ if TYPE_CHECKING:
 def compose(root: Path, data: KitData, brief: Brief, place: Place) -> ChangeSet:
     """Return the change set that makes a module; raises Refused when something stands in its place already."""
     label = brief.name.kebab
-    folder = f"{place.folder}/{label}"
-    target = root / folder
-    if target.exists() and (not target.is_dir() or any(target.iterdir())):
-        raise Refused(
-            "folder-taken",
-            f"{folder} is there already and not empty; nothing was changed.",
-            "Choose another name, or move the folder away.",
-        )
-    files = generate(data, brief)
-    changes = ChangeSet(f"new {label}")
-    for name, content in {**files, MADE_FILE: Made.of(data.id, files).content()}.items():
-        changes.add(f"{folder}/{name}", None, content)
-    return changes
+    folder = free_folder(root, place, label)
+    return making(data, label, folder, generate(data, brief), {})
 
 
 def generate(data: KitData, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None) -> dict[str, bytes]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from .....core.nearest import nearest
+from ..examination import near_text
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
@@ -48,10 +48,8 @@ def includes(one: Examination) -> Iterator[Finding]:
             target = (file.path.parent / path).resolve()
             if one.module.folder.resolve() in target.parents and not target.exists():
                 beside = [other.name for other in target.parent.glob("*.php")] if target.parent.is_dir() else []
-                near = nearest(target.name, beside)
-                yield one.find(
-                    "registered.include-absent", file.path, line, path=path, near=f"; near is {near}" if near else ""
-                )
+                near = near_text(target.name, beside)
+                yield one.find("registered.include-absent", file.path, line, path=path, near=near)
 
 
 def classes(one: Examination) -> Iterator[Finding]:
@@ -112,11 +110,9 @@ def _absent(one: Examination, name: str, wanted: Path | None, file: PhpFile, lin
                 return one.find("registered.namespace", wanted, held.line, name=name, held=held.name)
             return one.find("registered.class-name", wanted, held.line, name=name, held=held.name)
     known = [other.name for other, _ in one.module.classes.values()]
-    near = nearest(name, known)
+    near = near_text(name, known)
     where = f" in {one.view.relative(wanted)}" if wanted is not None else ""
-    return one.find(
-        "registered.class-absent", file.path, line, name=name, where=where, near=f"; near is {near}" if near else ""
-    )
+    return one.find("registered.class-absent", file.path, line, name=name, where=where, near=near)
 
 
 def _included(one: Examination, holder: PhpFile) -> bool:
@@ -147,62 +143,28 @@ def _wrong(one: Examination, file: PhpFile, call: Call, target: Target) -> Findi
         held = module.classes.get(target.owner.lower())
         if held is None:
             return None
-        there = module.method(target.owner, target.name)
-        if there is False:
-            near = nearest(target.name, [one.name for one in held[0].methods.values()])
-            return one.find(
-                "registered.callback-absent",
-                file.path,
-                target.line,
-                what=f"{target.owner}::{target.name}",
-                where=where,
-                near=f"; near is {near}" if near else "",
-            )
+        whole = f"{target.owner}::{target.name}"
+        if module.method(target.owner, target.name) is False:
+            return _not_there(one, file, target, whole, where, [each.name for each in held[0].methods.values()])
         method = held[0].methods.get(target.name.lower())
         if method is not None and not method.public:
-            return one.find(
-                "registered.callback-private",
-                file.path,
-                target.line,
-                what=f"{target.owner}::{target.name}",
-                where=where,
-            )
+            return one.find("registered.callback-private", file.path, target.line, what=whole, where=where)
         return None
-    root = module.namespace
-    if not target.name or not target.name.replace("\\", "").replace("_", "").isalnum():
+    root, name = module.namespace, target.name
+    if not name or not name.replace("\\", "").replace("_", "").isalnum() or name.lower() in module.functions:
         return None
-    if target.name.lower() in module.functions:
-        return None
-    if "\\" in target.name and root and target.name.lower().startswith(root.lower() + "\\"):
-        near = nearest(target.name, list(module.functions))
-        return one.find(
-            "registered.callback-absent",
-            file.path,
-            target.line,
-            what=target.name,
-            where=where,
-            near=f"; near is {near}" if near else "",
-        )
-    if "\\" not in target.name and root and f"{root}\\{target.name}".lower() in module.functions:
-        return one.find(
-            "registered.callback-namespace",
-            file.path,
-            target.line,
-            what=target.name,
-            whole=f"{root}\\{target.name}",
-            where=where,
-        )
-    if "\\" not in target.name and not root and _like_own(one, target.name):
-        near = nearest(target.name, list(module.functions))
-        return one.find(
-            "registered.callback-absent",
-            file.path,
-            target.line,
-            what=target.name,
-            where=where,
-            near=f"; near is {near}" if near else "",
-        )
+    if "\\" not in name and root and f"{root}\\{name}".lower() in module.functions:
+        whole = f"{root}\\{name}"
+        return one.find("registered.callback-namespace", file.path, target.line, what=name, whole=whole, where=where)
+    inside = root and name.lower().startswith(root.lower() + "\\")
+    if inside or ("\\" not in name and not root and _like_own(one, name)):
+        return _not_there(one, file, target, name, where, list(module.functions))
     return None
+
+
+def _not_there(one: Examination, file: PhpFile, target: Target, what: str, where: str, known: list[str]) -> Finding:
+    near = near_text(target.name, known)
+    return one.find("registered.callback-absent", file.path, target.line, what=what, where=where, near=near)
 
 
 def _like_own(one: Examination, name: str) -> bool:

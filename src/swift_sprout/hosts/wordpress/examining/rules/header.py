@@ -6,8 +6,8 @@ import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from .....core.nearest import nearest
 from ...reading.header import READ_BYTES
+from ..examination import near_text
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
@@ -86,7 +86,7 @@ def _domain(one: Examination) -> Iterator[Finding]:
         return
     for domain, (path, line, count) in sorted(asked.items()):
         if domain not in loaded and domain != "default":
-            near = nearest(domain, [str(name) for name in loaded])
+            near = near_text(domain, [str(name) for name in loaded])
             yield one.find(
                 "described.text-domain",
                 str(path),
@@ -94,7 +94,7 @@ def _domain(one: Examination) -> Iterator[Finding]:
                 domain=domain,
                 count=count,
                 loaded=", ".join(sorted(map(str, loaded))),
-                near=near or "",
+                near=near,
             )
 
 
@@ -115,13 +115,13 @@ def requirements(one: Examination) -> Iterator[Finding]:
     known = {other.name: other for other in view.modules}
     for need in module.needs:
         if need not in known:
-            near = nearest(need, known)
+            near = near_text(need, known)
             yield one.find(
                 "compatible.need-absent",
                 main,
                 lines["Requires Plugins"],
                 need=need,
-                near=f"; near is {near}" if near else "",
+                near=near,
             )
     trail = _circle(one)
     if trail:

@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from .....core.nearest import nearest
 from ...reading.syntax import text_of
+from ..examination import near_text
 from .routes import hooked_on
 
 if TYPE_CHECKING:
@@ -101,10 +101,8 @@ def assets(one: Examination) -> Iterator[Finding]:
             continue
         if not (folder / path.lstrip("/")).is_file():
             beside = (folder / path.lstrip("/")).parent
-            near = nearest(Path(path).name, [one.name for one in beside.iterdir()] if beside.is_dir() else [])
-            yield one.find(
-                "placed.asset-absent", file.path, call.line, path=path, near=f"; near is {near}" if near else ""
-            )
+            near = near_text(Path(path).name, [one.name for one in beside.iterdir()] if beside.is_dir() else [])
+            yield one.find("placed.asset-absent", file.path, call.line, path=path, near=near)
 
 
 def catalogues(one: Examination) -> Iterator[Finding]:
@@ -189,10 +187,8 @@ def placed(one: Examination) -> Iterator[Finding]:
             and parent not in slugs
             and not parent.endswith(".php")
         ):
-            near = nearest(parent, slugs)
-            yield one.find(
-                "placed.parent-absent", file.path, call.line, parent=parent, near=f"; near is {near}" if near else ""
-            )
+            near = near_text(parent, slugs)
+            yield one.find("placed.parent-absent", file.path, call.line, parent=parent, near=near)
         elif (
             isinstance(parent, str)
             and parent.endswith(".php")

@@ -6,8 +6,8 @@ import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from .....core.nearest import nearest
 from ...reading.routes import pages_of, rest_routes_of
+from ..examination import near_text
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
@@ -103,13 +103,13 @@ def rules(one: Examination) -> Iterator[Finding]:
             continue
         for variable in page.variables:
             if known is not None and variable not in known and variable not in HOST_VARIABLES:
-                near = nearest(variable, known)
+                near = near_text(variable, known)
                 yield one.find(
                     "routed.variable-unknown",
                     path,
                     page.line,
                     variable=variable,
-                    near=f"; near is {near}" if near else "",
+                    near=near,
                 )
         for variable, value in _names(page.query):
             if variable in named and not texts.get(value):
