@@ -176,3 +176,23 @@ class Folders(Case):
         self.assertTrue(os.path.samefile(target / "media/film.bin", self.folder / "host/media/film.bin"))
         self.assertFalse(os.path.samefile(target / "manage.py", self.folder / "host/manage.py"))
         self.assertEqual((target / "link.py").read_text(), "x")
+
+
+class Tails(unittest.TestCase):
+    def test_a_stream_that_its_owner_closes_ends_the_reading_in_silence(self):
+        import contextlib
+        import io
+        import threading
+
+        failed: list[object] = []
+        before, threading.excepthook = threading.excepthook, failed.append
+        self.addCleanup(setattr, threading, "excepthook", before)
+        with contextlib.redirect_stderr(io.StringIO()):
+            for _ in range(20):
+                started = process.start(["sh", "-c", "echo here; sleep 30"], Path("/"))
+                assert started.stdout is not None
+                reader = process.TailReader(started.stdout)
+                process.end(started)
+                started.stdout.close()
+                reader.text()
+        self.assertEqual(failed, [])

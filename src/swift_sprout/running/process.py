@@ -25,11 +25,17 @@ class TailReader:
         self._thread.start()
 
     def _read(self) -> None:
-        while chunk := os.read(self._stream.fileno(), 65536):
+        while chunk := self._more():
             self.total += len(chunk)
             self._kept += chunk
             if len(self._kept) > 2 * KEPT_BYTES:
                 del self._kept[:-KEPT_BYTES]
+
+    def _more(self) -> bytes:
+        try:
+            return os.read(self._stream.fileno(), 65536)
+        except (OSError, ValueError):  # whoever owns the stream has closed it
+            return b""
 
     def text(self, wait_seconds: float = 1.0) -> str:
         """Return the kept end of what was read, control characters made visible."""
