@@ -50,7 +50,7 @@ def checking(folder: Path) -> Iterator[Row]:
     script = folder / "bare_boot.py"
     script.write_text(BARE_BOOT)
     words = folder / "words.txt"
-    words.write_text("\n".join([php.path, *options(False)]))
+    words.write_text("\n".join([php.path, *options()]))
     pages = " ".join(f"/{name}/" for name in names)
     floor = f"{PYTHON} {script} 8917 {host} {pages} < {words}"
     yield compare(

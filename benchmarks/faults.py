@@ -87,7 +87,7 @@ def move_host(kit: str, healthy: Path, site: Path) -> None:
     for entry in healthy.iterdir():
         if entry.is_dir():
             copy = os.link if entry.name in LINKED else shutil.copy2
-            left_out = shutil.ignore_patterns("socket", "server.pid")
+            left_out = shutil.ignore_patterns("socket", "server.pid", "users", "started-for-a-command")
             shutil.copytree(entry, site / entry.name, copy_function=copy, ignore=left_out)
         else:
             shutil.copy2(entry, site / entry.name)

@@ -19,6 +19,10 @@ def run() -> None:
     from .cli.main import main
 
     status = main(sys.argv[1:])
+    if "swift_sprout.running.process" in sys.modules:
+        from .running.process import end_all
+
+        end_all()
     try:
         sys.stdout.flush()
         sys.stderr.flush()

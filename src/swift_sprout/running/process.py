@@ -7,7 +7,7 @@ import signal
 import subprocess
 import threading
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import IO, NamedTuple
 
@@ -74,6 +74,25 @@ def start(
         stderr=stderr,
         start_new_session=True,
     )
+
+
+_LET_GO: list[Callable[[], object]] = []
+
+
+def at_end(let_go: Callable[[], object]) -> None:
+    """Have something done when this program ends, in whatever way it can still act; the same thing is done once."""
+    if not _LET_GO:
+        import atexit
+
+        atexit.register(end_all)
+    if let_go not in _LET_GO:
+        _LET_GO.append(let_go)
+
+
+def end_all() -> None:
+    """Do what was asked for at the end, last first."""
+    while _LET_GO:
+        _LET_GO.pop()()
 
 
 def end(process: subprocess.Popen[bytes], grace_seconds: float = 3.0) -> None:

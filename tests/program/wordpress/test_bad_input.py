@@ -1,6 +1,12 @@
 """What is wrong around modules: programs that are missing, a database that is down, archives, modules that break."""
 
+import json
 import os
+import signal
+import subprocess
+import sys
+import tempfile
+import time
 import zipfile
 from pathlib import Path
 
@@ -209,3 +215,74 @@ class Archives(WordPressCase):
         ran = sprout("prove", "x.zip", "--host", self.folder / "django")
         self.assertEqual(ran.status, 2)
         self.assertIn("[not-packed]", ran.err)
+
+
+class Servers(WordPressCase):
+    """The host's own database server: there while it is needed, and gone when the last one that uses it has gone."""
+
+    def running(self) -> list[str]:
+        found = []
+        for place in Path("/proc").glob("[0-9]*/cmdline"):
+            try:
+                words = place.read_bytes().split(b"\0")
+            except OSError:
+                continue
+            if words[0].endswith(b"mariadbd") and any(str(self.site).encode() in word for word in words):
+                found.append(place.parent.name)
+        return found
+
+    def test_no_command_leaves_a_server_behind(self):
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        for words in (
+            ("enable", "tide_board"),
+            ("survey",),
+            ("check",),
+            ("check", "--sandbox"),
+            ("why", "tide_board"),
+            ("settle",),
+            ("check", "no_such_module"),
+        ):
+            self.sprout(*words)
+            self.assertEqual(self.running(), [], words)
+        left = [
+            path for path in Path(tempfile.gettempdir()).glob("swift-sprout-*") if (path / ".sandbox-database").exists()
+        ]
+        self.assertEqual(left, [])
+
+    def test_two_at_once_share_it_and_the_last_one_ends_it(self):
+        words = [sys.executable, "-m", "swift_sprout", "check", "--host", str(self.site), "--format", "json"]
+        both = [subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.PIPE) for _ in range(3)]
+        for one in both:
+            out, err = one.communicate(timeout=60)
+            self.assertEqual(one.returncode, 0, err)
+            self.assertEqual(json.loads(out)["summary"]["findings"], 0)
+        self.assertEqual(self.running(), [])
+
+    def test_a_server_of_a_run_that_was_killed_is_ended_by_the_next(self):
+        words = [sys.executable, "-m", "swift_sprout", "serve", "--host", str(self.site)]
+        served = subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, start_new_session=True)
+        assert served.stdout is not None
+        self.assertIn(b"Serving on", served.stdout.readline())
+        served.kill()
+        served.wait()
+        served.stdout.close()
+        self.assertEqual(len(self.running()), 1)
+        self.assert_ok(self.sprout("survey"))
+        self.assertEqual(self.running(), [])
+        for place in Path("/proc").glob("[0-9]*/cmdline"):  # PHP's own server, which was killed with nobody to end it
+            if str(self.site).encode() in place.read_bytes():
+                os.kill(int(place.parent.name), signal.SIGKILL)
+
+    def test_a_server_that_somebody_else_has_started_stays(self):
+        from swift_sprout.hosts.wordpress.database import own_server
+
+        server = own_server(self.site)
+        assert server is not None
+        with subprocess.Popen(server.command(), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) as other:
+            for _ in range(500):
+                if server.answers():
+                    break
+                time.sleep(0.02)
+            self.assert_ok(self.sprout("check"))
+            self.assertIsNone(other.poll())
+            other.terminate()

@@ -133,7 +133,7 @@ class Pages:
         self._folder = tempfile.TemporaryDirectory(prefix="swift-sprout-")
         self._log = Path(self._folder.name) / "requests.log"
         self._number = 0
-        self._command = [php.path, *options(False), "-t", str(view.root)]
+        self._command = [php.path, *options(), "-t", str(view.root)]
         self._root = view.root
         self._environment = {
             "SPROUT_LOG": str(self._log),

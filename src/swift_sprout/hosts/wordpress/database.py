@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
-import atexit
+import fcntl
+import os
+import signal
 import subprocess
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
 
@@ -14,7 +18,7 @@ from ...running import process
 OWN_SERVER = "database/mariadb.cnf"
 LONGEST_SOCKET = 106  # bytes in the address of a socket on Linux
 PACKAGE = "mariadb-server-core"
-_STARTED: dict[str, subprocess.Popen[bytes]] = {}
+_CHILDREN: dict[str, subprocess.Popen[bytes]] = {}  # those that this program has started, by their folders
 
 
 class Server(NamedTuple):
@@ -74,39 +78,111 @@ class Server(NamedTuple):
             )
 
     def start(self, limit_seconds: float) -> None:
-        """Start it where it does not listen already; it ends with this program. Raises HostFailed."""
-        if self.answers():
-            return
+        """Start it where it does not listen already; raises HostFailed.
+
+        It ends with the last of the programs that use it, and only if one of them has started it.
+        """
         if len(str(self.socket).encode()) > LONGEST_SOCKET:
             raise HostFailed(
                 "database-down",
                 f"The path of the database's socket is too long for this system: {self.socket}",
                 "Move the host to a folder with a shorter path.",
             )
-        started = process.start(self.command(), self.folder)
-        assert started.stdout is not None
-        output = process.TailReader(started.stdout)
-        _STARTED[str(self.folder)] = started
-        atexit.register(self.stop)
+        with self._alone():
+            self._users.mkdir(exist_ok=True)
+            (self._users / str(os.getpid())).touch()
+            process.at_end(self.stop)
+            if not self.answers():
+                self._start(limit_seconds)
+
+    def _start(self, limit_seconds: float) -> None:
+        log = self.folder / "server.log"
+        with log.open("wb") as written:
+            started = process.start(self.command(), self.folder, stdout=written.fileno())
+        _CHILDREN[str(self.folder)] = started
+        self._started_here.touch()
         deadline = time.monotonic() + limit_seconds
         while time.monotonic() < deadline and started.poll() is None:
             if self.answers():
                 return
-            time.sleep(0.02)
-        self.stop()
+            time.sleep(0.01)
+        process.end(started, 20)
+        self._started_here.unlink(missing_ok=True)
         raise HostFailed(
             "database-down",
-            f"The host's own database server does not start: {_last(output.text().encode())}",
+            f"The host's own database server does not start: {_last(log.read_bytes())}",
             f"Its data lie in {self.data}; another server may hold them.",
         )
 
     def stop(self) -> None:
-        """End it, when this program started it."""
-        started = _STARTED.pop(str(self.folder), None)
-        if started is not None:
-            process.end(started, 20)
-            if started.stdout is not None:
-                started.stdout.close()
+        """Let it go: end it, when no other program uses it and it was started for one."""
+        child = _CHILDREN.pop(str(self.folder), None)
+        if not self._users.is_dir():
+            if child is not None:  # its folder has gone already, as a sandbox's does
+                process.end(child)
+            return
+        with self._alone():
+            (self._users / str(os.getpid())).unlink(missing_ok=True)
+            for user in self._users.iterdir():
+                if Path("/proc", user.name).exists():
+                    return
+                user.unlink()  # it was killed before it could let go
+            if self._started_here.exists():
+                self._end()
+                self._started_here.unlink()
+                if child is not None:
+                    child.wait()
+
+    def _end(self) -> None:
+        try:
+            number = int((self.folder / "server.pid").read_text())
+        except (OSError, ValueError):
+            return
+        for sort in (signal.SIGTERM, signal.SIGKILL):
+            try:
+                os.kill(number, sort)
+            except (ProcessLookupError, PermissionError):
+                return
+            deadline = time.monotonic() + 20
+            while time.monotonic() < deadline:
+                if not _runs(number):
+                    return
+                time.sleep(0.01)
+
+    @property
+    def _users(self) -> Path:
+        return self.folder / "users"
+
+    @property
+    def _started_here(self) -> Path:
+        return self.folder / "started-for-a-command"
+
+    @contextmanager
+    def _alone(self) -> Iterator[None]:
+        """Keep other programs from starting or ending it meanwhile."""
+        try:
+            held = os.open(self.folder, os.O_RDONLY)
+        except OSError:  # the host has gone
+            yield
+            return
+        try:
+            fcntl.flock(held, fcntl.LOCK_EX)
+            yield
+        finally:
+            os.close(held)
+
+
+def _runs(number: int) -> bool:
+    """True while a process runs; one that has ended and was not yet asked for how is over."""
+    try:
+        os.waitpid(number, os.WNOHANG)
+    except ChildProcessError:
+        pass
+    try:
+        text = Path("/proc", str(number), "stat").read_text()
+    except OSError:
+        return False
+    return text.rpartition(")")[2].split()[0] != "Z"
 
 
 def own_server(root: Path) -> Server | None:

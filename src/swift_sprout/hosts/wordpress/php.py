@@ -8,6 +8,7 @@ import re
 import shutil
 import tempfile
 from collections.abc import Mapping, Sequence
+from functools import cached_property
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -19,18 +20,34 @@ PACKAGES = "php8.2-cli php8.2-mysql mariadb-server-core"
 NEEDED_EXTENSIONS = ("mysqli", "json")
 
 
-class Php(NamedTuple):
-    """A PHP program: its path, its version, and how it was found."""
+class Php:
+    """A PHP program: its path, and how it was found; what it can do is asked of it when that is needed."""
 
-    path: str
-    version: str
-    origin: str
-    extensions: frozenset[str]
+    def __init__(self, path: str, origin: str) -> None:
+        self.path = path
+        self.origin = origin
+
+    @cached_property
+    def _told(self) -> tuple[str, frozenset[str]]:
+        code = "echo json_encode([PHP_VERSION, get_loaded_extensions()]);"
+        try:
+            ended = run([self.path, "-r", code], Path.cwd(), 20)
+            version, extensions = json.loads(ended.output.strip().splitlines()[-1])
+        except (OSError, ValueError, IndexError):
+            raise HostFailed(
+                "no-php", f"--runtime {self.path}: that is no PHP program.", f"Install {PACKAGES}, or name another."
+            ) from None
+        return str(version), frozenset(str(one).lower() for one in extensions)
+
+    @property
+    def version(self) -> str:
+        """Its version; raises HostFailed when it is no PHP."""
+        return self._told[0]
 
     @property
     def missing(self) -> list[str]:
-        """Return the extensions without which the host cannot run."""
-        return [one for one in NEEDED_EXTENSIONS if one not in self.extensions]
+        """The extensions without which the host cannot run; raises HostFailed when it is no PHP."""
+        return [one for one in NEEDED_EXTENSIONS if one not in self._told[1]]
 
 
 class Told(NamedTuple):
@@ -42,40 +59,30 @@ class Told(NamedTuple):
 
 
 def find_php(given: str | None) -> Php | None:
-    """Return the PHP program: the one that ``--runtime`` names, else that of the path; None when there is none.
-
-    Raises HostFailed when what was named is no PHP.
-    """
-    found = given if given and not Path(given).is_dir() else None
-    path = found or shutil.which("php")
-    if path is None:
-        return None
-    code = "echo json_encode([PHP_VERSION, get_loaded_extensions()]);"
-    try:
-        ended = run([path, "-r", code], Path.cwd(), 20)
-        version, extensions = json.loads(ended.output.strip().splitlines()[-1])
-    except (OSError, ValueError, IndexError):
-        raise HostFailed(
-            "no-php", f"--runtime {path}: that is no PHP program.", f"Install {PACKAGES}, or name another."
-        ) from None
-    names = frozenset(str(one).lower() for one in extensions)
-    return Php(path, str(version), "--runtime" if found else "on the path", names)
+    """Return the PHP program: the one that ``--runtime`` names, else that of the path; None when there is none."""
+    named = given if given and not Path(given).is_dir() else None
+    path = named or shutil.which("php")
+    return None if path is None else Php(path, "--runtime" if named else "on the path")
 
 
 def need_php(php: Php | None) -> Php:
-    """Return the PHP program; raises HostFailed, naming the packages, when it or an extension of it is missing."""
+    """Return the PHP program; raises HostFailed, naming the packages, when there is none."""
     if php is None:
         raise HostFailed(
             "no-php", "There is no PHP here.", f"Install the packages {PACKAGES}, or name a PHP with --runtime PATH."
         )
+    return php
+
+
+def refuse_what_lacks(php: Php) -> None:
+    """Raise HostFailed where a PHP is none, or lacks what the host needs: asked when a script did not answer."""
     if php.missing:
         raise HostFailed(
             "no-php", f"{php.path} lacks the extension {', '.join(php.missing)}.", f"Install the packages {PACKAGES}."
         )
-    return php
 
 
-def options(guarded: bool = True) -> list[str]:
+def options() -> list[str]:
     """Return the options of PHP under which the host runs quickly, and never sees a stale file."""
     cache = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache") / "swift-sprout" / "php"
     try:
@@ -94,8 +101,6 @@ def options(guarded: bool = True) -> list[str]:
         "html_errors": "0",
         "memory_limit": "512M",
     }
-    if guarded:
-        given["auto_prepend_file"] = str(PROBE / "guard.php")
     return [word for key, value in given.items() for word in ("-d", f"{key}={value}")]
 
 
@@ -106,14 +111,17 @@ def tell(
     question: Mapping[str, Any],
     limit_seconds: float,
     environment: Mapping[str, str] | None = None,
-    guarded: bool = False,
 ) -> Told:
     """Run one of the kit's scripts with a question and return what it told."""
     with tempfile.TemporaryDirectory(prefix="swift-sprout-") as folder:
         asked = Path(folder) / "question.json"
         asked.write_text(json.dumps({"root": str(root), **question}), "utf-8")
         given = {"SPROUT_QUESTION": str(asked), **(environment or {})}
-        ended = run([php.path, *options(guarded), str(PROBE / script)], root, limit_seconds, given)
+        try:
+            ended = run([php.path, *options(), str(PROBE / script)], root, limit_seconds, given)
+        except OSError:
+            refuse_what_lacks(php)
+            raise
         told = asked.with_suffix(".answers")
         answers: dict[str, Any] = {}
         if told.is_file():
@@ -125,6 +133,8 @@ def tell(
                 if "screen" in told_one:  # told one by one
                     answers.setdefault("screen", {}).update(told_one.pop("screen"))
                 answers |= told_one
+    if not answers and ended.status is not None:
+        refuse_what_lacks(php)
     return Told(answers, ended.status, ended.output)
 
 
@@ -135,5 +145,5 @@ def last_line(text: str) -> str:
 
 
 def words(php: Php, extra: Sequence[str] = ()) -> list[str]:
-    """Return the command line that begins with PHP and its options, unguarded."""
-    return [php.path, *options(False), *extra]
+    """Return the command line that begins with PHP and its options."""
+    return [php.path, *options(), *extra]

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from ...core.errors import HostFailed
 from ...core.hostfacts import Missing, ModuleState, Place
 from ...core.surveys import HostFacts
-from .php import NEEDED_EXTENSIONS, PACKAGES
+from .php import PACKAGES, Php
 from .view import CONFIGURATION
 
 if TYPE_CHECKING:
@@ -20,22 +20,11 @@ def facts(
     """Tell what is known of the host; ``live`` loads it as well and asks what it found itself."""
     found = HostFacts(view.data.id, view.data.title, str(view.root), view.version)
     found.places, found.modules = places, modules
-    try:
-        php = view.php
-    except HostFailed as error:
-        php = None
-        found.notes.append(error.sentence)
+    php = view.php
     if php is None:
         found.missing.append(Missing("no PHP", f"install {PACKAGES}, or name a PHP with --runtime PATH"))
     else:
-        found.runtime, found.runtime_origin = f"PHP {php.version} ({php.path})", php.origin
-        found.missing += [Missing(f"PHP without {one}", f"install {PACKAGES}") for one in php.missing]
-        if not set(NEEDED_EXTENSIONS) - php.extensions and _older(
-            php.version, view.data.raw["own"]["header"]["least_php"]
-        ):
-            found.notes.append(
-                f"PHP {php.version} is older than {view.data.raw['least_php']}, which made modules need."
-            )
+        _tell_php(found, php, view.data.raw["own"]["header"]["least_php"])
     if view.configuration is None:
         found.missing.append(Missing(f"no {CONFIGURATION}", "install the host first"))
     else:
@@ -52,6 +41,18 @@ def facts(
         found.modules = _asked(view, modules, limit_seconds)
     found.notes += view.data.unsure_about(view.version)
     return found
+
+
+def _tell_php(found: HostFacts, php: Php, least: str) -> None:
+    """Tell what runs the host, and what it lacks."""
+    try:
+        found.runtime, found.runtime_origin = f"PHP {php.version} ({php.path})", php.origin
+    except HostFailed as error:
+        found.missing.append(Missing(error.sentence.rstrip("."), error.remedy))
+        return
+    found.missing += [Missing(f"PHP without {one}", f"install {PACKAGES}") for one in php.missing]
+    if _older(php.version, least):
+        found.notes.append(f"PHP {php.version} is older than {least}, which made modules need.")
 
 
 def _older(version: str, least: str) -> bool:

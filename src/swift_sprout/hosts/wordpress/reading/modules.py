@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from functools import cached_property
 from pathlib import Path
 
@@ -122,7 +123,7 @@ class ModuleFiles:
     @cached_property
     def reached_files(self) -> list[PhpFile]:
         """Its files that the host comes to: from the main file over what is included, and what a loader can load."""
-        by_path = {file.path.resolve(): file for file in self.loaded_files}
+        by_path = {file.path: file for file in self.loaded_files}
         loads_classes = any(call.name == "spl_autoload_register" for file in self.loaded_files for call in file.calls)
         waiting: list[PhpFile | None] = [self.main_file] if self.main_file is not None else [*self.loaded_files]
         waiting += [file for file in self.loaded_files if file.classes] if loads_classes else []
@@ -132,8 +133,13 @@ class ModuleFiles:
             if file is None or file in found:
                 continue
             found.append(file)
-            waiting += [by_path.get((file.path.parent / path).resolve()) for path, _ in file.includes]
+            waiting += [by_path.get(joined(file.path.parent, path)) for path, _ in file.includes]
         return found
+
+    @cached_property
+    def included(self) -> set[Path]:
+        """The files that its code includes by their names."""
+        return {joined(file.path.parent, path) for file in self.loaded_files for path, _ in file.includes}
 
     @cached_property
     def classes(self) -> dict[str, tuple[PhpClass, PhpFile]]:
@@ -184,6 +190,11 @@ class ModuleFiles:
             [self.place] if self.single else sorted(self.place.glob("*.php"), key=lambda path: path.stem != self.name)
         )
         return next(((path, line) for path in files if (line := nearly_header(path))), None)
+
+
+def joined(folder: Path, path: str) -> Path:
+    """Return the file that a path means from a folder; links are not followed."""
+    return Path(os.path.normpath(folder / path))
 
 
 def modules_of(root: Path) -> list[ModuleFiles]:

@@ -31,6 +31,7 @@ STATIC = (
     serving.templates,
 )
 LIVE = (
+    header.old_php,
     header.needs_that_are_off,
     code.loading,
     state.enabled,

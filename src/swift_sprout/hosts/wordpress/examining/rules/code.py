@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from ...reading.modules import joined
 from ..examination import near_text
 
 if TYPE_CHECKING:
@@ -34,7 +35,7 @@ def syntax(one: Examination) -> Iterator[Finding]:
     """Files that do not parse, and those that parse but do not compile."""
     for file in one.module.files:
         line, message = one.compiled.get(str(file.path), (0, ""))
-        if message.startswith("syntax error") or (not one.compiled and one.view.php is None and file.broken_line):
+        if message.startswith("syntax error") or (one.asked is None and not one.compiled and file.broken_line):
             reason = message or "it does not parse"
             yield one.find("registered.syntax", file.path, line or file.broken_line, reason=reason)
         elif message:
@@ -45,8 +46,8 @@ def includes(one: Examination) -> Iterator[Finding]:
     """Files that are included and are not there."""
     for file in one.module.reached_files:
         for path, line in file.includes:
-            target = (file.path.parent / path).resolve()
-            if one.module.folder.resolve() in target.parents and not target.exists():
+            target = joined(file.path.parent, path)
+            if one.module.folder in target.parents and not target.exists():
                 beside = [other.name for other in target.parent.glob("*.php")] if target.parent.is_dir() else []
                 near = near_text(target.name, beside)
                 yield one.find("registered.include-absent", file.path, line, path=path, near=near)
@@ -116,11 +117,7 @@ def _absent(one: Examination, name: str, wanted: Path | None, file: PhpFile, lin
 
 
 def _included(one: Examination, holder: PhpFile) -> bool:
-    return holder.path == one.module.main or any(
-        (file.path.parent / path).resolve() == holder.path.resolve()
-        for file in one.module.loaded_files
-        for path, _ in file.includes
-    )
+    return holder.path == one.module.main or holder.path in one.module.included
 
 
 def callbacks(one: Examination) -> Iterator[Finding]:

@@ -103,15 +103,8 @@ def requirements(one: Examination) -> Iterator[Finding]:
     module, view = one.module, one.view
     if module.main is None:
         return
-    said, lines, main = module.header.values, module.header.lines, module.main
-    php = view.php.version if view.php is not None else ""
-    for key, code, have in (
-        ("Requires at least", "compatible.host-too-old", view.version),
-        ("Requires PHP", "compatible.php-too-old", php),
-    ):
-        wanted = said.get(key, "")
-        if have and re.fullmatch(r"\d+(\.\d+)*", wanted) and _numbers(have) < _numbers(wanted):
-            yield one.find(code, main, lines[key], wanted=wanted, have=have)
+    _said, lines, main = module.header.values, module.header.lines, module.main
+    yield from _old(one, "Requires at least", "compatible.host-too-old", view.version)
     known = {other.name: other for other in view.modules}
     for need in module.needs:
         if need not in known:
@@ -126,6 +119,18 @@ def requirements(one: Examination) -> Iterator[Finding]:
     trail = _circle(one)
     if trail:
         yield one.find("compatible.circle", main, lines["Requires Plugins"], trail=" -> ".join(trail))
+
+
+def _old(one: Examination, key: str, code: str, have: str) -> Iterator[Finding]:
+    wanted = one.module.header.get(key)
+    if one.module.main is not None and have and re.fullmatch(r"\d+(\.\d+)*", wanted):
+        if _numbers(have) < _numbers(wanted):
+            yield one.find(code, one.module.main, one.module.header.lines[key], wanted=wanted, have=have)
+
+
+def old_php(one: Examination) -> Iterator[Finding]:
+    """A PHP that is older than the header asks for: the one that runs the host."""
+    yield from _old(one, "Requires PHP", "compatible.php-too-old", (one.answers.get("host") or {}).get("php", ""))
 
 
 def needs_that_are_off(one: Examination) -> Iterator[Finding]:
