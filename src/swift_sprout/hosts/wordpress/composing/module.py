@@ -82,10 +82,6 @@ def check_inner_names(data: KitData, brief: Brief) -> None:
         for part in parts:
             if part.name.camel.lower() in words:
                 problems.append(Problem(part.name.title, f"a {kind} cannot have this name: PHP keeps it", "Rename it."))
-    taken = {page_variable(brief)} & set(own["query_variables"])
-    problems += [
-        Problem(brief.name.title, f"the host has a query variable {one}", "Rename the module.") for one in taken
-    ]
     if problems:
         raise WrongUse(
             "name-reserved", "Some names cannot be used on this host.", "Rename what is listed.", tuple(problems)

@@ -13,63 +13,6 @@ if TYPE_CHECKING:
     from .....core.findings import Finding
     from ..examination import Examination
 
-#  names that the host itself knows in rewrite rules
-HOST_VARIABLES = frozenset(
-    [
-        "m",
-        "p",
-        "posts",
-        "w",
-        "cat",
-        "withcomments",
-        "withoutcomments",
-        "s",
-        "search",
-        "exact",
-        "sentence",
-        "calendar",
-        "page",
-        "paged",
-        "more",
-        "tb",
-        "pb",
-        "author",
-        "order",
-        "orderby",
-        "year",
-        "monthnum",
-        "day",
-        "hour",
-        "minute",
-        "second",
-        "name",
-        "category_name",
-        "tag",
-        "feed",
-        "author_name",
-        "pagename",
-        "page_id",
-        "error",
-        "attachment",
-        "attachment_id",
-        "subpost",
-        "subpost_id",
-        "preview",
-        "robots",
-        "favicon",
-        "taxonomy",
-        "term",
-        "cpage",
-        "post_type",
-        "embed",
-        "rest_route",
-        "sitemap",
-        "sitemap-subtype",
-        "sitemap-stylesheet",
-        "tag_id",
-        "post_format",
-    ]
-)
 _EARLY = ("init", "plugins_loaded", "after_setup_theme", "setup_theme", "widgets_init", "wp_loaded", "")
 
 
@@ -88,6 +31,7 @@ def hooked_on(one: Examination, owner: str, name: str) -> set[str]:
 def rules(one: Examination) -> Iterator[Finding]:
     """Rules that are spelled wrong, that no variable stands behind, or that the host hears of too late."""
     known = _declared(one)
+    host_variables = one.view.data.raw["own"]["host_variables"]
     seen: dict[str, int] = {}
     texts = _texts(one)
     named = {variable for page in pages_of(one.module) for variable, value in _names(page.query) if texts.get(value)}
@@ -102,7 +46,7 @@ def rules(one: Examination) -> Iterator[Finding]:
             yield one.find("routed.rule-elsewhere", path, page.line, query=page.query)
             continue
         for variable in page.variables:
-            if known is not None and variable not in known and variable not in HOST_VARIABLES:
+            if known is not None and variable not in known and variable not in host_variables:
                 near = near_text(variable, known)
                 yield one.find(
                     "routed.variable-unknown",
