@@ -28,7 +28,7 @@ def evidence(one: Examination) -> Seen:
             f"needs {', '.join([*needs, *module.needs]) or 'nothing'}; this is {view.version}",
         )
     classes, functions = len(module.classes), len(module.functions)
-    compiled = f", {len(module.paths)} files compile" if one.compiled is not None and one.asked is not None else ""
+    compiled = f", {len(module.paths)} files compile" if one.compiled is not None else ""
     seen[Rung.REGISTERED] = State.PASS, f"{classes} classes and {functions} functions{compiled}"
     if one.asked is not None and one.view.state is None:
         seen[Rung.ENABLED] = State.NOT_ASKED, "the database does not answer"

@@ -24,6 +24,10 @@ def near_text(word: str, known: Iterable[str]) -> str:
     return f"; near is {near}" if near else ""
 
 
+#  files that do not compile, with line and reason
+Compiled = dict[str, tuple[int, str]]
+
+
 class Request(NamedTuple):
     """One address that was asked for: as whom, and what was answered.
 
@@ -39,7 +43,10 @@ class Request(NamedTuple):
 
 
 class Examination:
-    """What is known of one module; ``asked`` is None when only files were read."""
+    """What is known of one module.
+
+    asked -- what the host told, None when only files were read; compiled -- None where nothing was compiled
+    """
 
     def __init__(
         self,
@@ -47,13 +54,14 @@ class Examination:
         module: ModuleFiles,
         asked: Asked | None,
         requests: list[Request] | None = None,
-        compiled: dict[str, tuple[int, str]] | None = None,
+        compiled: Compiled | None = None,
     ) -> None:
         self.view = view
         self.module = module
         self.asked = asked
         self.requests = requests or []
-        self.compiled = compiled or {}
+        self.compiled = compiled
+        self._place = str(module.place)
 
     @property
     def answers(self) -> dict[str, Any]:
@@ -82,8 +90,7 @@ class Examination:
 
     def holds(self, file: str) -> bool:
         """True when a file is one of the module's."""
-        path = Path(file)
-        return bool(file) and (path == self.module.place or self.module.place in path.parents)
+        return file == self._place or file.startswith(self._place + "/")
 
     def calls(self, *names: str) -> Iterator[tuple[PhpFile, Call]]:
         """Yield the module's calls of the host's functions of those names."""

@@ -15,7 +15,7 @@ from ..asking import EVERYTHING, Asked, Fatal, Page, Pages, ask_host
 from ..php import Php, tell
 from ..reading.routes import pages_of
 from .evidence import evidence
-from .examination import Examination, Request
+from .examination import Compiled, Examination, Request
 from .rules import LIVE, STATIC
 from .rules.code import syntax
 
@@ -43,7 +43,7 @@ def _examine(
     view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_seconds: float
 ) -> tuple[SetupCheck, Asked | None]:
     result = SetupCheck("real", live, view.version)
-    compiled: dict[str, tuple[int, str]] = {}
+    compiled: Compiled | None = None
     asked: Asked | None = None
     requests: dict[str, list[Request]] = {}
     ahead: dict[str, list[Finding]] = {}
@@ -69,7 +69,7 @@ def _examine(
         except HostFailed as error:
             asked = None
             result.failure, result.failure_remedy = error.sentence, error.remedy
-            if view.php is not None and not compiled:
+            if view.php is not None and compiled is None:
                 compiled = compile_all(view, view.php, modules, limit_seconds)
     result.host_findings = list(_host_findings(view, asked))
     for module in modules:
@@ -93,12 +93,15 @@ def _judge(one: Examination, failure: str, ahead: list[Finding] | None) -> Modul
     return judged(one.module.name, one.module.title, findings, evidence(one), failure, times)
 
 
-def compile_all(
-    view: HostView, php: Php, modules: Sequence[ModuleFiles], limit_seconds: float
-) -> dict[str, tuple[int, str]]:
-    """Compile every file of the modules in one PHP process; returns line and reason of those that do not compile."""
+def compile_all(view: HostView, php: Php, modules: Sequence[ModuleFiles], limit_seconds: float) -> Compiled | None:
+    """Compile every file of the modules in one PHP process; returns those that do not compile.
+
+    None for a PHP that cannot compile without running, for it lacks its cache of code.
+    """
     files = [str(path) for module in modules for path in module.paths]
     told = tell(php, "compile.php", view.root, {"files": files}, limit_seconds)
+    if not told.answers.get("compiled"):
+        return None
     return {file: (line, message) for file, (line, message) in (told.answers.get("wrong") or {}).items()}
 
 

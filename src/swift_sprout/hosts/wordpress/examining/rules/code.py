@@ -34,10 +34,13 @@ CALLED_LATER = {
 def syntax(one: Examination) -> Iterator[Finding]:
     """Files that do not parse, and those that parse but do not compile."""
     for file in one.module.files:
+        if one.compiled is None:
+            if file.broken_line:
+                yield one.find("registered.syntax", file.path, file.broken_line, reason="it does not parse")
+            continue
         line, message = one.compiled.get(str(file.path), (0, ""))
-        if message.startswith("syntax error") or (one.asked is None and not one.compiled and file.broken_line):
-            reason = message or "it does not parse"
-            yield one.find("registered.syntax", file.path, line or file.broken_line, reason=reason)
+        if message.startswith("syntax error"):
+            yield one.find("registered.syntax", file.path, line, reason=message)
         elif message:
             yield one.find("registered.does-not-compile", file.path, line, reason=message)
 
