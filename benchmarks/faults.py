@@ -30,9 +30,17 @@ from swift_sprout.hosts.wordpress.database import own_server
 from .places import INTERPRETERS, REPOSITORY, WORLD
 
 KITS = REPOSITORY / "src/swift_sprout/hosts"
-DATABASES = {"django": "brindle_quay.sqlite3", "trytond": "data/brindle_quay.sqlite", "flask": "brindle_quay.sqlite3"}
+DATABASES = {
+    "django": "brindle_quay.sqlite3",
+    "trytond": "data/brindle_quay.sqlite",
+    "flask": "brindle_quay.sqlite3",
+    "wagtail": "brindle_quay.sqlite3",
+}
 LINKED = ("wp-admin", "wp-includes")  # folders of a host that no fault touches
-BRIEFS = {"flask": "tide_board"}  # the brief that the second module is made from, where it is not berth_register
+BRIEFS = {
+    "flask": "tide_board",
+    "wagtail": "tide_pages",
+}  # the brief that the second module is made from, where it is not berth_register
 MODULE = "pilotage"
 
 

@@ -16,7 +16,14 @@ TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
 TRYTOND_MODULES = REPOSITORY / ".cache/hosts/trytond-8.2-modules/bin/python"
 FLASK = REPOSITORY / ".cache/hosts/flask-3.1/bin/python"
 WORDPRESS = REPOSITORY / ".cache/hosts/wordpress-6.1"
-INTERPRETERS = {"django": DJANGO, "trytond": TRYTOND, "flask": FLASK, "wordpress": WORDPRESS}
+WAGTAIL = REPOSITORY / ".cache/hosts/wagtail-8.0/bin/python"
+INTERPRETERS = {
+    "django": DJANGO,
+    "trytond": TRYTOND,
+    "flask": FLASK,
+    "wordpress": WORDPRESS,
+    "wagtail": WAGTAIL,
+}
 WORLD = REPOSITORY / "src/swift_sprout/demo_world"
 BRIEF = WORLD / "tide_board.toml"
 

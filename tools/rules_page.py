@@ -19,8 +19,12 @@ def page(data: KitData) -> str:
         f"Made from `hosts/{data.id}/rules.toml` by `tools/rules_page.py`; `swift-sprout show rules` prints the same.",
         "Words in braces are filled in at the place. *mends itself* marks what `check --mend` may apply.",
     ]
+    below = {rule.code for rule in data.base.rules} if data.base is not None else set()
+    if data.base is not None:
+        lines.append(f"Beside these it knows all those of {data.base.title} ([their page](rules-{data.base.id}.md)).")
     for rung in RUNGS:
-        rules = sorted((rule for rule in data.rules if rule.rung is rung), key=lambda rule: rule.code)
+        own = (rule for rule in data.rules if rule.rung is rung and rule.code not in below)
+        rules = sorted(own, key=lambda rule: rule.code)
         if not rules:
             continue
         lines += ["", f"## {rung}", "", data.raw["rungs"][rung] + ".", ""]

@@ -11,8 +11,8 @@ import jsonschema
 from swift_sprout.core.errors import WrongUse
 from swift_sprout.core.ladder import RUNGS
 from swift_sprout.core.parts.kinds import KINDS
-from swift_sprout.hosts.kitdata import load_kit_data
-from swift_sprout.hosts.registry import kits
+from swift_sprout.hosts.kitdata import KitData, load_kit_data
+from swift_sprout.hosts.registry import kits, recognise
 
 from ..support import REPOSITORY, Case, Ran, sprout, tree_of
 
@@ -30,7 +30,8 @@ class OwnKits(Case):
                 self.assertLessEqual(set(raw["parts"]), set(KINDS))
                 self.assertLessEqual(set(raw["rungs"]), {str(rung) for rung in RUNGS})
                 for entry in raw["file"]:
-                    self.assertTrue((kit.data.folder / "templates" / entry["template"]).is_file(), entry["template"])
+                    places = [folder / "templates" / entry["template"] for folder in kit.data.folders]
+                    self.assertTrue(any(place.is_file() for place in places), entry["template"])
                 named = {entry["template"] for entry in raw["file"]} | {"migration.py.mustache"}
                 there = {path.name for path in (kit.data.folder / "templates").glob("*.mustache")}
                 self.assertEqual(there - named, set())
@@ -46,6 +47,53 @@ class OwnKits(Case):
                 with self.assertRaises(WrongUse) as caught:
                     load_kit_data(self.folder)
                 self.assertIn(said, caught.exception.sentence + caught.exception.remedy)
+
+
+class BuildsOn(Case):
+    """A kit of a package that builds on one of our own: it says only what differs."""
+
+    def kit(self, text: str, rules: str = "") -> KitData:
+        self.write(
+            "kit/kit.toml", 'format = "swift-sprout/kit/1"\nid = "pier"\ntitle = "Pier"\nsort = "piers"\n' + text
+        )
+        self.write("kit/rules.toml", rules)
+        return load_kit_data(self.folder / "kit")
+
+    def test_what_it_says_lies_over_what_the_other_says(self):
+        base = kits()["flask"].data
+        data = self.kit(
+            'builds_on = "flask"\nworks = ">=9"\n[recognise]\nfile = "pier.py"\n[naming]\nlongest = 7\n'
+            '[parts]\npage = "a plank"\n[[file]]\ntemplate = "plank.mustache"\nwrites = "__init__.py"\nwhy = "mine"\n'
+            '[[refresh]]\nfiles = ["*.plank"]\nkind = "restart"\nwhy = "planks"\n',
+            '["found.plank"]\ncause = "c"\neffect = "e"\nmend = "m"\n',
+        )
+        self.assertEqual(data.ids, ["pier", "flask"])
+        self.assertEqual(data.raw["recognise"], {"file": "pier.py"})
+        self.assertEqual(data.raw["naming"], {**base.raw["naming"], "longest": 7})
+        self.assertEqual(data.parts, {**base.parts, "page": "a plank"})
+        self.assertEqual(data.raw["refresh"][0]["files"], ["*.plank"])
+        written = [entry["writes"] for entry in data.raw["file"]]
+        self.assertEqual(sorted(written), sorted(entry["writes"] for entry in base.raw["file"]))
+        self.assertEqual(next(one for one in data.raw["file"] if one["writes"] == "__init__.py")["why"], "mine")
+        self.assertEqual({rule.code for rule in data.rules}, {rule.code for rule in base.rules} | {"found.plank"})
+        self.assertEqual(base.raw["naming"]["longest"], kits()["flask"].data.raw["naming"]["longest"])
+
+    def test_a_kit_that_is_not_there_cannot_be_built_on(self):
+        with self.assertRaises(WrongUse) as caught:
+            self.kit('builds_on = "jetty"\n')
+        self.assertIn("jetty", caught.exception.sentence)
+
+    def test_the_kit_that_knows_more_of_a_host_is_taken(self):
+        for settings, kit in (("INSTALLED_APPS = []", "django"), ("INSTALLED_APPS = ['wagtail']", "wagtail")):
+            with self.subTest(kit):
+                self.write("site/manage.py", "import os\nos.environ['DJANGO_SETTINGS_MODULE'] = 'quay.settings'\n")
+                self.write("site/quay/settings.py", settings)
+                found = recognise(self.folder / "site")
+                assert found is not None
+                self.assertEqual(found[0].data.id, kit)
+                asked = recognise(self.folder / "site", "django")
+                assert asked is not None
+                self.assertEqual(asked[0].data.id, "django")
 
 
 class WalkThrough(Case):

@@ -258,10 +258,12 @@ class OtherKits(SiteCase):
         (meta / "METADATA").write_text("Metadata-Version: 2.1\nName: quay-kit\nVersion: 1.0\n")
         (meta / "entry_points.txt").write_text("[swift_sprout.kits]\nquay = quay_kit:KIT\n")
         ran = self.assert_ok(sprout("kits", "--format", "json", PYTHONPATH=str(site)))
-        self.assertEqual([kit["kit"] for kit in ran.json["kits"]], ["django", "flask", "trytond", "wordpress", "quay"])
+        self.assertEqual(
+            [kit["kit"] for kit in ran.json["kits"]], ["django", "flask", "trytond", "wagtail", "wordpress", "quay"]
+        )
         self.assertEqual(
             [kit["kit"] for kit in sprout("kits", "--format", "json").json["kits"]],
-            ["django", "flask", "trytond", "wordpress"],
+            ["django", "flask", "trytond", "wagtail", "wordpress"],
         )
         ran = sprout("survey", "--host", Path("/"), "--kit", "quai", PYTHONPATH=str(site))
         self.assertIn("Nearest known: quay", ran.err)

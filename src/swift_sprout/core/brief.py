@@ -16,6 +16,7 @@ from .tomlplaces import line_of
 if TYPE_CHECKING:
     from .parts.contents import Asset, Sample, Setting, Translation
     from .parts.pages import Endpoint, Page
+    from .parts.pagetypes import PageType
     from .parts.placing import Block, MenuEntry, Placement
     from .parts.programs import Command, Listener, Service
     from .parts.records import Record
@@ -39,6 +40,7 @@ class Brief(NamedTuple):
     permissions: tuple[Permission, ...] = ()
     groups: tuple[Group, ...] = ()
     pages: tuple[Page, ...] = ()
+    page_types: tuple[PageType, ...] = ()
     endpoints: tuple[Endpoint, ...] = ()
     menu: tuple[MenuEntry, ...] = ()
     blocks: tuple[Block, ...] = ()

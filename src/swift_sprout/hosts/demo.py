@@ -27,11 +27,14 @@ def demo_interpreter(data: KitData, options: HostOptions) -> Interpreter:
 
 
 def copy_world(data: KitData, folder: Path) -> None:
-    """Copy a kit's part of the made-up world into an empty folder; raises Refused when it cannot be written."""
+    """Copy a kit's part of the made-up world into an empty folder; raises Refused when it cannot be written.
+
+    A kit that builds on another has that one's part as well, with its own laid over it.
+    """
+    left_out = shutil.ignore_patterns("__pycache__", "*.pyc")
     try:
-        shutil.copytree(
-            WORLD / data.id, folder, dirs_exist_ok=True, ignore=shutil.ignore_patterns("__pycache__", "*.pyc")
-        )
+        for name in reversed(data.ids):
+            shutil.copytree(WORLD / name, folder, dirs_exist_ok=True, ignore=left_out)
     except OSError as error:
         raise Refused("cannot-write", f"Cannot build the host in {folder}: {error}.", "Name another folder.") from None
 

@@ -39,7 +39,7 @@ def templates_of(data: KitData) -> Templates:
     """Return the templates of a kit, read once."""
     key = str(data.folder)
     if key not in _TEMPLATES:
-        _TEMPLATES[key] = Templates(data.folder / "templates", _ESCAPES)
+        _TEMPLATES[key] = Templates([folder / "templates" for folder in data.folders], _ESCAPES)
     return _TEMPLATES[key]
 
 

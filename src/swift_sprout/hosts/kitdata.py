@@ -17,11 +17,25 @@ NEEDED = ("id", "title", "sort", "checked", "works", "needs", "recognise", "nami
 
 
 class KitData:
-    """What a kit says in its ``kit.toml``; ``raw`` is all of it, ``folder`` where it lies."""
+    """What a kit says in its ``kit.toml``; ``raw`` is all of it, ``folder`` where it lies.
 
-    def __init__(self, folder: Path, raw: dict[str, Any]) -> None:
+    base -- the kit that it builds on, whose data it has as well where it says nothing else; None for none
+    """
+
+    def __init__(self, folder: Path, raw: dict[str, Any], base: KitData | None = None) -> None:
         self.folder = folder
         self.raw = raw
+        self.base = base
+
+    @property
+    def folders(self) -> list[Path]:
+        """Where its files are looked for: its own folder, then those of the kits that it builds on."""
+        return [self.folder, *(self.base.folders if self.base is not None else ())]
+
+    @property
+    def ids(self) -> list[str]:
+        """Its id, and those of the kits that it builds on."""
+        return [self.id, *(self.base.ids if self.base is not None else ())]
 
     @property
     def id(self) -> str:
@@ -48,7 +62,8 @@ class KitData:
         """The causes that the kit knows."""
         from ..core.findings import RuleBook, rules_from
 
-        return RuleBook(rules_from(tomllib.loads((self.folder / "rules.toml").read_text("utf-8"))))
+        own = rules_from(tomllib.loads((self.folder / "rules.toml").read_text("utf-8")))
+        return RuleBook([*(self.base.rules if self.base is not None else ()), *own])
 
     def refuse_what_is_not_carried(self, kinds: Iterable[str]) -> None:
         """Raise WrongUse for the first kind of part that modules of this kind cannot carry, naming the nearest."""
@@ -82,15 +97,45 @@ def load_kit_data(folder: Path) -> KitData:
         raise _wrong(f"{place}: this kit cannot be read: {error}.", "Mend it, or take its package away.") from None
     if raw.get("format") != KIT_FORMAT:
         raise _wrong(f"{path}: its format is {raw.get('format')!r}.", f'This version reads "{KIT_FORMAT}".')
+    base = None
+    if "builds_on" in raw:
+        below = Path(__file__).parent / str(raw["builds_on"])
+        if not (below / "kit.toml").is_file():
+            raise _wrong(
+                f"{path}: it builds on {raw['builds_on']!r}, which is no kit here.", "Name one of our own kits."
+            )
+        base = load_kit_data(below)
+        raw = laid_over(base.raw, raw)
     absent = [key for key in NEEDED if key not in raw]
     if absent:
         raise _wrong(f"{path}: the kit does not say {', '.join(absent)}.", "See docs/kits.md.")
-    return KitData(folder, raw)
+    return KitData(folder, raw, base)
+
+
+def laid_over(below: dict[str, Any], above: dict[str, Any]) -> dict[str, Any]:
+    """Return the data of a kit laid over those of the kit that it builds on.
+
+    Tables are joined key by key; of ``[[file]]`` one that writes the same takes the other's place; what is in order,
+    such as ``[[refresh]]``, comes first; all else is what the upper one says.
+    """
+    found = dict(below)
+    for key, value in above.items():
+        if isinstance(value, dict) and isinstance(below.get(key), dict):
+            found[key] = laid_over(below[key], value) if key != "recognise" else value
+        elif key == "file":
+            written = {entry["writes"] for entry in value}
+            found[key] = [entry for entry in below.get(key, ()) if entry["writes"] not in written] + value
+        elif key == "refresh":
+            found[key] = [*value, *below.get(key, ())]
+        else:
+            found[key] = value
+    return found
 
 
 def recognised(kit_folder: Path, folder: Path) -> bool:
     """True when a folder holds the file that a kit's data name under ``[recognise]``, with the text that it must hold.
 
+    Where the table says ``within`` (patterns of further files) and ``says``, one of those must hold that text as well.
     Of the data only that table is read: every command asks every kit.
     """
     text = (kit_folder / "kit.toml").read_text("utf-8")
@@ -99,7 +144,10 @@ def recognised(kit_folder: Path, folder: Path) -> bool:
     known = tomllib.loads(text[begins : ends if ends > 0 else None])["recognise"]
     path = folder / known["file"]
     try:
-        return path.is_file() and known.get("holds", "") in path.read_text("utf-8", "replace")
+        if not path.is_file() or known.get("holds", "") not in path.read_text("utf-8", "replace"):
+            return False
+        further = [one for pattern in known.get("within", ()) for one in folder.glob(pattern)]
+        return "within" not in known or any(known["says"] in one.read_text("utf-8", "replace") for one in further)
     except OSError:
         return False
 

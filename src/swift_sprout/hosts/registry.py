@@ -61,7 +61,7 @@ def recognise(start: Path, kit_name: str | None = None) -> tuple[Kit, Path] | No
     """Return the kit and root of the nearest host at a folder or above it, or None."""
     candidates = [kit_named(kit_name)] if kit_name else list(kits().values())
     for folder in (start, *start.parents):
-        for kit in candidates:
-            if kit.recognises(folder):
-                return kit, folder
+        found = [kit for kit in candidates if kit.recognises(folder)]
+        if found:  # a kit that builds on another knows more of the host than that one
+            return max(found, key=lambda kit: len(kit.data.ids)) if len(found) > 1 else found[0], folder
     return None

@@ -10,7 +10,7 @@ from __future__ import annotations
 import html
 import json
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -18,13 +18,13 @@ _NAME = re.compile("«[#^&/]?([a-z_]+)»")
 
 
 class Templates:
-    """The templates of one folder; ``escapes`` tells the escaping by the ending of the file that is made."""
+    """The templates of folders, the first that has one; ``escapes`` tells the escaping by a made file's ending."""
 
-    def __init__(self, folder: Path, escapes: Mapping[str, Callable[[str], str]]) -> None:
+    def __init__(self, folders: Sequence[Path], escapes: Mapping[str, Callable[[str], str]]) -> None:
         from pystache.parser import parse
         from pystache.renderer import Renderer
 
-        self._folder = folder
+        self._folders = folders
         self._parse = parse
         self._parsed: dict[str, Any] = {}
         self._names: dict[str, frozenset[str]] = {}
@@ -33,14 +33,16 @@ class Templates:
     def names_in(self, name: str) -> frozenset[str]:
         """Return the names of the values that a template takes, at any depth."""
         if name not in self._names:
-            self._names[name] = frozenset(_NAME.findall((self._folder / name).read_text("utf-8")))
+            self._names[name] = frozenset(_NAME.findall(self._text(name)))
         return self._names[name]
+
+    def _text(self, name: str) -> str:
+        return next(folder / name for folder in self._folders if (folder / name).is_file()).read_text("utf-8")
 
     def fill(self, name: str, *values: Mapping[str, Any]) -> str:
         """Return the text that a template makes of values; a key is looked up in the last mapping that has it."""
         if name not in self._parsed:
-            text = (self._folder / name).read_text("utf-8")
-            self._parsed[name] = self._parse(text, delimiters=("«", "»"))
+            self._parsed[name] = self._parse(self._text(name), delimiters=("«", "»"))
         renderer = self._renderers[name.removesuffix(".mustache").rpartition(".")[2]]
         filled: str = renderer.render(self._parsed[name], *values)
         return filled

@@ -13,7 +13,7 @@ import os
 import select
 import subprocess
 import time
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -50,13 +50,13 @@ class Probe:
         question: Mapping[str, Any],
         limit_seconds: float,
         environment: Mapping[str, str] | None = None,
-        shared: Path | None = None,
+        shared: Sequence[Path] = (),
     ) -> None:
         """Start a probe.
 
-        script -- the probe, shared -- a folder with what it imports beside
+        script -- the probe, shared -- folders with what it imports beside
         """
-        folders = ":".join(str(one) for one in (script.parent, shared) if one is not None)
+        folders = ":".join(str(one) for one in (script.parent, *shared))
         self._limit = limit_seconds
         self._buffer = b""
         self.step = "start"

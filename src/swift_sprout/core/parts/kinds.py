@@ -18,6 +18,7 @@ KINDS: dict[str, tuple[str, str]] = {
     "permission": ("permissions", "rights"),
     "group": ("groups", "rights"),
     "page": ("pages", "pages"),
+    "page_type": ("page_types", "pagetypes"),
     "endpoint": ("endpoints", "pages"),
     "menu": ("menu", "placing"),
     "block": ("blocks", "placing"),

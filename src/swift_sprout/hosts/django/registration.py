@@ -167,7 +167,7 @@ def _include_addresses(view: HostView, module: ModuleFiles, drafts: Drafts, at: 
     if target is None:
         return [Problem(view.relative(conf.path), "urlpatterns is no list written out there; add the line", line)]
     text = drafts.text(conf.path)
-    with_item = insert_item(text, target.node, line.rstrip(","), before=_before_catch_all(conf, target))
+    with_item = insert_item(text, target.node, line.rstrip(","), before=_before_catch_all(view, conf, target))
     for name in ("path", "include"):
         with_item = import_name(with_item, "django.urls", name)
     drafts.put(conf.path, with_item)
@@ -183,9 +183,9 @@ def _prefix(module: ModuleFiles, at: str | None) -> str:
     return module.label.replace("_", "-") + "/"
 
 
-def _before_catch_all(conf: AddressFile, target: PatternList) -> int | None:
+def _before_catch_all(view: HostView, conf: AddressFile, target: PatternList) -> int | None:
     for index, element in enumerate(target.node.elts):
-        if any(route.node is element and route.catches_all for route in conf.routes):
+        if any(route.node is element and view.catches_all(route) for route in conf.routes):
             return index
     return None
 

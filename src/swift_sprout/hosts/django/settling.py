@@ -45,6 +45,10 @@ def settle(
         applied = [line.strip() for line in ended.output.splitlines() if line.strip().startswith("Applying ")]
         names = ", ".join(line.removeprefix("Applying ").partition("...")[0] for line in applied)
         runs.append(StepRun(f"{title}: {names}" if names else f"{title}: nothing was due", True, ended.output))
+    for module in modules or view.modules:
+        for path, name in view.data.raw.get("settle", {}).items():
+            if module.has(path):
+                runs.append(_own_step(view, name, limit_seconds))
     for module in (modules or view.modules) if samples else ():
         name = f"load_{module.label}_samples"
         if module.has(f"management/commands/{name}.py"):
@@ -54,6 +58,15 @@ def settle(
                 raise HostFailed("settle-failed", f"Step {name} did not work: {reason}", "Mend the sample data.")
             runs.append(StepRun(f"{name}: {_last_line(ended.output)}", True, ended.output))
     return runs
+
+
+def _own_step(view: HostView, name: str, limit_seconds: float) -> StepRun:
+    """Carry out a step that a kit's modules bring as a command of their own."""
+    ended = _manage(view, [name], limit_seconds)
+    if ended.status != 0:
+        reason = "it took too long" if ended.status is None else _last_line(ended.output)
+        raise HostFailed("settle-failed", f"Step {name} did not work: {reason}", "Mend that, then settle again.")
+    return StepRun(f"{name}: {_last_line(ended.output)}", True, ended.output)
 
 
 def drop(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> list[StepRun]:

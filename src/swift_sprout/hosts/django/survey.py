@@ -48,7 +48,8 @@ def _ask(view: HostView, result: HostFacts, limit_seconds: float) -> None:
     if live.failure:
         result.missing.append(Missing(live.failure, "swift-sprout check tells where and why"))
         return
-    result.version = live.answers["entry"]["version"]
+    if view.data.base is None:  # what the host itself says is the version of what a further kit builds on
+        result.version = live.answers["entry"]["version"]
     names = {entry["name"] for entry in live.answers.get("registry") or []}
     result.modules = [module._replace(enabled=module.name in names) for module in result.modules]
     for alias, database in live.answers["databases"].items():

@@ -8,17 +8,22 @@ from typing import TYPE_CHECKING
 from ...running.interpreter import find_interpreter
 
 if TYPE_CHECKING:
+    from collections.abc import Callable, Iterator, Sequence
     from pathlib import Path
 
+    from ...core.findings import Finding
     from ...running.interpreter import Interpreter, Search
     from ...running.servers import RunningServer
     from ..kitdata import KitData
-    from .reading.addresses import Address, Addresses
+    from .examining.examination import Examination
+    from .reading.addresses import Address, Addresses, Route
     from .reading.claims import Claims
     from .reading.modules import ModuleFiles
     from .reading.project import Project
     from .reading.settings import Entry, Settings
     from .reading.templates import Templates
+
+    FurtherRule = Callable[[Examination], Iterator[Finding]]
 
 
 class HostView:
@@ -30,6 +35,8 @@ class HostView:
         self._python = python
         #  in a sandbox: the folder with the copies of the databases, which stand for the real ones
         self.database_copies: Path | None = None
+        #  rules of a kit that builds on this one: from the files, and from what the running host says
+        self.further: tuple[Sequence[FurtherRule], Sequence[FurtherRule]] = ((), ())
 
     @cached_property
     def project(self) -> Project:
@@ -86,6 +93,11 @@ class HostView:
             if name:
                 found.setdefault(name, []).append(address)
         return found
+
+    def catches_all(self, route: Route) -> bool:
+        """True when nothing behind a route is reached: it stands for every address, or leads to what does."""
+        known = self.data.raw.get("catch_all", ())
+        return (route.catches_all and not route.includes) or (route.includes in known and not route.pattern)
 
     @property
     def root_urls(self) -> str:

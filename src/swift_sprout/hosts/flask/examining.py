@@ -94,7 +94,7 @@ def _ask(
             question = {"modules": list(modules), "scratch": str(scratch), "without": list(stopped)}
             try:
                 with Probe(
-                    host.search.found, PROBE, host.root, question, host.options.limit_seconds, shared=INSIDE
+                    host.search.found, PROBE, host.root, question, host.options.limit_seconds, shared=[INSIDE]
                 ) as probe:
                     answers = probe.answers()
             except ProbeFailed as failed:

@@ -118,7 +118,7 @@ def _once(
             **more,
         }
         try:
-            with Probe(view.interpreter, PROBE, view.root, question, limit_seconds, shared=INSIDE) as probe:
+            with Probe(view.interpreter, PROBE, view.root, question, limit_seconds, shared=[INSIDE]) as probe:
                 meanwhile()
                 live.answers = probe.answers()
         except ProbeFailed as failed:

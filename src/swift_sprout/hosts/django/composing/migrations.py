@@ -44,6 +44,10 @@ def tables_of(data: KitData, brief: Brief) -> list[Values]:
             "verbose_name_plural": python_text(record["plural_title"]),
             "ordering": record["ordering"],
         } | ({"permissions": record["permissions"]} if record["permissions"] else {})
+    if brief.page_types:
+        from .pagetypes import page_type_values
+
+        found += page_type_values(data, brief)
     if brief.settings:
         settings = preferences_values(data, brief)
         title = python_text(settings["preferences_title"])
@@ -195,6 +199,7 @@ def _created(tables: list[Values], made: list[str]) -> list[Values]:
         late += [_field("add", table, field) for field in table["fields"] if field not in early]
         options = [{"option": key, "said": value} for key, value in table["options"].items()]
         created = {"record": table["record"], "fields": early, "options": options, "told": table["record"]}
+        created |= {key: table.get(key, "") for key in ("pointer", "bases", "rests_on")}
         operations.append({"create": created})
         made = [*made, table["record"]]
         waiting.remove(table)
@@ -244,8 +249,11 @@ def _added(data: KitData, table: Values, field: Values) -> Values:
 def _values(operations: list[Values], dependencies: list[str]) -> Values:
     fields = list(_written_fields(operations))
     foreign = {field["foreign"] for field in fields} - {""}
+    created = [held for operation in operations for key, held in operation.items() if key == "create"]
+    rests_on = sorted({table["rests_on"] for table in created} - {""})
     dependencies = [
         *dependencies,
+        *(f'({python_text(name)}, "__latest__")' for name in rests_on),
         *(
             "migrations.swappable_dependency(settings.AUTH_USER_MODEL)"
             if name == "user"
@@ -255,7 +263,7 @@ def _values(operations: list[Values], dependencies: list[str]) -> Values:
     ]
 
     def used(text: str) -> bool:
-        return any(text in field["migration"] for field in fields)
+        return any(text in field["migration"] for field in fields) or any(text in one["pointer"] for one in created)
 
     plain = ["import datetime"] if used("datetime.") else []
     plain += ["import uuid"] if used("uuid.uuid") else []
@@ -263,7 +271,7 @@ def _values(operations: list[Values], dependencies: list[str]) -> Values:
     imports = [*plain, ""] if plain else []
     imports += ["import django.db.models.deletion"] if used("models.deletion") else []
     imports += ["import django.utils.timezone"] if used("utils.timezone") else []
-    imports += ["from django.conf import settings"] if "user" in foreign else []
+    imports += ["from django.conf import settings"] if "user" in foreign or used("settings.") else []
     imports.append("from django.db import migrations, models")
     operations = [dict.fromkeys(_SORTS) | operation for operation in operations]
     return {"operations": operations, "dependencies": lines(dependencies), "migration_imports": lines(imports)}

@@ -78,6 +78,13 @@ def generate(
         from ...sampling import sample_data
 
         files["sample_data.json"] = sample_data(brief).encode("utf-8")
+    if values["placed_there"]:
+        import json
+
+        from .pagetypes import placed_pages
+
+        text = json.dumps(placed_pages(brief), indent=2, ensure_ascii=False) + "\n"
+        files["page_tree.json"] = text.encode("utf-8")
     if brief.translations:
         from .contents import catalogue, locale_folder, visible_texts
 
@@ -154,7 +161,8 @@ def values_of(data: KitData, brief: Brief, site: Site) -> Values:
             f"{brief.name.title}: {brief.summary}" if brief.summary else brief.name.title
         ),
         "records": records,
-        "tables": bool(records or brief.settings),
+        "tables": bool(records or brief.settings or brief.page_types),
+        **_page_types(data, brief),
         "pages": pages,
         "plain_pages": [page for page in pages if page["is_plain"]],
         "list_pages": [page for page in pages if page["has_list"]],
@@ -183,6 +191,20 @@ def values_of(data: KitData, brief: Brief, site: Site) -> Values:
         values[f"{key}_there"] = bool(values.get(key))
     values["languages_there"] = bool(values["languages"])
     return values
+
+
+def _page_types(data: KitData, brief: Brief) -> Values:
+    if not brief.page_types:
+        return {"page_types": [], "page_type_names": "", "placed_there": False}
+    from .pagetypes import page_type_imports, page_type_values, placed_pages
+
+    types = page_type_values(data, brief)
+    return {
+        "page_types": types,
+        "page_type_names": ", ".join(sorted(one["page_type"] for one in types)),
+        "page_type_imports": lines(page_type_imports(types)),
+        "placed_there": bool(placed_pages(brief)),
+    }
 
 
 def _preferences(data: KitData, brief: Brief) -> Values:
@@ -243,7 +265,7 @@ def _programmed(
         "endpoints": [],
         "samples": bool(brief.samples),
         "languages": [],
-        "console": bool(brief.commands or brief.samples),
+        "console": bool(brief.commands or brief.samples or any(one.placed for one in brief.page_types)),
         "controllers": ", ".join((["endpoints"] if brief.endpoints else []) + (["views"] if pages else [])),
         "has_addresses": bool(pages or brief.endpoints),
         "has_pages": bool(pages),

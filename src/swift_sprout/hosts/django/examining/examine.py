@@ -48,7 +48,8 @@ def examine(
         result.notes += [
             f"{name} stops the host as it stands; the others were checked without it" for name in answered.stopped
         ]
-    result.version = (answered.answers if answered else {}).get("entry", {}).get("version", view.version)
+    told = (answered.answers if answered else {}).get("entry", {}).get("version", view.version)
+    result.version = view.version if view.data.base is not None else told
     names = {module.name for module in modules}
     of_host = host_findings(view)
     result.host_findings = [finding for finding in of_host if finding.module not in names]
@@ -95,7 +96,8 @@ def _read_ahead(view: HostView, modules: Sequence[ModuleFiles], ahead: dict[str,
     for module in modules:
         if module.name not in ahead:
             one = Examination(view, module)
-            ahead[module.name] = [finding for rule in STATIC if rule not in WITH_LIVE for finding in rule(one)]
+            rules = [rule for rule in STATIC if rule not in WITH_LIVE] + [*view.further[0]]
+            ahead[module.name] = [finding for rule in rules for finding in rule(one)]
 
 
 def _remedy(step: str, error: dict[str, object]) -> str:
@@ -155,8 +157,9 @@ def _examine_one(one: Examination, of_host: Sequence[Finding], ahead: list[Findi
     from .evidence import evidence
     from .rules import LIVE, STATIC, WITH_LIVE
 
-    asked = LIVE if one.live is not None and not one.live.failure else ()
-    rules = STATIC if ahead is None else WITH_LIVE
+    further = one.view.further
+    asked = (*LIVE, *further[1]) if one.live is not None and not one.live.failure else ()
+    rules = (*STATIC, *further[0]) if ahead is None else WITH_LIVE
     found = [*(ahead or ()), *(finding for rule in (*rules, *asked) for finding in rule(one))]
     findings = [finding for finding in [*of_host, *found] if _holds(one, finding)]
     failure = one.live.failure if one.live is not None else ""

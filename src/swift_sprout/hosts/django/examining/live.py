@@ -44,7 +44,7 @@ class Asking:
         self.more = dict(more or {})
         self.view = view
         self.limit_seconds = limit_seconds
-        self.steps = list(steps)
+        self.steps = [*steps, *(view.data.raw.get("probe", {}).get("steps", ()) if steps is ALL_STEPS else ())]
         self._stopped: dict[str, dict[str, Any]] = {}
         self._stack = ExitStack()
         self._probe = self._start([])
@@ -89,7 +89,8 @@ class Asking:
             "copies": str(self.view.database_copies or ""),
             **self.more,
         }
-        probe = Probe(self.view.interpreter, PROBE, self.view.root, question, self.limit_seconds, shared=INSIDE)
+        script, shared = _script(self.view)
+        probe = Probe(self.view.interpreter, script, self.view.root, question, self.limit_seconds, shared=shared)
         return self._stack.enter_context(probe)
 
     def _ask_as(self, live: Live) -> dict[str, dict[str, Any]]:
@@ -127,11 +128,17 @@ class Asking:
         return live
 
 
+def _script(view: HostView) -> tuple[Path, list[Path]]:
+    """Return the script that asks the host, and the folders of what it imports; a kit that builds on this has one."""
+    own = view.data.raw.get("probe", {}).get("script")
+    return (view.data.folder / own, [INSIDE, PROBE.parent]) if own else (PROBE, [INSIDE])
+
+
 def copy_databases(view: HostView, folder: Path, limit_seconds: float) -> None:
     """Copy the host's databases into a folder, reading only; raises Refused when one is no file to copy."""
     assert view.interpreter is not None
     question = {"entry": ENTRY_SCRIPT, "without": [], "without_urls": [], "scratch": str(folder), "steps": []}
-    with Probe(view.interpreter, PROBE, view.root, question, limit_seconds) as probe:
+    with Probe(view.interpreter, PROBE, view.root, question, limit_seconds, shared=[INSIDE]) as probe:
         probe.tell({"modules": []})
         try:
             databases = probe.answers().get("databases") or {}

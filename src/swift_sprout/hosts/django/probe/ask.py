@@ -24,6 +24,9 @@ HEADER_REQUEST = "X-Sprout-Request"
 
 
 class Ask(Steps):
+    #  what can be asked beside the pages, in a copy of this process
+    ASIDE = ("checks", "migrations", "rows", "rights", "screens", "commands")
+
     def run(self):
         starting = ("entry", "settings", "databases", "setup")
         if all(self.step(name, getattr(self, name)) for name in starting):
@@ -34,7 +37,7 @@ class Ask(Steps):
         self.question.update(json.loads(sys.stdin.readline()))
         self.step("registry", self.registry)
         wanted = self.question["steps"]
-        aside = [name for name in ("checks", "migrations", "rows", "rights", "screens", "commands") if name in wanted]
+        aside = [name for name in self.ASIDE if name in wanted]
         collect = self.begin_aside(aside) if "pages" in wanted else None
         if "pages" in wanted:
             self.step("routes", self.routes)
@@ -793,7 +796,7 @@ def fill(record, depth=0):
         setattr(record, field.attname, value)
 
 
-def main():
+def main(kind=Ask):
     sys.stdout = open(1, "w", encoding="utf-8", errors="replace", closefd=False)
     sys.modules["swift_sprout_probe"] = sys.modules[__name__]
-    Ask(json.loads(sys.stdin.readline())).run()
+    kind(json.loads(sys.stdin.readline())).run()

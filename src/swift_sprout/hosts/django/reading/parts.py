@@ -374,7 +374,7 @@ class _Reader:
 
     def commands(self) -> Iterator[Command]:
         for claim in commands_of(self.module):
-            if claim.name == f"load_{self.module.label}_samples":
+            if claim.name in (f"load_{self.module.label}_samples", *self.view.data.raw.get("settle", {}).values()):
                 continue
             tree = self.tree(claim.path)
             holder = class_named(tree, "Command") if tree is not None else None

@@ -83,7 +83,7 @@ def catch_all(one: Examination) -> Iterator[Finding]:
     conf = view.addresses.file(view.root_urls) if view.root_urls else None
     caught = 0
     for route in conf.routes if conf is not None else ():
-        if route.catches_all and not route.includes:
+        if view.catches_all(route):
             caught = caught or route.line
         elif caught and route.includes and route.includes == one.module.urls:
             values = {"urls": one.module.urls, "line_before": caught}

@@ -1,0 +1,131 @@
+"""Page types: pages that editors write, in hosts that keep them in a tree."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from ..errors import WrongUse
+from ..fields import Field, parse_field, parse_record_line, spell_field
+from ..names import NameFamily, name_family
+from ..nearest import did_you_mean
+from .kinds import Contradiction, Kind
+from .pages import clean_path
+from .rights import same_name
+
+if TYPE_CHECKING:
+    from ..brief import Brief
+
+
+class PageType(NamedTuple):
+    """A type of page with fields of its own beside the title that every page has.
+
+    under  -- the types of pages below which one may be made, ``module.Type`` for other modules'; empty for all
+    holds  -- the types that may be made below one; empty for all, ``nothing`` alone for none
+    placed -- the title of a page of this type that is made in the tree when the module is settled; empty for none
+    below  -- the address of the page below which that one is made
+    live   -- False for one that is a draft at first
+    """
+
+    name: NameFamily
+    fields: tuple[Field, ...] = ()
+    summary: str = ""
+    under: tuple[str, ...] = ()
+    holds: tuple[str, ...] = ()
+    placed: str = ""
+    below: str = "/"
+    live: bool = True
+
+    @property
+    def key(self) -> str:
+        """What tells it from other page types."""
+        return self.name.snake
+
+
+def _make(entry: dict[str, Any]) -> PageType:
+    fields = tuple(parse_field(text) for text in entry.get("fields", ()))
+    for field in fields:
+        if field.type == "many" or field.name in ("title", "slug"):
+            what = "every page has one" if field.type != "many" else "a page points at one thing at most"
+            raise WrongUse(
+                "page-type-field", f"A page type cannot have the field {field.name!r}: {what}.", "Leave it out."
+            )
+    return PageType(
+        name_family(entry["name"], what="page type"),
+        fields,
+        entry.get("summary", ""),
+        tuple(entry.get("under", ())),
+        tuple(entry.get("holds", ())),
+        " ".join(entry.get("placed", "").split()),
+        clean_path(entry.get("below", "/")),
+        entry.get("live", True),
+    )
+
+
+def _data(one: PageType) -> dict[str, Any]:
+    data: dict[str, Any] = {"name": one.name.title}
+    if one.fields:
+        data["fields"] = [spell_field(field) for field in one.fields]
+    for key in ("summary", "placed"):
+        if getattr(one, key):
+            data[key] = getattr(one, key)
+    for key in ("under", "holds"):
+        if getattr(one, key):
+            data[key] = list(getattr(one, key))
+    if one.below != "/":
+        data["below"] = one.below
+    return data if one.live else data | {"live": False}
+
+
+def _against(one: PageType, brief: Brief) -> Iterator[Contradiction]:
+    own = [other.name.title for other in brief.page_types]
+    title = one.name.title
+    names = [field.name for field in one.fields]
+    for name in sorted({name for name in names if names.count(name) > 1}):
+        yield Contradiction("fields", f"the page type {title!r} has the field {name!r} twice", "Rename one.")
+    if any(same_name(title, record.name.title) for record in brief.records):
+        yield Contradiction("name", f"{title!r} is a record as well", "Rename one, such as “… page”.")
+    for key, said in (("under", one.under), ("holds", one.holds)):
+        for name in said:
+            if "." in name or (key == "holds" and name == "nothing" and len(said) == 1):
+                continue
+            if not any(same_name(name, other) for other in own):
+                remedy = did_you_mean(name, own) + " A type of another module is written module.Type."
+                yield Contradiction(
+                    key, f"the page type {title!r} names {name!r}, which this module does not have", remedy
+                )
+    for field in one.fields:
+        foreign = "." in field.target or field.target in ("user", "")
+        if field.is_relation and not foreign and brief.record(field.target) is None:
+            what = f"{title}.{field.name} points at {field.target!r}, which this module does not have"
+            yield Contradiction(
+                "fields", what, did_you_mean(field.target, [record.name.title for record in brief.records])
+            )
+
+
+def _from_line(text: str) -> dict[str, Any]:
+    name, fields = parse_record_line(text)
+    return {"name": name, "fields": [spell_field(one) for one in fields]}
+
+
+MAKES = {
+    "page_type": Kind(
+        "page_type",
+        {
+            "name": "text",
+            "fields": "list",
+            "summary": "text",
+            "under": "list",
+            "holds": "list",
+            "placed": "text",
+            "below": "text",
+            "live": "yes/no",
+        },
+        ("name",),
+        _make,
+        _data,
+        _against,
+        "Tide page: station text(80), note long text",
+        _from_line,
+    )
+}

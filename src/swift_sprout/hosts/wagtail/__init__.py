@@ -1,0 +1,1 @@
+"""The Wagtail kit: Django modules on a content host, and what differs there."""

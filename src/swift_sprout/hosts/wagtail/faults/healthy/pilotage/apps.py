@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class PilotageConfig(AppConfig):
+    name = "pilotage"
+    verbose_name = "Pilotage"

@@ -1,0 +1,19 @@
+from django.contrib.auth.models import Permission
+from django.urls import reverse
+from wagtail import hooks
+from wagtail.admin.menu import MenuItem
+from wagtail.snippets.models import register_snippet
+
+from .models import Boat
+
+register_snippet(Boat)
+
+
+@hooks.register("register_admin_menu_item")
+def menu_entry():
+    return MenuItem("On duty", reverse("pilotage:duty"), icon_name="user")
+
+
+@hooks.register("register_permissions")
+def permissions():
+    return Permission.objects.filter(content_type__app_label="pilotage", codename="launch_boat")

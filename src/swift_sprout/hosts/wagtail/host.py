@@ -1,0 +1,34 @@
+"""One Wagtail host: a Django project, with rules of its own."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+from ...core.changes import ChangeSet
+from ..django.host import DjangoHost
+from ..django.view import HostView
+from ..protocol import Mend
+
+if TYPE_CHECKING:
+    from ...core.findings import Finding
+
+
+class WagtailHost(DjangoHost):
+    """A Django project with Wagtail at ``root``."""
+
+    def mend(self, finding: Finding) -> Mend:
+        """Return the mend of a finding: pages that the module wants in the tree are made when it is settled."""
+        if finding.code == "placed.page-absent":
+            return Mend(ChangeSet(f"mend {finding.code} of {finding.module}"), settle=True)
+        return super().mend(finding)
+
+    @cached_property
+    def view(self) -> HostView:
+        """The host as its files show it now, with the rules of this kit beside those of Django."""
+        from .rules import LIVE, STATIC
+
+        view = HostView(self.root, self.data, self.options.runtime)
+        view.database_copies = self.database_copies
+        view.further = (STATIC, LIVE)
+        return view

@@ -1,0 +1,27 @@
+"""The Wagtail kit: it builds on the Django kit."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ..django.kit import DjangoKit
+from ..protocol import Host, HostOptions
+
+
+class WagtailKit(DjangoKit):
+    """Recognises and opens Django projects that have Wagtail."""
+
+    def open(self, root: Path, options: HostOptions) -> Host:
+        """Return the host at a root."""
+        from .host import WagtailHost
+
+        return WagtailHost(root, self.data, options)
+
+    def build_demo(self, folder: Path, options: HostOptions) -> HostOptions:
+        """Build the Brindle Quay content site in an empty folder, with its front page in the tree of pages."""
+        from .demo import build
+
+        return build(folder, self.data, options)
+
+
+KIT = WagtailKit(Path(__file__).parent)

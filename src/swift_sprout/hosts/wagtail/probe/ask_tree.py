@@ -1,0 +1,105 @@
+"""Asks a running Wagtail host what the Django probe asks, and for its tree of pages.
+
+Pages of the asked modules' types are called like any other address: their route is the page's own, and what drew them
+is the page's type, which the host's hook before serving tells.
+"""
+
+import ask
+
+
+class AskTree(ask.Ask):
+    ASIDE = (*ask.Ask.ASIDE, "tree")
+
+    def routes(self):
+        found = super().routes()
+        self.tell_types()
+        for page in self.live_pages():
+            cls = page.specific_class
+            owner = self.owner(cls)
+            if owner is None:
+                continue
+            path = self.path_of(page)
+            name = f"{cls.__module__}.{cls.__qualname__}"
+            found.append(
+                {
+                    "module": owner,
+                    "view": name,
+                    "name": "",
+                    "route": path or page.url_path,
+                    "file": ask.file_of(cls.__module__),
+                    "line": ask.line_of(cls),
+                    "methods": [],
+                    "path": path,
+                    "needs": "" if path else "the page stands below no site",
+                    "answers": name if self.resolved(path or "/") == "wagtail.views.serve" else self.resolved(path),
+                    "page": page.title,
+                }
+            )
+        return found
+
+    def owner(self, cls):
+        """Return which of the asked modules a page type belongs to."""
+        module = getattr(cls, "__module__", "") or ""
+        return next((one for one in self.question["modules"] if module == one or module.startswith(one + ".")), None)
+
+    def live_pages(self):
+        from wagtail.models import Page
+
+        return [page for page in Page.objects.live().order_by("path") if page.specific_class is not None]
+
+    def path_of(self, page):
+        """Return a page's path on the default site; None for one that stands below no site."""
+        from wagtail.models import Site
+
+        site = Site.objects.filter(is_default_site=True).first()
+        if site is None or not page.path.startswith(site.root_page.path):
+            return None
+        return page.url_path[len(site.root_page.url_path) - 1 :]
+
+    def tell_types(self):
+        """Have answers that the tree of pages gives tell the type of the page that they show."""
+        from wagtail import hooks
+
+        @hooks.register("before_serve_page")
+        def told(page, request, *_):
+            cls = type(page.specific)
+            request.sprout_view = f"{cls.__module__}.{cls.__qualname__}"
+
+    def tree(self):
+        """Tell the pages of the asked modules' types, live or not, and those whose type is not there any more."""
+        from django.db import connection
+        from wagtail.models import Page, Site
+
+        pages, gone = [], []
+        for page in Page.objects.exclude(depth=1).order_by("path").select_related("content_type"):
+            cls = page.specific_class
+            if cls is None:
+                kind = page.content_type
+                gone.append({"label": kind.app_label, "model": kind.model, "title": page.title, "path": page.url_path})
+                continue
+            owner = self.owner(cls)
+            if owner is None:
+                continue
+            parent = page.get_parent()
+            above = parent.specific_class
+            drafts = [one.title for one in page.get_ancestors().exclude(depth=1) if not one.live]
+            pages.append(
+                {
+                    "module": owner,
+                    "type": cls.__name__,
+                    "title": page.title,
+                    "live": page.live,
+                    "path": self.path_of(page),
+                    "parent": parent.title,
+                    "parent_type": above.__name__ if above else "",
+                    "allowed": above is not None and cls in above.allowed_subpage_models(),
+                    "drafts_above": drafts,
+                }
+            )
+        sites = [{"host": one.hostname, "default": one.is_default_site} for one in Site.objects.all()]
+        connection.close()
+        return {"pages": pages, "gone": gone, "sites": sites}
+
+
+def main():
+    ask.main(AskTree)
