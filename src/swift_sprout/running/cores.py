@@ -5,9 +5,10 @@ from __future__ import annotations
 import os
 import pickle
 import sys
+import threading
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from typing import TypeVar
+from typing import Generic, TypeVar
 
 Thing = TypeVar("Thing")
 Result = TypeVar("Result")
@@ -24,6 +25,33 @@ def letting_go() -> Iterator[None]:
         yield
     finally:
         sys.setswitchinterval(usual)
+
+
+class Meanwhile(Generic[Result]):
+    """Work that waits for other programs, on a thread of its own; ``result`` waits for it and raises what it raised."""
+
+    def __init__(self, work: Callable[[], Result]) -> None:
+        self._found: list[Result] = []
+        self._raised: BaseException | None = None
+        self._thread = threading.Thread(target=self._run, args=(work,), daemon=True)
+        self._thread.start()
+
+    def _run(self, work: Callable[[], Result]) -> None:
+        try:
+            self._found.append(work())
+        except BaseException as error:
+            self._raised = error
+
+    def wait(self) -> None:
+        """Wait until it is done, however it ended."""
+        self._thread.join()
+
+    def result(self) -> Result:
+        """Return what the work returned."""
+        self.wait()
+        if self._raised is not None:
+            raise self._raised
+        return self._found[0]
 
 
 def both_cores(work: Callable[[Thing], Result], things: Sequence[Thing], worth_it: int = WORTH_IT) -> list[Result]:

@@ -20,7 +20,7 @@ class Packaged(WordPressCase):
 
     def test_they_are_surveyed_checked_and_drawn_without_a_finding(self):
         told = self.assert_ok(self.sprout("survey", "--format", "json")).json
-        found = {one["name"]: one for one in told["modules"]}
+        found = {one["name"]: one for one in told["setups"][0]["modules"]}
         for name in (*MODULES, *THEMES):
             self.assertTrue(found[name]["found"], name)
             self.assertTrue(found[name]["title"].strip(), name)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-import secrets
+import os
 import subprocess
 import tempfile
 from collections.abc import Mapping, Sequence
@@ -129,7 +129,7 @@ class Pages:
 
     def __init__(self, view: HostView, php: Php, limit_seconds: float, without: Sequence[str] = ()) -> None:
         self._limit = limit_seconds
-        self._secret = secrets.token_hex(16)
+        self._secret = os.urandom(16).hex()
         self._folder = tempfile.TemporaryDirectory(prefix="swift-sprout-")
         self._log = Path(self._folder.name) / "requests.log"
         self._number = 0

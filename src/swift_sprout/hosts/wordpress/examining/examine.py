@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from typing import TYPE_CHECKING, Any
 
 from ....core.errors import HostFailed
 from ....core.results import ModuleCheck, SetupCheck
-from ....running.cores import letting_go
+from ....running.cores import Meanwhile, letting_go
 from ...judging import judged
 from ..asking import EVERYTHING, Asked, Fatal, Page, Pages, ask_host
 from ..php import Php, tell
@@ -51,14 +50,18 @@ def _examine(
         try:
             php = view.ready(limit_seconds)
             # what runs in other processes, while the files are read here
-            with letting_go(), ThreadPoolExecutor(3) as pool:
-                calling = pool.submit(_ask_pages, view, php, modules, {}, limit_seconds)
-                booting = pool.submit(ask_host, view, limit_seconds, **_questions(modules))
-                compiling = pool.submit(compile_all, view, php, modules, limit_seconds)
-                ahead = {module.name: static_findings(Examination(view, module, None)) for module in modules}
-                compiled = compiling.result()
-                asked = booting.result()
-                requests = calling.result()
+            with letting_go():
+                calling = Meanwhile(lambda: _ask_pages(view, php, modules, {}, limit_seconds))
+                booting = Meanwhile(lambda: ask_host(view, limit_seconds, **_questions(modules)))
+                compiling = Meanwhile(lambda: compile_all(view, php, modules, limit_seconds))
+                try:
+                    ahead = {module.name: static_findings(Examination(view, module, None)) for module in modules}
+                    compiled = compiling.result()
+                    asked = booting.result()
+                    requests = calling.result()
+                finally:  # what one of them has started is ended by itself
+                    for begun in (calling, booting, compiling):
+                        begun.wait()
             if asked.left_out:
                 requests = _ask_pages(view, php, modules, asked.left_out, limit_seconds)
             for name, told in _told_inside(modules, asked).items():
@@ -109,8 +112,7 @@ def _questions(modules: Sequence[ModuleFiles]) -> dict[str, object]:
     """Return what the loaded host is asked for the modules."""
     own = [module for module in modules if not module.single and (module.place / "sprout.toml").is_file()]
     return {
-        "namespaces": {module.name: module.namespace for module in own},
-        "paths": [page.path for module in modules for page in pages_of(module) if page.path],
+        "namespaces": {module.name: module.said_namespace for module in own},
         "places": [str(module.place) for module in modules],
     }
 

@@ -29,8 +29,6 @@ require question()['root'] . '/wp-load.php';
 		'people'   => array( Facts::class, 'people' ),
 		'tables'   => array( Shapes::class, 'tables' ),
 		'shapes'   => static fn(): array => Shapes::wanted( $asked['namespaces'] ?? array() ),
-		'resolved' => static fn(): array => Facts::resolved( $asked['paths'] ?? array() ),
-		'texts'    => static fn(): array => Facts::texts( $asked['texts'] ?? array() ),
 		'menu'     => array( Facts::class, 'menu' ),
 		'calls'    => static fn(): array => Facts::calls( $asked['places'] ?? array() ),
 		'screens'  => static fn(): array => Facts::screens( $asked['places'] ?? array() ),

@@ -146,34 +146,6 @@ final class Facts {
 		return $found;
 	}
 
-	/** For each path the first rule that it meets, and where that leads; as the host's own request would. */
-	public static function resolved( array $paths ): array {
-		$saved = get_option( 'rewrite_rules' );
-		$found = array();
-		foreach ( $paths as $path ) {
-			$wanted         = trim( $path, '/' );
-			$found[ $path ] = array( '', '' );
-			foreach ( is_array( $saved ) ? $saved : array() as $rule => $query ) {
-				if ( preg_match( "#^$rule#", $wanted ) || preg_match( "#^$rule#", urldecode( $wanted ) ) ) {
-					$found[ $path ] = array( $rule, $query );
-					break;
-				}
-			}
-		}
-		return $found;
-	}
-
-	/** For each module's texts: whether a language can be loaded, and one of its texts in it. */
-	public static function texts( array $asked ): array {
-		$found = array();
-		foreach ( $asked as list( $domain, $file, $text ) ) {
-			$loaded         = load_textdomain( $domain, $file );
-			$found[ $file ] = array( $loaded, $loaded ? translate( $text, $domain ) : '' );
-			unload_textdomain( $domain );
-		}
-		return $found;
-	}
-
 	/** The administration's menu. */
 	public static function menu(): array {
 		global $menu, $submenu, $_registered_pages;

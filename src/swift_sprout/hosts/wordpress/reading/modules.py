@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from functools import cached_property
 from pathlib import Path
 
@@ -161,6 +162,12 @@ class ModuleFiles:
     def namespace(self) -> str:
         """The namespace of the main file."""
         return self.main_file.namespace if self.main_file is not None else ""
+
+    @property
+    def said_namespace(self) -> str:
+        """The namespace of the main file, taken from its text without reading all of it."""
+        found = re.search(rb"^namespace\s+([\w\\]+)\s*[;{]", self.contents.get(self.main or Path(), b""), re.MULTILINE)
+        return found.group(1).decode() if found else ""
 
     def method(self, owner: str, name: str) -> bool | None:
         """True when a class of the module has a method, itself or from what it extends; None when that is not known."""

@@ -179,7 +179,7 @@ def saved(one: Examination) -> Iterator[Finding]:
         yield one.find("routed.rules-stale", stale[0].file.path, stale[0].line, count=len(stale), rule=stale[0].rule)
         return
     for page in pages:
-        meets = (one.answers.get("resolved") or {}).get(page.path)
+        meets = _first_met(kept, page.path)
         if page.path and meets and meets[0] and meets[1] != page.query and page not in broken:
             yield one.find(
                 "routed.rule-behind", page.file.path, page.line, path=page.path, rule=meets[0], query=meets[1]
@@ -189,6 +189,18 @@ def saved(one: Examination) -> Iterator[Finding]:
         for variable in page.variables:
             if names and variable not in names and _declared(one) is None:
                 yield one.find("routed.variable-unknown", page.file.path, page.line, variable=variable, near="")
+
+
+def _first_met(rules: dict[str, str], path: str) -> tuple[str, str] | None:
+    """Return the first of the saved rules that an address meets, and where it leads: as the host goes through them."""
+    wanted = path.strip("/")
+    for rule, query in rules.items():
+        try:
+            if re.match(rule if rule.startswith("^") else f"^(?:{rule})", wanted):
+                return rule, query
+        except re.error:
+            continue  # spelled in a way that only the host's own language reads
+    return None
 
 
 def known_endpoints(one: Examination) -> Iterator[Finding]:
