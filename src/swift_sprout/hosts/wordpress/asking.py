@@ -8,7 +8,7 @@ import subprocess
 import tempfile
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple
 
 from ...core.errors import HostFailed
 from ...running import loopback, process
@@ -127,6 +127,8 @@ class Page(NamedTuple):
 class Pages:
     """The host's pages, from a server of its own on loopback; use it as a context manager so that it always ends."""
 
+    _taken: ClassVar[set[int]] = set()
+
     def __init__(self, view: HostView, php: Php, limit_seconds: float, without: Sequence[str] = ()) -> None:
         self._limit = limit_seconds
         self._secret = os.urandom(16).hex()
@@ -145,6 +147,9 @@ class Pages:
 
     def _start(self) -> None:
         self._port = loopback.free_port()
+        while self._port in Pages._taken:  # by a server of another thread, which does not listen yet
+            self._port = loopback.free_port()
+        Pages._taken.add(self._port)
         command = [*self._command, "-S", f"127.0.0.1:{self._port}", str(PROBE / "router.php")]
         self._process: subprocess.Popen[bytes] = process.start(command, self._root, self._environment)
         assert self._process.stdout is not None

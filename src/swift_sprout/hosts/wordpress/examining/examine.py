@@ -24,6 +24,9 @@ if TYPE_CHECKING:
     from ..view import HostView
 
 
+MANY_MODULES = 6  # for which a second server pays
+
+
 def examine(view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_seconds: float) -> SetupCheck:
     """Check modules of a host, from its files alone or with the running host asked once for all of them."""
     if live:
@@ -120,15 +123,38 @@ def _questions(modules: Sequence[ModuleFiles]) -> dict[str, object]:
 def _ask_pages(
     view: HostView, php: Php, modules: Sequence[ModuleFiles], left_out: Mapping[str, Fatal], limit_seconds: float
 ) -> dict[str, list[Request]]:
-    """Ask for the pages of modules that are on: as visitor, and as administrator where visitors may not see them."""
+    """Ask for the pages of modules that are on: as visitor, and as administrator where visitors may not see them.
+
+    PHP's own server works on one request at a time: of many modules, a second one has half.
+    """
     wanted = {
-        module.name: _addresses(module) for module in modules if view.is_on(module) and module.name not in left_out
+        module.name: addresses
+        for module in modules
+        if view.is_on(module) and module.name not in left_out and (addresses := _addresses(module))
     }
+    without = [module.key for module in view.modules if module.name in left_out]
+
+    def ask(names: Sequence[str]) -> dict[str, list[Request]]:
+        return _ask_some(view, php, {name: wanted[name] for name in names}, without, limit_seconds)
+
+    names = list(wanted)
+    if len(names) < MANY_MODULES:
+        return ask(names)
+    other = Meanwhile(lambda: ask(names[1::2]))
+    return ask(names[::2]) | other.result()
+
+
+def _ask_some(
+    view: HostView,
+    php: Php,
+    wanted: Mapping[str, list[tuple[str, bool]]],
+    without: Sequence[str],
+    limit_seconds: float,
+) -> dict[str, list[Request]]:
     found: dict[str, list[Request]] = {name: [] for name in wanted}
-    if not any(wanted.values()):
+    if not found:
         return found
-    keys = {module.name: module.key for module in view.modules}
-    with Pages(view, php, limit_seconds, [keys[name] for name in left_out]) as pages:
+    with Pages(view, php, limit_seconds, without) as pages:
         for name, addresses in wanted.items():
             for path, exact in addresses:
                 found[name].append(Request("page", path, "visitor", pages.get(path), exact))
