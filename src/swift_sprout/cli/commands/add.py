@@ -21,6 +21,7 @@ parts, each as one line:
   permission   Close a berth, on Berth
   group        Harbour clerks, may read create change Booking, may read Berth
   page         /berths: Our berths, shows Berth, access may read Berth
+  page_type    Tide page: station text(80), note long text
   endpoint     /api/berths: Berths, shows Berth, access anyone
   menu         Berths, page /berths
   block        Free berths, shows Berth, limit 5
