@@ -8,6 +8,7 @@ from __future__ import annotations
 import os
 import shlex
 import shutil
+import socket
 import subprocess
 import sys
 import tempfile
@@ -86,20 +87,24 @@ def shoot_all(folder: Path, names: list[str]) -> None:
     if not names or "site" in names:
         shoot_site(site, folder)
     if not names or {"check-page", "pack", "wordpress-berths"} & set(names):
-        shoot_others(site, folder, names)
+        shoot_others(folder, names)
 
 
-def shoot_others(site: Path, folder: Path, names: list[str]) -> None:
-    """Build the hosts of the other kinds, and photograph what is theirs."""
-    platform, quay = folder / "platform", folder / "quay"
-    for kit, place, runtime in (("trytond", platform, TRYTOND), ("wordpress", quay, WORDPRESS)):
+def shoot_others(folder: Path, names: list[str]) -> None:
+    """Build a host of each kind, and photograph what is theirs."""
+    site, platform, quay = (folder / "three" / name for name in ("site", "platform", "quay"))
+    for kit, place, runtime in (
+        ("django", site, DJANGO),
+        ("trytond", platform, TRYTOND),
+        ("wordpress", quay, WORDPRESS),
+    ):
         subprocess.run([PROGRAM, "demo", place, "--kit", kit, "--runtime", runtime], check=True, capture_output=True)
     if not names or "pack" in names:
         shoot("pack", "swift-sprout pack berth_register", quay, home=folder)
     if not names or "wordpress-berths" in names:
         server = subprocess.Popen([PROGRAM, "serve", "--port", "8498", "--host", quay], stdout=subprocess.DEVNULL)
         try:
-            time.sleep(3)
+            wait_for(8498)
             photograph("wordpress-berths", "http://127.0.0.1:8498/berth-register/berths/", folder)
         finally:
             server.terminate()
@@ -122,6 +127,16 @@ def shoot_page(site: Path, folder: Path, others: list[str]) -> None:
     page.write_text(text, "utf-8")
     for name, size in (("check-page", SIZE), ("check-page-phone", "500x1000")):
         photograph(name, page.as_uri(), folder, size)
+
+
+def wait_for(port: int) -> None:
+    """Return as soon as something listens at the port; a server that never starts is an error, not an old picture."""
+    for _ in range(120):
+        with socket.socket() as plug:
+            if plug.connect_ex(("127.0.0.1", port)) == 0:
+                return
+        time.sleep(0.25)
+    raise TimeoutError(f"nothing listens at port {port}")
 
 
 def photograph(name: str, address: str, folder: Path, size: str = SIZE) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import shutil
 import signal
 import time
@@ -59,7 +60,8 @@ def pack(opened: OpenHost, name: str, to: str | None) -> Packed:
         else:
             files[below] = path.read_bytes()
     version = next(one.version for one in opened.host.modules() if one.name == module)
-    target = Path(to) if to else Path(f"{folder.name}-{version or '0'}.zip")
+    told = re.sub(r"[^\w.+-]", "_", version) or "0"  # whatever somebody wrote into it
+    target = Path(to) if to else Path(f"{folder.name}-{told}.zip")
     content = packed(folder.name, files)
     written = write_new(target, content)
     checked(entries_of(target), str(target))

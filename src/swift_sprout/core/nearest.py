@@ -14,6 +14,12 @@ def nearest(word: str, known: Iterable[str]) -> str | None:
     return choices[found[0]] if found else None
 
 
+def near_text(word: str, known: Iterable[str]) -> str:
+    """Return what a sentence says of the nearest known word, to be put at its end; nothing where none is like it."""
+    near = nearest(word, known)
+    return f"; near is {near}" if near else ""
+
+
 def did_you_mean(word: str, known: Iterable[str]) -> str:
     """Return a remedy: the nearest known word, else the list of them."""
     choices = sorted(set(known))

@@ -79,7 +79,10 @@ class KitData:
         """Return what to say of a host version that lies outside of the range; nothing for one inside, or unknown."""
         if not version or self.in_range(version):
             return []
-        return [f"{self.title} {version} is outside the checked range {self.raw['works']}; rules may be unsure."]
+        return [
+            f"{self.title} {version} is outside the checked range {self.raw['works']}: unsure are the rules that rest on "
+            "files alone; what the running host answers holds as it says."
+        ]
 
     def in_range(self, version: str) -> bool:
         """True when a host version lies in the range that the kit works for."""

@@ -37,6 +37,16 @@ class Missing(WordPressCase):
         self.assertEqual(self.codes(static, "ferries"), ["registered.syntax"])
         self.assertIn("php8.2-cli", self.assert_ok(self.sprout("enable", "ferries", PATH=path), 3).err)
 
+    def test_a_check_of_files_runs_nothing(self):
+        path = self.only("env", "mariadbd")
+        marker = self.folder / "php-was-run"
+        php = Path(path, "php")
+        php.write_text(f"#!/bin/sh\n: > {marker}\n")
+        php.chmod(0o755)
+        self.assert_ok(self.sprout("check", "--static", PATH=f"{path}:/bin"))
+        self.assertFalse(marker.exists())
+        self.assertFalse((self.site / "database/users").exists())
+
     def test_a_runtime_that_is_no_php(self):
         ran = self.assert_ok(self.sprout("check", "--runtime", "/bin/true"), 3)
         self.assertIn("that is no PHP program", ran.out + ran.err)

@@ -39,8 +39,10 @@ class Story(WordPressCase):
         checked = self.assert_ok(self.sprout("check", "--format", "json"))
         self.assertEqual(set(self.ladder(checked, "berth-register").values()), {"pass"})
         self.assertEqual(checked.json["summary"]["findings"], 0, checked.out)
-        self.assert_ok(self.sprout("settle", "berth_register", "--samples"))
-        self.assert_ok(self.sprout("settle", "berth_register", "--samples"))
+        first = self.assert_ok(self.sprout("settle", "berth_register", "--samples"))
+        self.assertIn("new rows: 3 Berth, 2 Booking", first.out)
+        again = self.assert_ok(self.sprout("settle", "berth_register", "--samples"))
+        self.assertIn("new rows: 0 Berth, 0 Booking", again.out)
         self.assertEqual(self.in_host("echo count( BrindleQuay\\BerthRegister\\Records\\Berth::all() );"), "3")
         rights = self.assert_ok(self.sprout("show", "rights", "berth_register", "--format", "json")).json
         rows = {(row["who"], row["record"]): row for row in rights["rows"] if row["who"]}
@@ -121,6 +123,38 @@ class Story(WordPressCase):
         ran = self.assert_ok(self.sprout("check", "ferries", "--mend", "--format", "json"))
         self.assertEqual(ran.json["mended"], ["enabled.off"])
         self.assertEqual(self.files(), before)
+
+    def test_a_module_that_is_one_file_is_not_taken_for_the_folder_of_all(self):
+        self.put(f"{self.modules}/bell.php", "<?php\n/* Plugin Name: Bell\nVersion: 1.0 */\n")
+        before = self.files()
+        self.assert_ok(self.sprout("enable", "bell"))
+        for words in (
+            ("remove", "bell"),
+            ("remove", "bell", "--data", "drop"),
+            ("pack", "bell", "--to", self.folder / "bell.zip"),
+            ("adopt", "bell"),
+            ("refresh", "bell"),
+            ("add", "page", "/bell: Bell", "--to", "bell"),
+        ):
+            refused = self.assert_ok(self.sprout(*words), 4)
+            self.assertIn("[one-file]", refused.err, words)
+            self.assertEqual(self.files(), before)
+        self.assertFalse((self.folder / "bell.zip").exists())
+        self.assert_ok(self.sprout("check", "bell"))
+        self.assert_ok(self.sprout("remove", "quayside"), 4)
+        self.assertEqual(self.files(), before)
+
+    def test_dropping_the_data_of_a_module_leaves_those_of_one_that_is_named_alike(self):
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
+        shorter = self.write(
+            "berth.toml", '[module]\nname = "Berth"\n[[record]]\nname = "Buoy"\nfields = ["name: text"]\n'
+        )
+        self.assert_ok(self.sprout("new", "--brief", shorter, "-q"))
+        self.assert_ok(self.sprout("enable", "berth_register", "-q"))
+        self.assert_ok(self.sprout("enable", "berth", "-q"))
+        self.assert_ok(self.sprout("remove", "berth", "--data", "drop"))
+        self.assertEqual(self.in_host("echo (int) (bool) get_role( 'berth_register_harbour_clerks' );"), "1")
+        self.assert_ok(self.sprout("check"))
 
     def test_disabling_keeps_the_rows_and_removing_with_them_writes_them_down(self):
         self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
@@ -222,6 +256,7 @@ class Served(WordPressCase):
         self.assertIn("Berths at a glance", front)
         self.assertIn("All berths", front)
         self.assertNotIn("Who comes when", front)
+        self.assertNotIn("Sample Page", front)
         self.assertIn("wp-login", self.get("/berth-register/bookings/")[:4000])
         with self.assertRaises(urllib.error.HTTPError) as caught:
             self.get("/berth-register/berths/99/")
@@ -231,6 +266,18 @@ class Served(WordPressCase):
         for hidden in ("/database/mariadb.cnf", "/admin-password.txt"):
             with self.assertRaises(urllib.error.HTTPError):
                 self.get(hidden)
+
+    def test_the_entries_stand_behind_the_pages_of_the_site(self):
+        folder = self.site / "wp-content/mu-plugins"
+        folder.mkdir(exist_ok=True)
+        page = "['post_type' => 'page', 'post_title' => 'Tide times', 'post_status' => 'publish']"
+        (folder / "tides.php").write_text(
+            f"<?php add_action('init', fn() => get_page_by_path('tide-times') || wp_insert_post({page}));\n"
+        )
+        front = self.get("/")
+        head = front[front.index("Tide times") :]
+        self.assertEqual(front.count(">All berths<"), 1)
+        self.assertLess(head.index(">All berths<"), head.index("</nav>"))
 
     def test_a_booking_is_made_on_the_site_and_a_berth_in_the_administration(self):
         self.sign_in()

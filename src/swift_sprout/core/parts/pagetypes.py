@@ -6,11 +6,12 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ..errors import WrongUse
-from ..fields import Field, parse_field, parse_record_line, spell_field
+from ..fields import Field, parse_field, spell_field
 from ..names import NameFamily, name_family
 from ..nearest import did_you_mean
 from .kinds import Contradiction, Kind
 from .pages import clean_path
+from .records import from_line
 from .rights import same_name
 
 if TYPE_CHECKING:
@@ -103,11 +104,6 @@ def _against(one: PageType, brief: Brief) -> Iterator[Contradiction]:
             )
 
 
-def _from_line(text: str) -> dict[str, Any]:
-    name, fields = parse_record_line(text)
-    return {"name": name, "fields": [spell_field(one) for one in fields]}
-
-
 MAKES = {
     "page_type": Kind(
         "page_type",
@@ -126,6 +122,6 @@ MAKES = {
         _data,
         _against,
         "Tide page: station text(80), note long text",
-        _from_line,
+        from_line,
     )
 }

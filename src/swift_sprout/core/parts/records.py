@@ -159,7 +159,8 @@ def _required_circle(record: Record, brief: Brief) -> list[str]:
     return follow(record)
 
 
-def _from_line(text: str) -> dict[str, Any]:
+def from_line(text: str) -> dict[str, Any]:
+    """Read ``Name: field, field, …`` as the data of a part that has a name and fields; raises WrongUse."""
     name, fields = parse_record_line(text)
     return {"name": name, "fields": [spell_field(one) for one in fields]}
 
@@ -180,6 +181,6 @@ MAKES = {
         _data,
         _against,
         "Booking: berth -> Berth, vessel text(60), arrives date",
-        _from_line,
+        from_line,
     )
 }

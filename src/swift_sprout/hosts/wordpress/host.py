@@ -115,8 +115,15 @@ class WordPressHost:
         return compose(self.root, self.data, brief, place)
 
     def folder(self, module: str) -> str:
-        """Return where a module lies."""
-        return self.view.relative(self._module(module).folder)
+        """Return where a module lies; raises Refused for one that is a file alone, whose folder is everybody's."""
+        found = self._module(module)
+        if found.single:
+            raise Refused(
+                "one-file",
+                f"{found.name} is a file alone ({self.view.relative(found.place)}), not a folder; nothing was changed.",
+                "Put it into a folder of its own name first.",
+            )
+        return self.view.relative(found.folder)
 
     def read_brief(self, module: str) -> ReadBrief:
         """Return the brief that a module's files tell."""
@@ -137,7 +144,7 @@ class WordPressHost:
         if found.single or not (found.place / "src/Module.php").is_file():
             raise Refused(
                 "made-by-hand",
-                f"{found.name} was not made by swift-sprout: nothing in it would begin a part that is added.",
+                f"{found.name} was not made by swift-sprout: nothing in it would begin what is made for it.",
                 f'Make a module beside it that needs it: new NAME, with needs = ["{found.name}"] in its brief.',
             )
         return generate(self.data, brief, last)

@@ -46,7 +46,7 @@ def facts(
 def _tell_php(found: HostFacts, php: Php, least: str) -> None:
     """Tell what runs the host, and what it lacks."""
     try:
-        found.runtime, found.runtime_origin = f"PHP {php.version} ({php.path})", php.origin
+        found.runtime, found.runtime_origin = f"PHP {php.version} {php.path}", php.origin
     except HostFailed as error:
         found.missing.append(Missing(error.sentence.rstrip("."), error.remedy))
         return

@@ -123,7 +123,7 @@ def _carry_out(
         raise HostFailed("host-broke", f"{title}: {last_line(said)}", f"swift-sprout check {module.name} tells more.")
     if what == "samples":
         made = ", ".join(f"{count} {name}" for name, count in (answers.get("loaded") or {}).items())
-        return StepRun(title, True, made or "nothing to load")
+        return StepRun(f"{title}: new rows: {made or 'none'}", True)
     return StepRun(title, True, answers.get("printed", ""))
 
 
@@ -166,6 +166,15 @@ def tables_of(module: ModuleFiles) -> list[str]:
     return found
 
 
+def roles_of(module: ModuleFiles) -> list[str]:
+    """Return the roles that a module's brief makes; none for one without a brief."""
+    from .composing.shared import role_name
+    from .reading.parts import written_brief
+
+    brief = written_brief(module)
+    return [role_name(brief, group.key) for group in brief.groups] if brief is not None else []
+
+
 def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict[str, int]:
     """Return how many rows each table of a module holds."""
     names = tables_of(module)
@@ -176,10 +185,10 @@ def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict
 
 
 def drop(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> list[StepRun]:
-    """Write a module's rows to a file, then take its tables away; roles and options of the module go with them."""
+    """Write a module's rows to a file, then take its tables and roles away."""
     names = tables_of(module)
     php = view.ready(limit_seconds)
-    question = {"tables": names, "module": module.name.replace("-", "_"), "rows": str(rows_file.with_suffix(".part"))}
+    question = {"tables": names, "roles": roles_of(module), "rows": str(rows_file.with_suffix(".part"))}
     told = tell(php, "drop.php", view.root, question, limit_seconds, view.environment())
     if not told.answers.get("done"):
         raise HostFailed(

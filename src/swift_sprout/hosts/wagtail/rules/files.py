@@ -6,7 +6,7 @@ import ast
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ....core.nearest import nearest
+from ....core.nearest import near_text, nearest
 from ...django.reading.code import spelled
 from .pagetypes import TypeFile, page_types, types_of_host
 
@@ -33,9 +33,8 @@ def hooks(one: Examination) -> Iterator[Finding]:
                 yield one.find("registered.hooks-file", source.path, line, wanted=own["hooks_file"])
                 break
             if name and name not in own["hooks"]:
-                near = nearest(name, own["hooks"])
-                said = f"; near is {near}" if near else ""
-                yield one.find("registered.hook-unknown", source.path, line, name=name, near=said)
+                near = near_text(name, own["hooks"])
+                yield one.find("registered.hook-unknown", source.path, line, name=name, near=near)
 
 
 def _registered(tree: ast.Module) -> Iterator[tuple[str, int]]:
@@ -80,7 +79,7 @@ def types(one: Examination) -> Iterator[Finding]:
                 if label in labels and not any(
                     label == other and name.lower() == type_name.lower() for other, type_name in known
                 ):
-                    near = nearest(name, [type_name for _, type_name in known])
+                    near = near_text(name, [type_name for _, type_name in known])
                     yield one.find(
                         "registered.page-type-unknown",
                         each.path,
@@ -88,7 +87,7 @@ def types(one: Examination) -> Iterator[Finding]:
                         owner=each.name,
                         key=key,
                         name=text.text,
-                        near=f"; near is {near}" if near else "",
+                        near=near,
                     )
         yield from _fields(one, each, by_name)
         yield from _template(one, each)
@@ -109,14 +108,14 @@ def _fields(one: Examination, each: TypeFile, by_name: dict[str, TypeFile]) -> I
     for function, code in (("FieldPanel", "placed.panel-unknown"), ("SearchField", "placed.search-unknown")):
         for said in each.calls.get(function, ()):
             if sure and said.text not in names and "__" not in said.text:
-                near = nearest(said.text, names)
+                near = near_text(said.text, names)
                 yield one.find(
                     code,
                     each.path,
                     said.line,
                     owner=each.name,
                     field=said.text,
-                    near=f"; near is {near}" if near else "",
+                    near=near,
                 )
 
 
@@ -130,9 +129,8 @@ def _template(one: Examination, each: TypeFile) -> Iterator[Finding]:
     name = f"{one.module.label}/{snake}.html"
     if not one.view.templates.named(name):
         folder = one.module.folder / "templates" / one.module.label
-        near = nearest(f"{snake}.html", [path.name for path in folder.glob("*.html")]) if folder.is_dir() else None
-        said = f"; near is {near}" if near else ""
-        yield one.find("served.page-template-absent", each.path, each.line, owner=each.name, template=name, near=said)
+        near = near_text(f"{snake}.html", [path.name for path in folder.glob("*.html")])
+        yield one.find("served.page-template-absent", each.path, each.line, owner=each.name, template=name, near=near)
 
 
 def lost(one: Examination) -> Iterator[Finding]:

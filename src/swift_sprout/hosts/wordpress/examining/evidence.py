@@ -6,11 +6,17 @@ from typing import TYPE_CHECKING
 
 from ....core.ladder import Rung, State
 from ..reading.routes import pages_of, rest_routes_of
+from ..switching import roles_of
 
 if TYPE_CHECKING:
     from .examination import Examination
 
 Seen = dict[Rung, tuple[State, str]]
+
+
+def counted(count: int, word: str) -> str:
+    """Return a number with its word, in the plural where it is one."""
+    return f"{count} {word}" if count == 1 else f"{count} {word}{'es' if word.endswith('s') else 's'}"
 
 
 def evidence(one: Examination) -> Seen:
@@ -28,8 +34,8 @@ def evidence(one: Examination) -> Seen:
             f"needs {', '.join([*needs, *module.needs]) or 'nothing'}; this is {view.version}",
         )
     classes, functions = len(module.classes), len(module.functions)
-    compiled = f", {len(module.paths)} files compile" if one.compiled is not None else ""
-    seen[Rung.REGISTERED] = State.PASS, f"{classes} classes and {functions} functions{compiled}"
+    compiled = f", {counted(len(module.paths), 'file')} compiled" if one.compiled is not None else ""
+    seen[Rung.REGISTERED] = State.PASS, f"{counted(classes, 'class')} and {counted(functions, 'function')}{compiled}"
     if one.asked is not None and one.view.state is None:
         seen[Rung.ENABLED] = State.NOT_ASKED, "the database does not answer"
     elif one.asked is not None and module.sort == "theme":
@@ -47,14 +53,14 @@ def evidence(one: Examination) -> Seen:
 
 def _live(one: Examination, seen: Seen, rules: int, routes: int) -> None:
     shape = (one.answers.get("shapes") or {}).get(one.module.name)
-    roles = [key for key in one.answers.get("roles") or {} if key.startswith(one.module.name.replace("-", "_") + "_")]
+    roles = [key for key in roles_of(one.module) if key in (one.answers.get("roles") or {})]
     if shape or roles:
         tables = len(shape["tables"]) if shape else 0
-        seen[Rung.INSTALLED] = State.PASS, f"{tables} tables as the files say, {len(roles)} roles"
+        seen[Rung.INSTALLED] = State.PASS, f"{counted(tables, 'table')} as the files say, {counted(len(roles), 'role')}"
     else:
         seen[Rung.INSTALLED] = State.NOT_APPLICABLE, "it says no tables and no roles"
     if rules or routes:
-        seen[Rung.ROUTED] = State.PASS, f"{rules} saved rules that lead to it, {routes} endpoints"
+        seen[Rung.ROUTED] = State.PASS, f"{counted(rules, 'saved rule')} that lead to it, {counted(routes, 'endpoint')}"
     away = {
         request.path
         for request in one.requests
@@ -63,7 +69,7 @@ def _live(one: Examination, seen: Seen, rules: int, routes: int) -> None:
     if one.requests:
         seen[Rung.PERMITTED] = (
             State.PASS,
-            f"{len(away)} of {len({each.path for each in one.requests})} addresses turn visitors away",
+            f"{len(away)} of {counted(len({each.path for each in one.requests}), 'address')} turn visitors away",
         )
     else:
         seen[Rung.PERMITTED] = State.NOT_APPLICABLE, "no page, screen or endpoint"
@@ -73,7 +79,7 @@ def _live(one: Examination, seen: Seen, rules: int, routes: int) -> None:
     widgets = [name for name, held in (places.get("widgets") or {}).items() if one.holds(held["file"])]
     codes = [name for name, held in (places.get("shortcodes") or {}).items() if one.holds(held["file"])]
     counts = [(len(screens), "screen"), (len(blocks), "block"), (len(widgets), "widget"), (len(codes), "shortcode")]
-    told = ", ".join(f"{count} {word}{'' if count == 1 else 's'}" for count, word in counts if count)
+    told = ", ".join(counted(count, word) for count, word in counts if count)
     if told:
         seen[Rung.PLACED] = State.PASS, told
     else:
@@ -81,6 +87,6 @@ def _live(one: Examination, seen: Seen, rules: int, routes: int) -> None:
     good = [request.path for request in one.requests if request.answer.status == 200]
     if good:
         paths = list(dict.fromkeys(good))
-        seen[Rung.SERVED] = State.PASS, f"{len(paths)} addresses answered whole, e.g. {paths[0]}"
+        seen[Rung.SERVED] = State.PASS, f"{counted(len(paths), 'address')} answered whole, e.g. {paths[0]}"
     elif not one.requests:
         seen[Rung.SERVED] = State.NOT_APPLICABLE, "no address that could be asked for"

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
-
-from ....core.nearest import nearest
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -16,12 +13,6 @@ if TYPE_CHECKING:
     from ..reading.modules import ModuleFiles
     from ..reading.phpfile import Call, PhpFile
     from ..view import HostView
-
-
-def near_text(word: str, known: Iterable[str]) -> str:
-    """Return what to say of the nearest known name; nothing where none is near."""
-    near = nearest(word, known)
-    return f"; near is {near}" if near else ""
 
 
 #  files that do not compile, with line and reason

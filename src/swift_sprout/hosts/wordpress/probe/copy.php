@@ -3,11 +3,7 @@
 
 namespace SwiftSprout;
 
-require __DIR__ . '/talk.php';
-
-define( 'SHORTINIT', true );
-$_SERVER['HTTP_HOST'] ??= '127.0.0.1';
-require question()['root'] . '/wp-load.php';
+require __DIR__ . '/light.php';
 
 ( static function (): void {
 	global $wpdb;

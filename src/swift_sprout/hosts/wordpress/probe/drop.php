@@ -1,11 +1,10 @@
 <?php
-/** Writes the rows of a module's tables to a file, then takes the tables, roles and options away. */
+/** Writes the rows of a module's tables to a file, then takes the tables and roles away. */
 
 namespace SwiftSprout;
 
 require __DIR__ . '/talk.php';
 
-define( 'SHORTINIT', false );
 $_SERVER['HTTP_HOST'] ??= '127.0.0.1';
 $GLOBALS['wp_filter']['option_active_plugins'][10][] = array( 'accepted_args' => 1, 'function' => static fn() => array() );
 require question()['root'] . '/wp-load.php';
@@ -28,11 +27,7 @@ require question()['root'] . '/wp-load.php';
 	foreach ( $there as $name ) {
 		$wpdb->query( "DROP TABLE `$name`" );
 	}
-	foreach ( array_keys( wp_roles()->roles ) as $role ) {
-		if ( str_starts_with( $role, $asked['module'] . '_' ) ) {
-			remove_role( $role );
-		}
-	}
+	array_map( 'remove_role', $asked['roles'] );
 	delete_option( 'rewrite_rules' );
 	answer( array( 'done' => true, 'dropped' => $there ) );
 } )();

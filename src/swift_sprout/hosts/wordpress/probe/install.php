@@ -20,7 +20,7 @@ require __DIR__ . '/talk.php';
 	foreach ( get_comments( array( 'fields' => 'ids' ) ) as $comment ) {
 		wp_delete_comment( $comment, true );
 	}
-	foreach ( get_pages( array( 'post_status' => 'any' ) ) as $page ) {
+	foreach ( get_posts( array( 'post_type' => 'page', 'post_status' => 'any', 'numberposts' => -1 ) ) as $page ) {
 		wp_delete_post( $page->ID, true );
 	}
 	answer( array( 'installed' => true ) );

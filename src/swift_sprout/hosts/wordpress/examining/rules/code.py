@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from .....core.nearest import near_text
 from ...reading.modules import joined
-from ..examination import near_text
 
 if TYPE_CHECKING:
     from .....core.findings import Finding

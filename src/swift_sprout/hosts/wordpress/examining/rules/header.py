@@ -6,8 +6,8 @@ import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from .....core.nearest import near_text
 from ...reading.header import READ_BYTES
-from ..examination import near_text
 
 if TYPE_CHECKING:
     from .....core.findings import Finding

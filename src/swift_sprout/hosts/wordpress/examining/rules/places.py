@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from .....core.nearest import near_text
 from ...reading.syntax import text_of
-from ..examination import near_text
 from .routes import hooked_on
 
 if TYPE_CHECKING:

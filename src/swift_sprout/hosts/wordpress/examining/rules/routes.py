@@ -6,8 +6,8 @@ import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from .....core.nearest import near_text
 from ...reading.routes import pages_of, rest_routes_of
-from ..examination import near_text
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
