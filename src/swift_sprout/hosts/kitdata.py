@@ -80,8 +80,8 @@ class KitData:
         if not version or self.in_range(version):
             return []
         return [
-            f"{self.title} {version} is outside the checked range {self.raw['works']}: unsure are the rules that rest on "
-            "files alone; what the running host answers holds as it says."
+            f"{self.title} {version} is outside the checked range {self.raw['works']}: unsure are the rules that rest "
+            "on files alone; what the running host answers holds as it says."
         ]
 
     def in_range(self, version: str) -> bool:
