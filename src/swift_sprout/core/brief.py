@@ -14,6 +14,7 @@ from .parts.kinds import KINDS, Kind, kind_named
 from .tomlplaces import line_of
 
 if TYPE_CHECKING:
+    from .parts.commerce import PriceRule, ProductKind, ShippingMethod
     from .parts.contents import Asset, Sample, Setting, Translation
     from .parts.pages import Endpoint, Page
     from .parts.pagetypes import PageType
@@ -21,6 +22,7 @@ if TYPE_CHECKING:
     from .parts.programs import Command, Listener, Service
     from .parts.records import Record
     from .parts.rights import Group, Permission
+    from .parts.screens import Extension, StaffScreen
 
 FORMAT = "swift-sprout/brief/1"
 BRIEF_FILE = "sprout.toml"
@@ -41,6 +43,7 @@ class Brief(NamedTuple):
     groups: tuple[Group, ...] = ()
     pages: tuple[Page, ...] = ()
     page_types: tuple[PageType, ...] = ()
+    staff_screens: tuple[StaffScreen, ...] = ()
     endpoints: tuple[Endpoint, ...] = ()
     menu: tuple[MenuEntry, ...] = ()
     blocks: tuple[Block, ...] = ()
@@ -49,6 +52,10 @@ class Brief(NamedTuple):
     services: tuple[Service, ...] = ()
     listeners: tuple[Listener, ...] = ()
     settings: tuple[Setting, ...] = ()
+    product_kinds: tuple[ProductKind, ...] = ()
+    shipping_methods: tuple[ShippingMethod, ...] = ()
+    price_rules: tuple[PriceRule, ...] = ()
+    extensions: tuple[Extension, ...] = ()
     samples: tuple[Sample, ...] = ()
     translations: tuple[Translation, ...] = ()
     assets: tuple[Asset, ...] = ()

@@ -75,6 +75,20 @@ class KitData:
                 remedy = self.raw.get("instead", {}).get(kind, "") or did_you_mean(kind, self.parts)
                 raise WrongUse("part-not-carried", f"{self.title} modules carry no {kind}.", remedy)
 
+    def event(self, name: str, listener: str) -> dict[str, Any]:
+        """Return what the kit says of an event; raises WrongUse, naming those it knows, when modules do not hear it."""
+        from ..core.errors import WrongUse
+
+        events = self.raw["events"]
+        if name not in events:
+            raise WrongUse(
+                "event-not-carried",
+                f"The listener {listener!r}: {self.title} modules do not hear {name!r}.",
+                f"Known here: {', '.join(events)}.",
+            )
+        found: dict[str, Any] = events[name]
+        return found
+
     def unsure_about(self, version: str) -> list[str]:
         """Return what to say of a host version that lies outside of the range; nothing for one inside, or unknown."""
         if not version or self.in_range(version):

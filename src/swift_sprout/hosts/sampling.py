@@ -15,6 +15,8 @@ def sample_data(brief: Brief) -> str:
     """
     entries: list[dict[str, object]] = []
     for sample in brief.samples:
+        if brief.record(sample.record) is None:
+            continue  # rows of something that is no record, such as products
         record = brief.record(sample.record)
         assert record is not None
         relations = {}

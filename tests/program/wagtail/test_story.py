@@ -70,7 +70,7 @@ class Pages(WagtailCase):
         off = self.assert_ok(self.sprout("check", "tide_pages", "--format", "json"), 1)
         self.assertEqual(self.ladder(off, "tide_pages")["registered"], "fail")
         told = self.assert_ok(self.sprout("enable", "tide_pages"))
-        self.assertIn("place_pages: 3 pages were made.", told.out)
+        self.assertIn("place_tide_pages_pages: 3 pages were made.", told.out)
         wanted = [
             ("Water levels", "/home/water-levels/", 1),
             ("Spring tide", "/home/water-levels/spring-tide/", 1),

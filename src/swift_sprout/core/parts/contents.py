@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from ..errors import WrongUse
 from ..fields import Field, fits, parse_field, spell_field
 from ..nearest import did_you_mean
+from .commerce import product_kind, products_against
 from .kinds import Contradiction, Kind, no_record
 from .lines import read_line
 
@@ -34,7 +35,7 @@ class Setting(NamedTuple):
 class Sample(NamedTuple):
     """Rows to begin with; ``by`` is the field by which a row is known again, so that loading twice makes no doubles.
 
-    A relation's value is that of the target's own ``by`` field.
+    ``record`` names a record or a kind of product. A relation's value is that of the target's own ``by`` field.
     """
 
     record: str
@@ -116,6 +117,10 @@ def _sample_data(sample: Sample) -> dict[str, Any]:
 
 
 def _sample_against(sample: Sample, brief: Brief) -> Iterator[Contradiction]:
+    kind = product_kind(brief, sample.record)
+    if kind is not None:
+        yield from products_against(sample, kind)
+        return
     yield from no_record(brief, "record", sample.record, "sample data")
     record = brief.record(sample.record)
     if record is None:

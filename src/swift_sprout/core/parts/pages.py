@@ -136,7 +136,7 @@ def make_page(path: str, title: str = "", text: str = "", shows: str = "", acces
         verb = "change" if parameters_of(plain) else "create"
         access = f"may {verb} {shows}" if view == "form" and shows else "anyone"
     also = tuple(clean_path(other) for other in more.get("also", ()))
-    return Page(plain, title, text, shows, _access(access), view, also, _methods(more.get("methods", ("get",))))
+    return Page(plain, title, text, shows, clean_access(access), view, also, _methods(more.get("methods", ("get",))))
 
 
 def _methods(said: Any) -> tuple[str, ...]:
@@ -147,7 +147,8 @@ def _methods(said: Any) -> tuple[str, ...]:
     return tuple(method for method in METHODS if method in given) or ("get",)
 
 
-def _access(text: str) -> str:
+def clean_access(text: str) -> str:
+    """Return an access in its one spelling; raises WrongUse."""
     plain = " ".join(text.replace("-", " ").split())
     if plain in ("anyone", "signed in", "staff") or re.fullmatch(r"may \S.*", plain):
         return plain
@@ -168,7 +169,8 @@ def needed_right(brief: Brief, access: str) -> tuple[str, str] | None:
     return access[4:], ""
 
 
-def _access_against(brief: Brief, access: str, who: str) -> Iterator[Contradiction]:
+def access_against(brief: Brief, access: str, who: str) -> Iterator[Contradiction]:
+    """Yield what contradicts an access: a record or a permission that the brief does not have."""
     right = needed_right(brief, access)
     if right is None or right[1] or any(same_name(one.name.title, right[0]) for one in brief.permissions):
         return
@@ -194,7 +196,7 @@ def _page_data(page: Page) -> dict[str, Any]:
 def _page_against(page: Page, brief: Brief) -> Iterator[Contradiction]:
     who = f"the page {page.path}"
     yield from no_record(brief, "shows", page.shows, who)
-    yield from _access_against(brief, page.access, who)
+    yield from access_against(brief, page.access, who)
     paths = [one for other in brief.pages for one in (other.path, *other.also)]
     paths += [one for other in brief.endpoints for one in (other.path,)]
     for path in sorted({one for one in (page.path, *page.also) if paths.count(one) > 1}):
@@ -220,7 +222,7 @@ def _page_against(page: Page, brief: Brief) -> Iterator[Contradiction]:
 def _endpoint_against(endpoint: Endpoint, brief: Brief) -> Iterator[Contradiction]:
     who = f"the endpoint {endpoint.path}"
     yield from no_record(brief, "shows", endpoint.shows, who)
-    yield from _access_against(brief, endpoint.access, who)
+    yield from access_against(brief, endpoint.access, who)
     paths = [one.path for one in brief.endpoints] + [one for other in brief.pages for one in (other.path, *other.also)]
     if paths.count(endpoint.path) > 1:
         yield Contradiction("path", f"the path {endpoint.path} is there twice", "Change one.")
@@ -235,7 +237,7 @@ def _make_page(entry: dict[str, Any]) -> Page:
 def _make_endpoint(entry: dict[str, Any]) -> Endpoint:
     plain = clean_path(entry["path"])
     title = entry.get("title", "").strip() or " ".join(path_words(plain)).capitalize()
-    access = _access(entry.get("access", "anyone"))
+    access = clean_access(entry.get("access", "anyone"))
     return Endpoint(plain, title, entry["shows"], access, _methods(entry.get("methods", ("get",))))
 
 

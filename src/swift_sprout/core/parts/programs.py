@@ -26,6 +26,7 @@ EVENTS = (
     "sign-in failed",
     "request finished",
     "module settled",
+    "order placed",
 )
 ARGUMENT_TYPES = ("text", "integer", "decimal", "number", "yes/no", "date", "choice")
 

@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from ...running.interpreter import Interpreter
     from ..kitdata import KitData
     from ..protocol import Edit, HostOptions, Mend, ReadBrief
+    from .composing.shared import Further
     from .reading.modules import ModuleFiles
 
 
@@ -126,7 +127,14 @@ class DjangoHost:
         """Return the change set that makes a module of a brief."""
         from .composing.module import compose
 
-        return compose(self.view, self.data, brief, place)
+        return compose(self.view, self.data, brief, place, self.further)
+
+    @property
+    def further(self) -> Further:
+        """What a kit that builds on this one adds to modules."""
+        from .composing.shared import PLAIN
+
+        return PLAIN
 
     def folder(self, module: str) -> str:
         """Return where a module lies."""
@@ -149,7 +157,7 @@ class DjangoHost:
         """Return the files that a brief makes of a module."""
         from .composing.module import generate, site_of
 
-        return generate(self.data, brief, site_of(self.view, self._module(module)), last)
+        return generate(self.data, brief, site_of(self.view, self._module(module)), last, self.further)
 
     def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
         """Return the migrations that lead from one brief of a module to another."""
@@ -270,7 +278,7 @@ class DjangoHost:
         copies.mkdir(exist_ok=True)
         copy_databases(self.view, copies, self.options.limit_seconds)
         options = self.options._replace(runtime=str(self.interpreter().path))
-        return DjangoHost(folder, self.data, options, copies)
+        return type(self)(folder, self.data, options, copies)
 
     def serve_command(self, port: int) -> list[str]:
         """Return the command that runs the host's own small server."""

@@ -14,7 +14,7 @@ from ...core.parts.placing import Placement, block_of
 from ...edits.source import SourceText
 from .reading.code import class_named, function_named, template_names
 from .reading.modules import ModuleFiles
-from .reading.templates import BLOCK_NAMES, site_layout
+from .reading.templates import BLOCK_NAMES, site_layout, template_folders
 from .view import HostView
 
 FRONT_PAGE = "front page"
@@ -45,6 +45,7 @@ def replace(view: HostView, module: ModuleFiles, before: Brief | None, after: Br
     new = list(_on_site(after)) if after is not None and (before is None or view.entry_of(module) is not None) else []
     texts: dict[Path, str] = {}
     sources: dict[Path, SourceText] = {}
+    fresh: set[Path] = set()
 
     def text_of(path: Path) -> str:
         if path not in texts:
@@ -55,19 +56,39 @@ def replace(view: HostView, module: ModuleFiles, before: Brief | None, after: Br
     for placement in old:
         if placement not in new and before is not None:
             path = template_of(view, placement.place)
-            wanted = _wanted(module, before, placement)
+            wanted = _wanted(view, module, before, placement)
             if path is not None:
                 texts[path] = take_out(text_of(path), wanted)
     for placement in new:
         if placement in old or after is None:
             continue
         path = template_of(view, placement.place)
+        if path is None and (laid := _laid_over(view, placement.place)) is not None:
+            path, text = laid
+            if path not in texts:
+                texts[path], sources[path] = text, SourceText.plain(text.encode("utf-8"))
+                fresh.add(path)
         if path is None:
             raise _no_place(view, placement)
-        texts[path] = put_in(text_of(path), _wanted(module, after, placement), sources[path].newline)
+        texts[path] = put_in(text_of(path), _wanted(view, module, after, placement), sources[path].newline)
     for path, text in texts.items():
-        changes.add(view.relative(path), sources[path].content(), sources[path].with_text(text).content())
+        before_it = None if path in fresh else sources[path].content()
+        changes.add(view.relative(path), before_it, sources[path].with_text(text).content())
     return changes
+
+
+def _laid_over(view: HostView, place: str) -> tuple[Path, str] | None:
+    """Return, for a place that only the host's own templates have, the template to lay over it, and its text.
+
+    Extending its own name, it takes the host's (Django 5.2, template inheritance), and adds to one of its blocks.
+    """
+    known = view.data.raw.get("places", {}).get(place)
+    folders = template_folders(view)
+    if known is None or not folders:
+        return None
+    lines = (f'{{% extends "{known["template"]}" %}}', f"{{% block {known['block']} %}}", "{{ block.super }}")
+    text = "\n".join([*lines, "{% endblock %}"]) + "\n"
+    return folders[0] / known["template"], text
 
 
 def cleared(view: HostView, module: ModuleFiles) -> ChangeSet:
@@ -89,7 +110,7 @@ def cleared(view: HostView, module: ModuleFiles) -> ChangeSet:
 
 
 def _no_place(view: HostView, placement: Placement) -> WrongUse:
-    names = [FRONT_PAGE, *(template.name for template in view.templates.all)]
+    names = [FRONT_PAGE, *view.data.raw.get("places", {}), *(template.name for template in view.templates.all)]
     return WrongUse(
         "place-unknown",
         f"The block {placement.block!r} cannot be placed: this host has no place {placement.place!r}.",
@@ -101,10 +122,13 @@ def _on_site(brief: Brief) -> list[Placement]:
     return [one for one in brief.placements if one.published and one.side == "site" and block_of(brief, one)]
 
 
-def _wanted(module: ModuleFiles, brief: Brief, placement: Placement) -> Wanted:
+def _wanted(view: HostView, module: ModuleFiles, brief: Brief, placement: Placement) -> Wanted:
+    """Return what a placement wants; a page that sends on to another is seen there."""
     block = block_of(brief, placement)
     assert block is not None
-    return Wanted(f"{module.label}_blocks", block.name.snake, placement.pages)
+    homes: dict[str, str] = view.data.raw.get("homes", {})
+    pages = [one for page in placement.pages for one in (page, homes.get(page, "")) if one]
+    return Wanted(f"{module.label}_blocks", block.name.snake, tuple(pages))
 
 
 def is_placed(view: HostView, module: ModuleFiles, brief: Brief, placement: Placement) -> bool:
@@ -112,13 +136,14 @@ def is_placed(view: HostView, module: ModuleFiles, brief: Brief, placement: Plac
     path = template_of(view, placement.place)
     if path is None:
         return False
-    wanted = _wanted(module, brief, placement)
+    wanted = _wanted(view, module, brief, placement)
     return _tag_of(wanted).search(SourceText.plain(path.read_bytes()).text) is not None
 
 
 def template_of(view: HostView, place: str) -> Path | None:
     """Return the template that a place stands for, or None; raises Refused for one outside of the host."""
-    name = _front_page(view) if place == FRONT_PAGE else place
+    known = view.data.raw.get("places", {}).get(place)
+    name = known["template"] if known else _front_page(view) if place == FRONT_PAGE else place
     found = view.templates.named(name) if name else None
     if found is None:
         return None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 from pathlib import Path
+from typing import Any
 
 from ...core.brief import Brief
 from ...core.changes import ChangeSet
@@ -157,7 +158,8 @@ def _best_list(view: HostView) -> tuple[ListLiteral | None, str]:
 
 def _include_addresses(view: HostView, module: ModuleFiles, drafts: Drafts, at: str | None) -> list[Problem]:
     prefix = _prefix(module, at)
-    line = f'path("{prefix}", include("{module.urls}")),'
+    wanted = _inclusion(view, module)
+    line = wanted["line"].format(prefix=prefix, urls=module.urls, label=module.label) + ","
     if not view.root_urls:
         return [Problem("the settings", "ROOT_URLCONF cannot be told; add to the root urlpatterns the line", line)]
     conf = view.addresses.file(view.root_urls)
@@ -168,10 +170,17 @@ def _include_addresses(view: HostView, module: ModuleFiles, drafts: Drafts, at: 
         return [Problem(view.relative(conf.path), "urlpatterns is no list written out there; add the line", line)]
     text = drafts.text(conf.path)
     with_item = insert_item(text, target.node, line.rstrip(","), before=_before_catch_all(view, conf, target))
-    for name in ("path", "include"):
-        with_item = import_name(with_item, "django.urls", name)
+    for name in wanted["imports"]:
+        with_item = import_name(with_item, *name.rsplit(".", 1))
     drafts.put(conf.path, with_item)
     return []
+
+
+def _inclusion(view: HostView, module: ModuleFiles) -> dict[str, Any]:
+    """Return how the root addresses take in a module: the way of its config class, where the kit knows one."""
+    ways: list[dict[str, Any]] = view.data.raw["include"]
+    bases = {base.rpartition(".")[2] for base in module.config.bases} if module.config else set()
+    return next(way for way in ways if not way.get("config") or bases & set(way["config"]))
 
 
 def _prefix(module: ModuleFiles, at: str | None) -> str:

@@ -46,12 +46,15 @@ def settle(
         names = ", ".join(line.removeprefix("Applying ").partition("...")[0] for line in applied)
         runs.append(StepRun(f"{title}: {names}" if names else f"{title}: nothing was due", True, ended.output))
     for module in modules or view.modules:
-        for path, name in view.data.raw.get("settle", {}).items():
-            if module.has(path):
+        for pattern in view.data.raw.get("settle", ()):
+            name = pattern.format(label=module.label)
+            if module.has(f"management/commands/{name}.py"):
                 runs.append(_own_step(view, name, limit_seconds))
     for module in (modules or view.modules) if samples else ():
-        name = f"load_{module.label}_samples"
-        if module.has(f"management/commands/{name}.py"):
+        for pattern in view.data.raw["samples"]:
+            name = pattern.format(label=module.label)
+            if not module.has(f"management/commands/{name}.py"):
+                continue
             ended = _manage(view, [name], limit_seconds)
             if ended.status != 0:
                 reason = "it took too long" if ended.status is None else _last_line(ended.output)

@@ -80,7 +80,13 @@ class HostView:
         """The reader of url configurations."""
         from .reading.addresses import Addresses
 
-        return Addresses(self.project)
+        def of_config(label: str) -> tuple[str, str]:
+            module = self.labels.get(label)
+            if module is None or module.config is None:
+                return "", ""
+            return module.urls, module.config.text("namespace")
+
+        return Addresses(self.project, of_config)
 
     @cached_property
     def addresses_by_module(self) -> dict[str, list[Address]]:

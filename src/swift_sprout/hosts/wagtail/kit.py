@@ -19,9 +19,9 @@ class WagtailKit(DjangoKit):
 
     def build_demo(self, folder: Path, options: HostOptions) -> HostOptions:
         """Build the Brindle Quay content site in an empty folder, with its front page in the tree of pages."""
-        from .demo import build
+        from ..django.demo import build_with_kept_database
 
-        return build(folder, self.data, options)
+        return build_with_kept_database(folder, self.data, options)
 
 
 KIT = WagtailKit(Path(__file__).parent)

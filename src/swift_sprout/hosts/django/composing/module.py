@@ -20,17 +20,20 @@ from ..view import HostView
 from . import migrations
 from .pages import ordered_routes, page_values, view_imports
 from .records import model_imports, record_values, sample_imports
-from .shared import Site, Values, lines
+from .shared import PLAIN, Further, Site, Values, lines
 
 
-def compose(view: HostView, data: KitData, brief: Brief, place: Place) -> ChangeSet:
-    """Return the change set that makes a module; raises Refused when something stands in its place already."""
+def compose(view: HostView, data: KitData, brief: Brief, place: Place, more: Further = PLAIN) -> ChangeSet:
+    """Return the change set that makes a module; raises Refused when something stands in its place already.
+
+    more -- what a kit that builds on this one adds
+    """
     label = brief.name.snake
     folder = free_folder(view.root, place, label)
     refuse_taken_addresses(view, brief)
     dotted = f"{place.prefix}.{label}" if place.prefix else label
     site = Site(dotted, *site_layout(view))
-    files = generate(data, brief, site)
+    files = generate(data, brief, site, None, more)
     first = migrations.initial(templates_of(data), data, brief)
     further = {f"migrations/{first.name}.py": first.text.encode("utf-8")} if first is not None else {}
     return making(data, label, folder, files, further)
@@ -57,24 +60,29 @@ if TYPE_CHECKING:
 
 
 def generate(
-    data: KitData, brief: Brief, site: Site, last: tuple[Brief, Mapping[str, bytes]] | None = None
+    data: KitData,
+    brief: Brief,
+    site: Site,
+    last: tuple[Brief, Mapping[str, bytes]] | None = None,
+    more: Further = PLAIN,
 ) -> dict[str, bytes]:
     """Return every file of a module but its migrations: path below the module's folder, and content.
 
     last -- another brief with all its files: those whose values are the same are taken from there
+    more -- what a kit that builds on this one adds
 
     The same brief, site and kit give the same bytes. Raises WrongUse for what the host cannot carry.
     """
     check_inner_names(data, brief)
-    values = values_of(data, brief, site)
-    before = values_of(data, last[0], site) if last is not None else None
+    values = values_of(data, brief, site) | more.values(data, brief, site)
+    before = values_of(data, last[0], site) | more.values(data, last[0], site) if last is not None else None
     files = {BRIEF_FILE: brief_text(brief).encode("utf-8")}
     files |= files_of(data, brief.name.snake, values, (before, last[1]) if before is not None and last else None)
     if brief.endpoints:
         from ...openapi import described
 
         files["openapi.json"] = described(brief, "/").encode("utf-8")
-    if brief.samples:
+    if values["samples"]:
         from ...sampling import sample_data
 
         files["sample_data.json"] = sample_data(brief).encode("utf-8")
@@ -85,6 +93,7 @@ def generate(
 
         text = json.dumps(placed_pages(brief), indent=2, ensure_ascii=False) + "\n"
         files["page_tree.json"] = text.encode("utf-8")
+    files |= more.files(data, brief, values)
     if brief.translations:
         from .contents import catalogue, locale_folder, visible_texts
 
@@ -263,7 +272,7 @@ def _programmed(
         "services": [],
         "listeners": [],
         "endpoints": [],
-        "samples": bool(brief.samples),
+        "samples": any(brief.record(one.record) for one in brief.samples),
         "languages": [],
         "console": bool(brief.commands or brief.samples or any(one.placed for one in brief.page_types)),
         "controllers": ", ".join((["endpoints"] if brief.endpoints else []) + (["views"] if pages else [])),

@@ -22,7 +22,7 @@ def test_imports(brief: Brief, records: list[Values], pages: list[Values], endpo
         found.append(f"from django.contrib.auth.models import {', '.join(models_of_auth)}")
     if brief.assets:
         found.append("from django.contrib.staticfiles import finders")
-    if brief.commands or brief.samples:
+    if brief.commands or any(brief.record(one.record) for one in brief.samples):
         found.append("from django.core.management import call_command")
     if brief.blocks or brief.menu:
         found.append("from django.template import Context, Template")

@@ -156,7 +156,7 @@ def listener_values(data: KitData, brief: Brief) -> tuple[list[Values], list[str
     modules: dict[str, set[str]] = {"django.dispatch": {"receiver"}}
     own = False
     for listener in brief.listeners:
-        event = data.raw["events"][listener.on]
+        event = data.event(listener.on, listener.name.title)
         module, _, name = event["signal"].rpartition(".")
         modules.setdefault(module, set()).add(name)
         sender = ""

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, NamedTuple
 
 from ....core.brief import Brief
 from ....core.parts.pages import needed_right
 from ....core.parts.rights import same_name
+from ...kitdata import KitData
 
 Values = dict[str, Any]
 VERBS = {"read": "view", "create": "add", "change": "change", "delete": "delete"}
@@ -36,6 +38,24 @@ class Site(NamedTuple):
         below = path.strip("/") + "/"
         mount = self.mount.lstrip("/")
         return "/" + below.removeprefix(mount).strip("/") if mount and below.startswith(mount) else path
+
+
+def _no_values(data: KitData, brief: Brief, site: Site) -> Values:
+    return {}
+
+
+def _no_files(data: KitData, brief: Brief, values: Values) -> dict[str, bytes]:
+    return {}
+
+
+class Further(NamedTuple):
+    """What a kit that builds on this one adds to a module: values for templates, and files made by other means."""
+
+    values: Callable[[KitData, Brief, Site], Values] = _no_values
+    files: Callable[[KitData, Brief, Values], dict[str, bytes]] = _no_files
+
+
+PLAIN = Further()
 
 
 def lines(texts: list[str]) -> list[dict[str, str]]:

@@ -42,7 +42,8 @@ def _described(one: Examination) -> str:
 
 def _compatible(one: Examination) -> str:
     needs = one.module.brief.get("module", {}).get("needs") or []
-    version = one.live.answers.get("entry", {}).get("version") if one.live else one.view.version
+    asked = one.live is not None and one.view.data.base is None  # the answer is the version of the kit at the bottom
+    version = one.live.answers.get("entry", {}).get("version") if asked and one.live else one.view.version
     host = f"{one.view.data.title} {version}" if version else f"label {one.module.label} is its own"
     return f"{host}; needs {', '.join(needs)}" if needs else f"{host}; needs no other module"
 

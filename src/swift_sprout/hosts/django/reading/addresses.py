@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import ast
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import NamedTuple
 
@@ -71,10 +71,14 @@ class Address(NamedTuple):
 
 
 class Addresses:
-    """Reads url configurations; every file once."""
+    """Reads url configurations; every file once.
 
-    def __init__(self, project: Project) -> None:
+    of_config -- returns, for a module's label, the url configuration and the namespace that its config class gives
+    """
+
+    def __init__(self, project: Project, of_config: Callable[[str], tuple[str, str]] = lambda label: ("", "")) -> None:
         self.project = project
+        self._of_config = of_config
         self._files: dict[str, AddressFile | None] = {}
         self._including: dict[str, dict[str, list[Route]]] = {}
 
@@ -84,8 +88,17 @@ class Addresses:
             path = self.project.file_of(dotted)
             source = self.project.parse(path) if path else None
             readable = path is not None and source is not None and source.tree is not None
-            self._files[dotted] = _Reader(self.project, path, dotted, source.tree).read() if readable else None  # type: ignore[arg-type, union-attr]
+            reader = _Reader(self.project, path, dotted, source.tree, self._taken_in) if readable else None  # type: ignore[arg-type, union-attr]
+            self._files[dotted] = reader.read() if reader is not None else None
         return self._files[dotted]
+
+    def _taken_in(self, label: str) -> str:
+        """Return the url configuration of a module that is taken in by its label; it has its config's namespace."""
+        dotted, namespace = self._of_config(label)
+        conf = self.file(dotted) if dotted else None
+        if conf is not None and not conf.app_name:
+            conf.app_name = namespace
+        return dotted
 
     def walk(self, dotted: str, prefix: str = "/", trail: tuple[str, ...] = ()) -> Iterator[Address]:
         """Yield every address below a url configuration whose path can be told, in the order of asking."""
@@ -122,9 +135,23 @@ class Addresses:
         return found
 
 
+def _config_label(node: ast.expr) -> str:
+    """Return the label in ``apps.get_app_config("…").urls``, or in its first item; empty for all else."""
+    if isinstance(node, ast.Subscript):
+        node = node.value
+    if isinstance(node, ast.Attribute) and node.attr == "urls" and isinstance(node.value, ast.Call):
+        call = node.value
+        if spelled(call.func).endswith("get_app_config") and call.args and isinstance(call.args[0], ast.Constant):
+            return str(call.args[0].value)
+    return ""
+
+
 class _Reader:
-    def __init__(self, project: Project, path: Path, dotted: str, tree: ast.Module) -> None:
+    def __init__(
+        self, project: Project, path: Path, dotted: str, tree: ast.Module, taken_in: Callable[[str], str]
+    ) -> None:
         self.project = project
+        self.taken_in = taken_in
         self.tree = tree
         self.package = dotted if path.name == "__init__.py" else dotted.rpartition(".")[0]
         self.result = AddressFile(path, dotted)
@@ -145,8 +172,22 @@ class _Reader:
                 for inner in ast.walk(node):
                     if isinstance(inner, ast.AugAssign) and isinstance(inner.target, ast.Name):
                         self._assign(inner.target.id, inner.value, True)
+        if "urlpatterns" not in self.lists:
+            self._of_config_class()
         self.result.routes = self.lists.get("urlpatterns", [])
         return self.result
+
+    def _of_config_class(self) -> None:
+        """Read the addresses that a config class gives: the lists that its method for them writes out."""
+        for node in ast.walk(self.tree):
+            if isinstance(node, ast.FunctionDef) and node.name == "get_urls":
+                for inner in ast.walk(node):
+                    if isinstance(inner, ast.ImportFrom | ast.Import):
+                        self._import(inner)
+                for inner in ast.walk(node):
+                    if isinstance(inner, ast.List):
+                        found = [route for element in inner.elts for route in self._one(element, None)]
+                        self.lists["urlpatterns"] = [*self.lists.get("urlpatterns", []), *found]
 
     def _import(self, node: ast.Import | ast.ImportFrom) -> None:
         for alias in node.names:
@@ -232,12 +273,18 @@ class _Reader:
             return []
         if isinstance(target, ast.Call) and spelled(target.func).endswith("include") and target.args:
             return self._include(target.args[0], base)
+        label = _config_label(target)
+        if label and (taken := self.taken_in(label)):
+            return [Route(includes=taken, **base)]  # type: ignore[arg-type]
         bare = isinstance(target, ast.Name | ast.Attribute)
         return [Route(view=self._dotted(target), bare=bare, **base)]  # type: ignore[arg-type]
 
     def _include(self, argument: ast.expr, base: dict[str, object]) -> list[Route]:
         if isinstance(argument, ast.Tuple) and argument.elts:
             argument = argument.elts[0]
+        label = _config_label(argument)
+        if label and (taken := self.taken_in(label)):
+            return [Route(includes=taken, **base)]  # type: ignore[arg-type]
         if isinstance(argument, ast.Constant) and isinstance(argument.value, str):
             return [Route(includes=argument.value, **base)]  # type: ignore[arg-type]
         if isinstance(argument, ast.List | ast.Name):

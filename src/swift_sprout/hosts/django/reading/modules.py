@@ -101,7 +101,9 @@ class ModuleFiles:
     @property
     def urls(self) -> str:
         """The dotted name of its url configuration; empty when it has none."""
-        return f"{self.name}.urls" if self.has("urls.py") or self.has("urls/__init__.py") else ""
+        if self.has("urls.py") or self.has("urls/__init__.py"):
+            return f"{self.name}.urls"
+        return f"{self.name}.apps" if self.config is not None and "get_urls" in self.config.methods else ""
 
 
 def find_modules(project: Project, listed: Iterable[str], project_packages: Iterable[str]) -> list[ModuleFiles]:

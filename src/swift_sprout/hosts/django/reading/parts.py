@@ -5,6 +5,7 @@ from __future__ import annotations
 import ast
 import re
 from collections.abc import Iterator
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -18,8 +19,10 @@ from ....core.parts.placing import Block, MenuEntry
 from ....core.parts.programs import Command
 from ....core.parts.records import Record
 from ....core.parts.rights import Group, Permission
+from ....core.parts.screens import StaffScreen
 from .claims import commands_of
 from .code import class_named, function_named, spelled
+from .guards import ConfigGuards, Guard, config_guards
 
 if TYPE_CHECKING:
     from ..view import HostView
@@ -92,6 +95,7 @@ class _Reader:
         brief = brief._replace(permissions=tuple(permissions))
         for kind, parts in (
             ("page", self.pages(brief)),
+            ("staff_screen", self.screens(brief)),
             ("command", self.commands()),
             ("block", self.blocks()),
             ("group", self.groups(brief)),
@@ -267,7 +271,7 @@ class _Reader:
     def pages(self, brief: Brief) -> Iterator[Page]:
         found: dict[str, tuple[Page, Address]] = {}
         for address in self.addresses():
-            if self.is_endpoint(address):
+            if self.is_endpoint(address) or self.guard_of(address) is not None:
                 continue
             if self.names_only:
                 self.places.setdefault(("page", _brief_path(address.path)), (address.route.file, address.route.line))
@@ -291,6 +295,29 @@ class _Reader:
         for page, address in found.values():
             self.places["page", page.path] = (address.route.file, address.route.line)
             yield page
+
+    @cached_property
+    def guards(self) -> ConfigGuards | None:
+        """The guards of the module's config class, where the kit has screens that those are for."""
+        return config_guards(self.view.project, self.module) if "staff_screen" in self.view.data.parts else None
+
+    def guard_of(self, address: Address) -> Guard | None:
+        """Return what the module's config class asks for an address, or None."""
+        return self.guards.by_name.get(address.route.name) if self.guards is not None else None
+
+    def screens(self, brief: Brief) -> Iterator[StaffScreen]:
+        """Yield the lists of records that the config class guards; the forms below them belong to them."""
+        for address in self.addresses() if self.guards is not None else ():
+            guard = self.guard_of(address)
+            node = self.controller(address.view) if guard is not None else None
+            shows, sort, title = self.shown(brief, node)
+            if guard is None or sort != "list":
+                continue
+            path = _brief_path(address.path)
+            self.places["staff_screen", path] = (address.route.file, address.route.line)
+            named = next((right for right in guard.rights if "." in right), "")
+            access = self.right(brief, named) if named else "staff"
+            yield StaffScreen(path, title, shows, access if access.startswith("may ") else "staff")
 
     def addresses(self) -> list[Address]:
         there = self.view.addresses_by_module.get(self.module.name)
@@ -370,11 +397,17 @@ class _Reader:
         named = next((one.name.title for one in brief.permissions if one.key == codename), "")
         return f"may {named}" if named else "signed in"
 
+    @property
+    def _own_commands(self) -> list[str]:
+        """The commands that a kit's modules bring to be settled, and to load sample data."""
+        raw = self.view.data.raw
+        return [name.format(label=self.module.label) for name in (*raw.get("settle", ()), *raw["samples"])]
+
     # -- the rest --------------------------------------------------------------------------------------------------
 
     def commands(self) -> Iterator[Command]:
         for claim in commands_of(self.module):
-            if claim.name in (f"load_{self.module.label}_samples", *self.view.data.raw.get("settle", {}).values()):
+            if claim.name in self._own_commands:
                 continue
             tree = self.tree(claim.path)
             holder = class_named(tree, "Command") if tree is not None else None

@@ -209,7 +209,12 @@ def template_folders(view: HostView) -> list[Path]:
 
 
 def site_layout(view: HostView) -> tuple[str, str]:
-    """Return the name of the site's own layout and of its block for content; empty when it has none we can tell."""
+    """Return the name of the site's own layout and of its block for content; empty when it has none we can tell.
+
+    Hosts that bring a layout for all modules have it in their kit, under ``[layout]``.
+    """
+    if "layout" in view.data.raw:
+        return view.data.raw["layout"]["template"], view.data.raw["layout"]["block"]
     for folder in template_folders(view):
         for name in LAYOUT_NAMES:
             blocks = {tag.rest.split()[0] for tag in read_tags(folder / name) if tag.name == "block" and tag.rest}

@@ -116,13 +116,7 @@ def listener_values(data: KitData, brief: Brief) -> list[Values]:
     """Return the extensions of models that hear events, one for each model. Raises WrongUse for an event it has not."""
     heard: dict[str, list[str]] = {}
     for listener in brief.listeners:
-        event = data.raw["events"].get(listener.on)
-        if event is None:
-            raise WrongUse(
-                "event-not-carried",
-                f"The listener {listener.name.title!r}: a trytond module does not hear {listener.on!r}.",
-                f"Known here: {', '.join(data.raw['events'])}.",
-            )
+        event = data.event(listener.on, listener.name.title)
         model = event.get("model") or (
             f"{brief.name.snake}.{event['own']}" if "own" in event else _heard(brief, listener.of)
         )

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from ....core.brief import Brief
-from ....core.errors import WrongUse
 from ....core.names import name_family
 from ....core.parts.rights import same_name
 from ...kitdata import KitData
@@ -74,13 +73,7 @@ def listener_values(data: KitData, brief: Brief) -> list[Values]:
     """Return the values that templates take of the listeners; raises WrongUse for an event that the host has not."""
     found = []
     for listener in brief.listeners:
-        event = data.raw["events"].get(listener.on)
-        if event is None:
-            raise WrongUse(
-                "event-not-carried",
-                f"The listener {listener.name.title!r}: a {data.title} module does not hear {listener.on!r}.",
-                f"Known here: {', '.join(data.raw['events'])}.",
-            )
+        event = data.event(listener.on, listener.name.title)
         found.append(
             {
                 "listener": listener.name.snake,

@@ -1,0 +1,1 @@
+"""The script that asks a running Wagtail host."""

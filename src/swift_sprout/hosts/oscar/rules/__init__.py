@@ -1,0 +1,4 @@
+"""The rules of the django-oscar kit."""
+
+STATIC = ()
+LIVE = ()
