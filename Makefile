@@ -1,4 +1,4 @@
-# make demo: the main job on demo data, HOST=django, flask, trytond, wordpress or wagtail.  make test: every test, on real hosts.  Both set up all
+# make demo: the main job on demo data, HOST=django, flask, trytond, wordpress, wagtail or oscar.  make test: every test, on real hosts.  Both set up all
 # they need.
 HOST ?= django
 PYTHON ?= python3
@@ -10,7 +10,8 @@ FLASK := $(HOSTS)/flask-3.1
 TRYTOND_MODULES := $(HOSTS)/trytond-8.2-modules
 WORDPRESS := $(HOSTS)/wordpress-6.1
 WAGTAIL := $(HOSTS)/wagtail-8.0
-ALL_HOSTS := $(DJANGO)/ready $(FLASK)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready $(WAGTAIL)/ready wordpress
+OSCAR := $(HOSTS)/oscar-4.2
+ALL_HOSTS := $(DJANGO)/ready $(FLASK)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready $(WAGTAIL)/ready $(OSCAR)/ready wordpress
 CHOSEN := $(filter-out %-modules.txt,$(wildcard tools/hosts/$(HOST)-*.txt tools/hosts/$(HOST)-*.sh))
 CHOSEN := $(HOSTS)/$(basename $(notdir $(firstword $(sort $(CHOSEN)))))
 SHOWN_FOLDER ?=

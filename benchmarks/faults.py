@@ -20,7 +20,7 @@ from typing import NamedTuple
 from swift_sprout.actions.checking import check
 from swift_sprout.actions.hosting import HostChoice, open_host
 from swift_sprout.actions.making import Wanted, make
-from swift_sprout.actions.switching import enable
+from swift_sprout.actions.switching import enable, settle
 from swift_sprout.core.results import CheckResult
 from swift_sprout.hosts.faults import Fault, apply_fault, load_faults
 from swift_sprout.hosts.protocol import HostOptions
@@ -35,13 +35,16 @@ DATABASES = {
     "trytond": "data/brindle_quay.sqlite",
     "flask": "brindle_quay.sqlite3",
     "wagtail": "brindle_quay.sqlite3",
+    "oscar": "brindle_quay.sqlite3",
 }
 LINKED = ("wp-admin", "wp-includes")  # folders of a host that no fault touches
 BRIEFS = {
     "flask": "tide_board",
     "wagtail": "tide_pages",
+    "oscar": "chandlery_offers",
 }  # the brief that the second module is made from, where it is not berth_register
 MODULE = "pilotage"
+OVERRIDES = {"oscar": ("landing",)}  # healthy modules that take the place of one of the host's own
 
 
 class Verdict(NamedTuple):
@@ -81,8 +84,10 @@ def build_healthy_host(kit: str, folder: Path) -> Path:
     choice = HostChoice(str(site), kit, str(INTERPRETERS[kit]))
     brief = BRIEFS.get(kit, "berth_register")
     make(open_host(choice), Wanted(briefs=(str(WORLD / f"{brief}.toml"),)))
-    for module in (MODULE, brief):
+    for module in (*OVERRIDES.get(kit, ()), MODULE, brief):
         enable(open_host(choice), module, None, preview=False)
+    if kit == "oscar":
+        settle(open_host(choice), [brief], samples=True)
     shutil.rmtree(site / ".swift-sprout")
     if (server := own_server(site)) is not None:
         server.stop()  # so that its data can be copied

@@ -17,12 +17,14 @@ TRYTOND_MODULES = REPOSITORY / ".cache/hosts/trytond-8.2-modules/bin/python"
 FLASK = REPOSITORY / ".cache/hosts/flask-3.1/bin/python"
 WORDPRESS = REPOSITORY / ".cache/hosts/wordpress-6.1"
 WAGTAIL = REPOSITORY / ".cache/hosts/wagtail-8.0/bin/python"
+OSCAR = REPOSITORY / ".cache/hosts/oscar-4.2/bin/python"
 INTERPRETERS = {
     "django": DJANGO,
     "trytond": TRYTOND,
     "flask": FLASK,
     "wordpress": WORDPRESS,
     "wagtail": WAGTAIL,
+    "oscar": OSCAR,
 }
 WORLD = REPOSITORY / "src/swift_sprout/demo_world"
 BRIEF = WORLD / "tide_board.toml"

@@ -63,7 +63,9 @@ class KitData:
         from ..core.findings import RuleBook, rules_from
 
         own = rules_from(tomllib.loads((self.folder / "rules.toml").read_text("utf-8")))
-        return RuleBook([*(self.base.rules if self.base is not None else ()), *own])
+        known = [*(self.base.rules if self.base is not None else ()), *own]
+        more: dict[str, list[str]] = self.raw.get("follows", {})  # what explains rules of the kit below away here
+        return RuleBook(rule._replace(follows=(*rule.follows, *more.get(rule.code, ()))) for rule in known)
 
     def refuse_what_is_not_carried(self, kinds: Iterable[str]) -> None:
         """Raise WrongUse for the first kind of part that modules of this kind cannot carry, naming the nearest."""

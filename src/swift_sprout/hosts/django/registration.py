@@ -12,7 +12,9 @@ from ...core.errors import Problem, Refused, SproutError, WrongUse
 from ...edits.python import import_name, insert_item, quoted_like, remove_item
 from ..protocol import Edit
 from .reading.addresses import AddressFile, PatternList, Route
+from .reading.entries import package_of
 from .reading.modules import ModuleFiles
+from .reading.overrides import Override, overridden, overriding_already, parts_that_override
 from .reading.settings import ListLiteral
 from .view import HostView
 
@@ -67,12 +69,15 @@ def switch_on(view: HostView, module: ModuleFiles, at: str | None) -> Edit:
     drafts = Drafts(view)
     edit = Edit(ChangeSet(f"enable {module.name}"))
     by_hand: list[Problem] = []
-    entry = view.entry_of(module)
-    if entry is not None and not entry.conditional:
-        place = f"{view.relative(entry.file)}:{entry.line}"
-        edit.already.append(f"{module.name} is listed already ({place})")
-    else:
-        by_hand += _list_module(view, module, drafts)
+    for one in (module, *parts_that_override(view, module)):
+        entry = view.entry_of(one)
+        if entry is not None and not entry.conditional:
+            place = f"{view.relative(entry.file)}:{entry.line}"
+            edit.already.append(f"{one.name} is listed already ({place})")
+        elif (override := overridden(view, one)) is not None:
+            by_hand += _list_in_place(view, one, override, drafts)
+        else:
+            by_hand += _list_module(view, one, drafts)
     if module.urls:
         if view.root_urls and view.addresses.including(module.urls, view.root_urls):
             edit.already.append(f"{module.urls} is included already")
@@ -124,6 +129,48 @@ def _list_module(view: HostView, module: ModuleFiles, drafts: Drafts) -> list[Pr
     return []
 
 
+def _list_in_place(view: HostView, module: ModuleFiles, override: Override, drafts: Drafts) -> list[Problem]:
+    """List a module in the place of the host's own app that it overrides.
+
+    Raises Refused when another module of the host overrides that app: only one can.
+    """
+    assert module.config is not None
+    other = overriding_already(view, module, override)
+    if other is not None:
+        entry = view.entry_of(other)
+        place = f"{view.relative(entry.file)}:{entry.line}" if entry else view.relative(other.folder)
+        raise Refused(
+            "overridden-already",
+            f"{module.name} overrides the host's app {override.app}, as {other.name} does already ({place}); "
+            "nothing was changed.",
+            f"Only one module can: have {module.name} extend the classes of {other.name}, or put both into one.",
+        )
+    return _exchange(view, override.config, f"{module.name}.apps.{module.config.name}", drafts)
+
+
+def _exchange(view: HostView, old: str, new: str, drafts: Drafts) -> list[Problem]:
+    """Write another entry in the place of one of the host's list; ``old`` counts by its package."""
+    value = view.settings.get("INSTALLED_APPS") if view.settings else None
+    package = package_of(old)
+    for literal in value.literals if value else []:
+        inside = literal.file.resolve().is_relative_to(view.root.resolve())
+        for index, element in enumerate(literal.node.elts):
+            text = str(element.value) if isinstance(element, ast.Constant) else ""
+            if package_of(text) != package or not inside:
+                continue
+            draft = drafts.text(literal.file)
+            fresh = _same_sequence(draft, literal.node)
+            if fresh is not None:
+                spelled = ast.get_source_segment(draft, fresh.elts[index]) or '"'
+                with_item = insert_item(draft, fresh, quoted_like(spelled, new), before=index)
+                again = _same_sequence(with_item, literal.node)
+                assert again is not None
+                drafts.put(literal.file, remove_item(with_item, again, index + 1))
+                return []
+    where = view.relative(view.settings.path) if view.settings and view.settings.path else "the settings file"
+    return [Problem(where, f"write in the place of {package}", f'"{new}",')]
+
+
 def _best_list(view: HostView) -> tuple[ListLiteral | None, str]:
     """Choose the written-out list that a module of the host belongs to: the one with most of the host's own modules.
 
@@ -148,7 +195,7 @@ def _best_list(view: HostView) -> tuple[ListLiteral | None, str]:
         texts = [element.value for element in literal.node.elts if isinstance(element, ast.Constant)]
         if not literal.name and not texts:
             continue
-        count = sum(1 for text in texts if text in own or str(text).partition(".apps.")[0] in own)
+        count = sum(1 for text in texts if text in own or package_of(str(text)) in own)
         if best is None or count > best[0]:
             best = (count, order, literal)
     if best is None:
@@ -222,7 +269,13 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
         )
     drafts = Drafts(view)
     edit = Edit(ChangeSet(f"disable {module.name}"))
-    by_hand = _unlist(view, module, drafts)
+    by_hand: list[Problem] = []
+    for one in (module, *parts_that_override(view, module)):
+        override = overridden(view, one)
+        if override is None:
+            by_hand += _unlist(view, one, drafts)
+        elif view.entry_of(one) is not None:
+            by_hand += _exchange(view, one.name, override.config, drafts)
     routes = view.addresses.including(module.urls, view.root_urls) if module.urls and view.root_urls else []
     by_file: dict[Path, list[Route]] = {}
     for route in routes:

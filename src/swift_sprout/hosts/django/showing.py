@@ -13,6 +13,8 @@ from .examining.live import Asking, permission_of
 from .examining.rules.rights import groups_of
 from .placing import is_placed
 from .reading.code import class_named, function_named, template_names
+from .reading.entries import package_of
+from .reading.guards import guard_of_controller
 from .registration import brief_of
 
 if TYPE_CHECKING:
@@ -50,7 +52,9 @@ def _open_to(view: HostView, controller: str, node: Any) -> str:
         return f"holders of {permission}"
     import ast
 
+    guard = guard_of_controller(view, controller)
     text = ast.unparse(node) if node is not None else ""
+    text += " ".join(guard.rights) if guard is not None else ""
     if "is_staff" in text or "staff_member_required" in text:
         return "staff"
     if "LoginRequiredMixin" in text or "login_required" in text:
@@ -133,7 +137,7 @@ def order(view: HostView, module: ModuleFiles) -> Table:
     needs = {*said_needs(view, module), *needed_by_code(view, module)}
     rows: list[tuple[str, ...]] = []
     for number, entry in enumerate(view.listed, 1):
-        name = entry.value.partition(".apps.")[0]
+        name = package_of(entry.value)
         other = view.module(name)
         label = other.label if other is not None else name.rpartition(".")[2]
         said = ["this module"] if name == module.name else []

@@ -6,6 +6,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from ...running.interpreter import find_interpreter
+from .reading.entries import package_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
@@ -121,11 +122,17 @@ class HostView:
     def modules(self) -> list[ModuleFiles]:
         """The modules that lie in the host's folders."""
         from .reading.modules import find_modules
+        from .reading.overrides import overridden
 
         packages = {name.rpartition(".")[0] for name in (self.root_urls, self.project.settings_module or "")}
         packages |= {name.split(".")[0] for name in (self.root_urls, self.project.settings_module or "")}
         packages |= {(self.project.settings_module or ""), ""}
-        return find_modules(self.project, [entry.value for entry in self.listed], packages - {""})
+        found = find_modules(self.project, [entry.value for entry in self.listed], packages - {""})
+        for module in found if "own" in self.data.raw else ():
+            override = overridden(self, module)
+            if override is not None and module.config is not None and not module.config.text("label"):
+                module.label = override.label  # the label of the host's app, which its config inherits
+        return found
 
     @cached_property
     def _by_name(self) -> dict[str, ModuleFiles]:
@@ -145,7 +152,7 @@ class HostView:
         """The entries of the host's list by the package that they name."""
         found: dict[str, list[Entry]] = {}
         for entry in self.listed:
-            found.setdefault(entry.value.partition(".apps.")[0], []).append(entry)
+            found.setdefault(package_of(entry.value), []).append(entry)
         return found
 
     def entries_of(self, module: ModuleFiles) -> list[Entry]:
@@ -158,7 +165,7 @@ class HostView:
 
     @cached_property
     def _positions(self) -> dict[str, int]:
-        names = [entry.value.partition(".apps.")[0] for entry in self.listed]
+        names = [package_of(entry.value) for entry in self.listed]
         return {name: number for number, name in reversed(list(enumerate(names)))}
 
     def position(self, module: ModuleFiles) -> int | None:

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from ..django.composing.shared import Further
 
 #  causes that are gone when the module is settled: its rows are made then
-SETTLED = ("installed.shop-row-absent", "placed.offer-absent")
+SETTLED = ("installed.shop-row-absent", "installed.attribute-absent")
 
 
 class OscarHost(DjangoHost):

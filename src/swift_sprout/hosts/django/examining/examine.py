@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ....running.cores import both_cores
+from ..reading.entries import package_of
 from .examination import Asked, Examination, Live
 from .live import Asking, last_place, said
 
@@ -120,7 +121,7 @@ def host_findings(view: HostView) -> list[Finding]:
     if view.interpreter is None:
         return found
     for entry in view.listed:
-        package = entry.value.partition(".apps.")[0]
+        package = package_of(entry.value)
         top = package.split(".")[0]
         if view.project.folder_of(package) or view.project.file_of(package) or view.interpreter.has(top):
             continue

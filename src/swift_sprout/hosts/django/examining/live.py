@@ -180,7 +180,7 @@ def _request_all(
         if route.get("path") and (not route["methods"] or "GET" in route["methods"])
     ]
     for route in routes:
-        route["permission"] = permission_of(view, route["view"])
+        route["permission"] = route.get("permission") or permission_of(view, route["view"])
     permissions = sorted({route["permission"] for route in routes} - {""})
     cookies: dict[str, str] | None = None
     for route in routes:
@@ -203,9 +203,18 @@ def _request_all(
 
 
 def permission_of(view: HostView, controller: str) -> str:
-    """Return the one permission that a controller's guard names in its file; empty when it names none or several."""
+    """Return the one permission that a controller's guard names; empty when it names none or several.
+
+    The guard stands in the controller's own file, or in the config class of its module.
+    """
     import ast
 
+    from ..reading.guards import guard_of_controller
+
+    guard = guard_of_controller(view, controller)
+    if guard is not None:
+        rights = {right for right in guard.rights if "." in right}
+        return rights.pop() if len(rights) == 1 else ""
     from ..reading.code import class_named, function_named, permissions_named
 
     module, _, name = controller.rpartition(".")

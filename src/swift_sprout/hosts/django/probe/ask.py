@@ -24,6 +24,8 @@ HEADER_REQUEST = "X-Sprout-Request"
 
 
 class Ask(Steps):
+    #  who holds just a permission is nothing else
+    HOLDER = (("is_active", True),)
     #  what can be asked beside the pages, in a copy of this process
     ASIDE = ("checks", "migrations", "rows", "rights", "screens", "commands")
 
@@ -333,7 +335,7 @@ class Ask(Steps):
             "staff": {"is_active": True, "is_staff": True},
             "superuser": {"is_active": True, "is_staff": True, "is_superuser": True},
         }
-        wanted.update({f"holder of {one}": {"is_active": True} for one in self.question.get("permissions", ())})
+        wanted.update({f"holder of {one}": dict(self.HOLDER) for one in self.question.get("permissions", ())})
         for who, flags in wanted.items():
             values = {name: value for name, value in flags.items() if hasattr(user_model, name)}
             values[user_model.USERNAME_FIELD] = "sprout-probe-{}".format(who.replace(" ", "-"))

@@ -10,6 +10,7 @@ from .code import class_named
 if TYPE_CHECKING:
     from pathlib import Path
 
+    from ..view import HostView
     from .modules import ModuleFiles
     from .project import Project
 
@@ -73,6 +74,19 @@ def config_guards(project: Project, module: ModuleFiles) -> ConfigGuards | None:
             if not (isinstance(statement.value, ast.Constant) and statement.value.value is None):
                 otherwise = _guard("", statement.value, statement.lineno)
     return ConfigGuards(path, by_name, otherwise, sure, line) if found else None
+
+
+def guard_of_controller(view: HostView, controller: str) -> Guard | None:
+    """Return what the config class of a controller's module asks for its address; None where configs hold no guards."""
+    if "staff_screen" not in view.data.parts:
+        return None
+    for name, addresses in view.addresses_by_module.items():
+        for address in addresses if controller.startswith(name + ".") else ():
+            module = view.module(name)
+            guards = config_guards(view.project, module) if module is not None and address.view == controller else None
+            if guards is not None:
+                return guards.by_name.get(address.route.name) or guards.otherwise
+    return None
 
 
 def _guard(name: str, node: ast.expr, line: int) -> Guard:

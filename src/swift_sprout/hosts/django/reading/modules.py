@@ -13,6 +13,7 @@ from typing import Any, NamedTuple
 from ....core.brief import BRIEF_FILE, Brief, brief_from_data
 from ....core.errors import SproutError
 from .code import spelled
+from .entries import package_of
 from .project import SKIPPED_FOLDERS, Project
 
 SIGNS = ("apps.py", "models.py", "models", "migrations", "admin.py", "templatetags", "management", BRIEF_FILE)
@@ -115,7 +116,7 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
     listed = list(listed)
     seen: dict[Path, ModuleFiles] = {}
     skip = {project.folder_of(name) for name in project_packages}
-    packages = {entry.partition(".apps.")[0] for entry in listed}
+    packages = {package_of(entry) for entry in listed}
     for folder in _packages(project.root):
         named = folder.name in packages
         if (folder in skip or folder == project.root) and not named and not (folder / BRIEF_FILE).exists():

@@ -9,6 +9,8 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
+from .entries import package_of
+
 if TYPE_CHECKING:
     from ..view import HostView
     from .modules import ModuleFiles
@@ -100,7 +102,7 @@ class Templates:
     def all(self) -> list[TemplateFile]:
         """Every template: first the site's own folders, then those of the modules in the order of the host's list."""
         found = [one for folder in template_folders(self.view) for one in self._in(folder, "")]
-        listed = [entry.value.partition(".apps.")[0] for entry in self.view.listed]
+        listed = [package_of(entry.value) for entry in self.view.listed]
         order = {name: number for number, name in enumerate(listed)}
         for module in sorted(self.view.modules, key=lambda one: order.get(one.name, len(order))):
             found += self._in(module.folder / "templates", module.name)

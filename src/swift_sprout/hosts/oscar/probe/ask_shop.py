@@ -1,9 +1,227 @@
+"""Asks a running shop what the Django probe asks, and what is sold there: kinds, methods, offers, the dashboard's menu.
+
+What must be written to be asked (a basket, people with rights) is written in a transaction that is rolled back.
+"""
+
+import json
+import os
+
 import ask
 
 
 class AskShop(ask.Ask):
+    ASIDE = (*ask.Ask.ASIDE, "shop")
+    HOLDER = (("is_active", True), ("is_staff", True))
+
+    def routes(self):
+        """Tell the addresses, each with what its config asks for."""
+        from django.apps import apps
+
+        found = super().routes()
+        configs = {config.name: config for config in apps.get_app_configs()}
+        for entry in found:
+            config = configs.get(entry["module"])
+            get = getattr(config, "get_permissions", None)
+            if get is None:
+                continue
+            entry["guard"] = get(entry["name"].rpartition(":")[2] or None)
+            rights = {one for one in flattened(entry["guard"]) if "." in one}
+            entry["permission"] = rights.pop() if len(rights) == 1 else ""
+        return found
+
     def shop(self):
-        return {}
+        """Tell what the shop sells and offers, for each asked module."""
+        from django.db import connection, transaction
+
+        told = {"kinds": self.kinds(), "offers": self.offers()}
+        with transaction.atomic():
+            told["navigation"] = self.tried(self.navigation)
+            told["baskets"] = {name: self.tried(self.basket, name) for name in self.question["modules"]}
+            transaction.set_rollback(True)
+        told["configs"] = self.configs()
+        connection.close()
+        return told
+
+    def tried(self, function, *arguments):
+        """Return what a function tells, or the error that it raised; what it wrote is taken back then."""
+        from django.db import transaction
+
+        try:
+            with transaction.atomic():
+                return function(*arguments)
+        except Exception as error:
+            return {"error": ask.told(error, self.root)}
+
+    def configs(self):
+        """Tell which package each of the host's own apps is taken from, and whether it can be overridden."""
+        from django.apps import apps
+
+        return {
+            config.label: {
+                "name": config.name,
+                "kind": f"{type(config).__module__}.{type(config).__qualname__}",
+                "dashboard": any(base.__name__ == "OscarDashboardConfig" for base in type(config).__mro__),
+                "shop": any(base.__name__ == "OscarConfigMixin" for base in type(config).__mro__),
+            }
+            for config in apps.get_app_configs()
+        }
+
+    def kinds(self):
+        from oscar.core.loading import get_model
+
+        return {
+            kind.name: {
+                "shipped": kind.requires_shipping,
+                "stocked": kind.track_stock,
+                "attributes": {one.code: {"type": one.type, "required": one.required} for one in kind.attributes.all()},
+                "products": kind.products.count(),
+            }
+            for kind in get_model("catalogue", "ProductClass").objects.all()
+        }
+
+    def offers(self):
+        from oscar.core.loading import get_model
+
+        found = {}
+        for offer in get_model("offer", "ConditionalOffer").objects.select_related("condition", "benefit"):
+            covered = offer.condition.range
+            found[offer.name] = {
+                "status": offer.status,
+                "available": offer.is_available(),
+                "kind": offer.offer_type,
+                "begins": offer.start_datetime,
+                "ends": offer.end_datetime,
+                "at_least": float(offer.condition.value or 0),
+                "value": float(offer.benefit.value or 0),
+                "exclusive": offer.exclusive,
+                "everything": bool(covered and covered.includes_all_products),
+                "classes": [one.name for one in covered.classes.all()] if covered else [],
+                "covered": covered.all_products().count() if covered else 0,
+            }
+        return found
+
+    def navigation(self):
+        """Tell the addresses that the dashboard's menu shows to staff without rights, with the modules', and to all."""
+        from django.apps import apps
+        from django.contrib.auth import get_user_model
+        from oscar.core.loading import get_class
+
+        get_nodes = get_class("dashboard.menu", "get_nodes")
+        shown = {}
+        people = [("staff", ""), *(("holder", name) for name in self.question["modules"]), ("superuser", "")]
+        for number, (who, module) in enumerate(people):
+            user = get_user_model()(is_active=True, is_staff=True, is_superuser=who == "superuser")
+            setattr(user, user.USERNAME_FIELD, f"sprout-menu-{number}")
+            user.email = f"sprout-menu-{number}@example.org"
+            ask.fill(user)
+            user.set_unusable_password()
+            user.save()
+            config = next((one for one in apps.get_app_configs() if one.name == module), None)
+            asked_for = [*getattr(config, "permissions_map", {}).values(), getattr(config, "default_permissions", None)]
+            for right in {one for guard in asked_for for one in flattened(guard) if "." in one}:
+                ask.grant(user, right)
+            entries = [one for node in get_nodes(user) for one in (node, *node.children)]
+            shown[f"{who} {module}".strip()] = [one.url_name for one in entries if one.url_name]
+        return {"shown": shown}
+
+    def basket(self, module):
+        """Fill a basket with what a module sells, and tell which methods and offers are given for it."""
+        from decimal import Decimal
+
+        from oscar.core.loading import get_class, get_model
+
+        wanted = self.wanted(module)
+        if wanted is None:
+            return None
+        strategy = get_class("partner.strategy", "Selector")().strategy()
+        basket = get_model("basket", "Basket").objects.create()
+        basket.strategy = strategy
+        unsold = []
+        at_least = max([entry.get("at_least") or 1 for entry in wanted.get("offers", ())], default=1)
+        for kind in self.kinds_of(wanted):
+            product = self.product(kind, strategy, unsold)
+            basket.add_product(product, int(at_least))
+        get_class("offer.applicator", "Applicator")().apply(basket)
+        repository = get_class("shipping.repository", "Repository")()
+        methods = []
+        for method in repository.get_shipping_methods(basket=basket, user=None, request=None, shipping_addr=None):
+            entry = {"code": method.code, "name": str(method.name), "module": type(method).__module__}
+            entry["class"] = type(method).__qualname__
+            try:
+                price = method.calculate(basket)
+                entry["price"] = None if price is None or price.excl_tax is None else str(price.excl_tax)
+                entry["below_zero"] = price is not None and (price.excl_tax or 0) < Decimal(0)
+                entry["currency"] = getattr(price, "currency", "")
+            except Exception as error:
+                entry["error"] = ask.told(error, self.root)
+            methods.append(entry)
+        applied = basket.offer_applications
+        return {
+            "methods": methods,
+            "repository": f"{type(repository).__module__}.{type(repository).__qualname__}",
+            "currency": basket.currency,
+            "offers": {one["name"]: str(one["discount"]) for one in applied.offer_discounts},
+            "post_offers": [one["name"] for one in applied.post_order_actions],
+            "unsold": unsold,
+        }
+
+    def wanted(self, module):
+        """Return what a module's shop_data.json says; an empty one for modules with shipping methods alone."""
+        from django.apps import apps
+
+        config = next((one for one in apps.get_app_configs() if one.name == module), None)
+        if config is None:
+            return None
+        try:
+            with open(os.path.join(config.path, "shop_data.json"), encoding="utf-8") as handle:
+                return json.load(handle)
+        except OSError:
+            return {} if os.path.exists(os.path.join(config.path, "shipping.py")) else None
+        except ValueError:
+            return None
+
+    def kinds_of(self, wanted):
+        """Return the module's kinds of products that are there; one made for the question where there is none."""
+        from oscar.core.loading import get_model
+
+        kinds = get_model("catalogue", "ProductClass")
+        names = [entry["name"] for entry in wanted.get("kinds", ())]
+        there = list(kinds.objects.filter(name__in=names, requires_shipping=True)) or list(
+            kinds.objects.filter(name__in=names)
+        )
+        return there or [kinds.objects.create(name="sprout probe", requires_shipping=True, track_stock=False)]
+
+    def product(self, kind, strategy, unsold):
+        """Return a product of a kind that can be bought, made for the question where there is none."""
+        from oscar.core.loading import get_model
+
+        for product in kind.products.all()[:50]:
+            info = strategy.fetch_for_product(product)
+            if product.is_public and info.availability.is_available_to_buy:
+                return product
+            reason = "is not public" if not product.is_public else self.why_unsold(product, info)
+            unsold.append({"title": product.get_title(), "kind": kind.name, "reason": reason})
+        product = kind.products.create(title="sprout probe", is_public=True, structure="standalone")
+        partner = get_model("partner", "Partner").objects.create(name="sprout probe")
+        product.stockrecords.create(partner=partner, partner_sku="sprout", price=100, num_in_stock=1000)
+        return product
+
+    def why_unsold(self, product, info):
+        if not product.stockrecords.exists():
+            return "has no stock record, and so no price"
+        return "has no stock" if info.price.exists else "has no price"
+
+
+def flattened(permissions):
+    """Return the rights and flags of a config's permissions: a list, or a tuple of lists."""
+    if not permissions:
+        return []
+    if isinstance(permissions, (list, tuple)):
+        found = []
+        for one in permissions:
+            found += [one] if isinstance(one, str) else flattened(one)
+        return found
+    return [str(permissions)]
 
 
 def main():

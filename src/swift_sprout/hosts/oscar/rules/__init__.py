@@ -1,4 +1,8 @@
-"""The rules of the django-oscar kit."""
+"""The rules of the django-oscar kit, beside those of Django: from files, and from what the running shop says."""
 
-STATIC = ()
-LIVE = ()
+from __future__ import annotations
+
+from . import configs, menu, overrides, selling, setup, shop
+
+STATIC = (*configs.RULES, *menu.STATIC, *overrides.RULES, *setup.RULES, *selling.RULES)
+LIVE = (*menu.LIVE, *shop.RULES)

@@ -24,7 +24,7 @@ def registration(one: Examination) -> Iterator[Finding]:
     elif len(certain) > 1:
         yield one.find("registered.listed-twice", certain[1].file, certain[1].line, count=len(certain))
     for entry in mine:
-        _, apps, name = entry.value.partition(".apps.")
+        _, apps, name = entry.value.removeprefix(module.name).partition(".apps.")
         if apps and name not in {config.name for config in module.configs} and module.has("apps.py"):
             there = ", ".join(f"{module.name}.apps.{config.name}" for config in module.configs) or "none"
             yield one.find(

@@ -76,7 +76,9 @@ def _is_missing(one: Examination, label: str, name: str) -> bool:
         return False
     folder = module.folder / "migrations"
     squashed = any(name in path.read_text("utf-8", "replace") for path in folder.glob("*squashed*.py"))
-    return folder.is_dir() and not (folder / f"{name}.py").exists() and not squashed
+    marker = folder / "__init__.py"
+    elsewhere = marker.is_file() and "__path__" in marker.read_text("utf-8", "replace")
+    return folder.is_dir() and not (folder / f"{name}.py").exists() and not squashed and not elsewhere
 
 
 def applied(one: Examination) -> Iterator[Finding]:

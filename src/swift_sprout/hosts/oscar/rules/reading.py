@@ -1,0 +1,137 @@
+"""What the rules of a shop read of a module: its config, its menu entries, its shipping methods, its shop data."""
+
+from __future__ import annotations
+
+import ast
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from ...django.reading.code import class_named, spelled
+from ...django.reading.overrides import overridden
+
+if TYPE_CHECKING:
+    from ...django.examining.examination import Examination
+    from ...django.reading.addresses import Route
+
+SHOP_CONFIGS = ("OscarConfig", "OscarDashboardConfig", "OscarConfigMixin")
+METHOD_BASES = ("Base", "Free", "FixedPrice")
+
+
+class MenuEntry(NamedTuple):
+    """An entry that a module writes for the dashboard's menu."""
+
+    url_name: str
+    has_label: bool
+    path: Path
+    line: int
+
+
+class MethodClass(NamedTuple):
+    """A shipping method: its class, its code where that is written out, and where it stands."""
+
+    name: str
+    code: str
+    path: Path
+    line: int
+    own_price: bool
+
+
+def config_node(one: Examination) -> tuple[ast.ClassDef | None, Path]:
+    """Return the class of a module's config, and its file."""
+    path = one.module.folder / "apps.py"
+    source = one.view.project.parse(path)
+    if source is None or source.tree is None or one.module.config is None:
+        return None, path
+    return class_named(source.tree, one.module.config.name), path
+
+
+def is_shop_config(one: Examination) -> bool:
+    """True when a module's config class is one of the shop's own, or extends that of one of its apps."""
+    bases = [base.rpartition(".")[2] for base in one.module.config.bases] if one.module.config else []
+    return any(base in SHOP_CONFIGS for base in bases) or host_app_of(one) != ""
+
+
+def is_dashboard_config(one: Examination) -> bool:
+    """True when a module's config class is one for screens of the dashboard."""
+    bases = [base.rpartition(".")[2] for base in one.module.config.bases] if one.module.config else []
+    return any(base == "OscarDashboardConfig" or base.endswith("DashboardConfig") for base in bases)
+
+
+def host_app_of(one: Examination) -> str:
+    """Return the app of the host, as ``partner`` or ``dashboard.orders``, that a module overrides; empty for none."""
+    held = overridden(one.view, one.module)
+    return held.app if held is not None else ""
+
+
+def host_app_folder(one: Examination, app: str) -> Path | None:
+    """Return where the host's own app lies, or None when that cannot be told."""
+    interpreter = one.view.interpreter
+    for library in interpreter.libraries if interpreter is not None else ():
+        folder = library.joinpath(*one.view.data.raw["own"]["apps"].split("."), *app.split("."))
+        if folder.is_dir():
+            return folder
+    return None
+
+
+def own_routes(one: Examination) -> list[Route]:
+    """Return the routes of a module's own table of addresses."""
+    conf = one.view.addresses.file(one.module.urls) if one.module.urls else None
+    return [route for route in conf.routes if route.view] if conf is not None else []
+
+
+def menu_entries(one: Examination) -> Iterator[MenuEntry]:
+    """Yield the entries that a module's files write for the dashboard's menu."""
+    for source in one.sources:
+        if source.tree is None or not source.mentions("url_name"):
+            continue
+        for node in ast.walk(source.tree):
+            if not isinstance(node, ast.Dict):
+                continue
+            keys = {key.value: value for key, value in zip(node.keys, node.values, strict=True) if _text(key)}  # type: ignore[union-attr]
+            if "url_name" in keys or "children" in keys:
+                yield MenuEntry(_text(keys.get("url_name")), "label" in keys, source.path, node.lineno)
+
+
+def method_classes(one: Examination) -> Iterator[MethodClass]:
+    """Yield the shipping methods that a module's files write: classes over those of the host's own methods."""
+    for source in one.sources:
+        if source.tree is None or not source.mentions("shipping.methods"):
+            continue
+        for node in source.tree.body:
+            if not isinstance(node, ast.ClassDef):
+                continue
+            bases = [spelled(base).rpartition(".")[2] for base in node.bases]
+            if not any(base in METHOD_BASES for base in bases):
+                continue
+            code, price = "", "Base" not in bases
+            for statement in node.body:
+                if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
+                    code = _text(statement.value) if statement.targets[0].id == "code" else code
+                elif isinstance(statement, ast.FunctionDef) and statement.name == "calculate":
+                    price = True
+            yield MethodClass(node.name, code, source.path, node.lineno, price)
+
+
+def shop_data(one: Examination) -> tuple[dict[str, Any] | None, Path]:
+    """Return what a module's shop_data.json says, None where it has none that can be read, and its path."""
+    path = one.module.folder / "shop_data.json"
+    try:
+        data = json.loads(path.read_text("utf-8"))
+    except (OSError, ValueError):
+        return None, path
+    return (data if isinstance(data, dict) else None), path
+
+
+def line_with(path: Path, text: str) -> int:
+    """Return the first line of a file that holds a text; 0 for none."""
+    try:
+        lines = path.read_text("utf-8", "replace").splitlines()
+    except OSError:
+        return 0
+    return next((number for number, line in enumerate(lines, 1) if text in line), 0)
+
+
+def _text(node: ast.expr | None) -> str:
+    return node.value if isinstance(node, ast.Constant) and isinstance(node.value, str) else ""
