@@ -195,6 +195,62 @@ class PlatformCase(SiteCase):
         )
 
 
+@functools.cache
+def _built_demo(kit: str) -> Path:
+    """The Brindle Quay host of a kit that builds on Django, with its database, built once per test run."""
+    import atexit
+
+    from benchmarks.places import INTERPRETERS
+
+    from swift_sprout.hosts.protocol import HostOptions
+    from swift_sprout.hosts.registry import kit_named
+
+    python = INTERPRETERS[kit]
+    if not python.exists():
+        raise RuntimeError(f"the {kit} host is missing ({python}): run the tests with `make test`, which makes it")
+    folder = Path(tempfile.mkdtemp(prefix="sprout-base-")).resolve()
+    atexit.register(shutil.rmtree, folder, True)
+    kit_named(kit).build_demo(folder, HostOptions(str(python)))
+    return folder
+
+
+class DemoCase(SiteCase):
+    """A test on a copy of the Brindle Quay host of a kit that builds on Django."""
+
+    kit = ""
+
+    def setUp(self) -> None:
+        from benchmarks.places import INTERPRETERS
+
+        Case.setUp(self)
+        self.python = INTERPRETERS[self.kit]
+        self.site = self.folder / "site"
+        shutil.copytree(_built_demo(self.kit), self.site)
+
+    def sprout(self, *words: str | Path, **environment: str) -> Ran:
+        """Run the program on the site, with the host's interpreter where the command takes one."""
+        options: list[str | Path] = ["--host", self.site]
+        if words[0] not in ("undo", "graph"):
+            options += ["--runtime", self.python]
+        return sprout(*words, *options, cwd=None, stdin=None, **environment)
+
+    def rows(self, statement: str) -> list[tuple[object, ...]]:
+        """Ask the site's database."""
+        import sqlite3
+
+        connection = sqlite3.connect(self.site / "brindle_quay.sqlite3")
+        with connection:
+            found = connection.execute(statement).fetchall()
+        connection.close()
+        return found
+
+    def manage(self, *words: str) -> subprocess.CompletedProcess[str]:
+        """Run the site's own entry script."""
+        return subprocess.run(
+            [self.python, "manage.py", *words], cwd=self.site, capture_output=True, text=True, timeout=300
+        )
+
+
 def need_wordpress() -> None:
     """Skip where the host's Debian packages cannot be had; in CI that fails."""
     if (WORDPRESS / "ready").exists():

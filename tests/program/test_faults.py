@@ -31,9 +31,10 @@ ELSEWHERE = {
     },
     "flask": {},
     "wagtail": {},
+    "oscar": {},
     "wordpress": {"enabled.refused": "folded under compatible and described, which have faults"},
 }
-ENOUGH = {"django": 105, "trytond": 90, "flask": 18, "wordpress": 95, "wagtail": 17}
+ENOUGH = {"django": 105, "trytond": 90, "flask": 18, "wordpress": 95, "wagtail": 17, "oscar": 49}
 
 
 class Catalogue(unittest.TestCase):
@@ -268,6 +269,15 @@ class Wagtail(OnHost):
     @property
     def mendable(self) -> set[str]:
         return {"placed.page-absent"}
+
+
+class Oscar(OnHost):
+    kit = "oscar"
+    served = 4  # the override has no page of its own
+
+    @property
+    def mendable(self) -> set[str]:
+        return {"installed.shop-row-absent", "installed.attribute-absent"}
 
 
 class WordPress(OnHost):

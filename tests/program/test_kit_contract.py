@@ -84,7 +84,11 @@ class BuildsOn(Case):
         self.assertIn("jetty", caught.exception.sentence)
 
     def test_the_kit_that_knows_more_of_a_host_is_taken(self):
-        for settings, kit in (("INSTALLED_APPS = []", "django"), ("INSTALLED_APPS = ['wagtail']", "wagtail")):
+        for settings, kit in (
+            ("INSTALLED_APPS = []", "django"),
+            ("INSTALLED_APPS = ['wagtail']", "wagtail"),
+            ("INSTALLED_APPS = ['oscar.config.Shop']", "oscar"),
+        ):
             with self.subTest(kit):
                 self.write("site/manage.py", "import os\nos.environ['DJANGO_SETTINGS_MODULE'] = 'quay.settings'\n")
                 self.write("site/quay/settings.py", settings)

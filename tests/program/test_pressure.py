@@ -259,11 +259,12 @@ class OtherKits(SiteCase):
         (meta / "entry_points.txt").write_text("[swift_sprout.kits]\nquay = quay_kit:KIT\n")
         ran = self.assert_ok(sprout("kits", "--format", "json", PYTHONPATH=str(site)))
         self.assertEqual(
-            [kit["kit"] for kit in ran.json["kits"]], ["django", "flask", "trytond", "wagtail", "wordpress", "quay"]
+            [kit["kit"] for kit in ran.json["kits"]],
+            ["django", "flask", "oscar", "trytond", "wagtail", "wordpress", "quay"],
         )
         self.assertEqual(
             [kit["kit"] for kit in sprout("kits", "--format", "json").json["kits"]],
-            ["django", "flask", "trytond", "wagtail", "wordpress"],
+            ["django", "flask", "oscar", "trytond", "wagtail", "wordpress"],
         )
         ran = sprout("survey", "--host", Path("/"), "--kit", "quai", PYTHONPATH=str(site))
         self.assertIn("Nearest known: quay", ran.err)

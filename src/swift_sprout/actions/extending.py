@@ -56,7 +56,7 @@ def _planned(opened: OpenHost, kind: str, line: str, to: str) -> Added:
         if brief is not None and there != part:
             raise Refused(
                 "part-taken",
-                f"{module.name} has a {kind} {part.key} already, of another form; nothing was changed.",
+                f"{module.name} has the {kind} {part.key} already, in another form; nothing was changed.",
                 f"Change it in {module.folder}/{BRIEF_FILE}, then run: swift-sprout refresh {module.name}",
             )
         return Added(module.name, kind, part.key, changes, True, [], [])

@@ -1,66 +1,21 @@
 """A module with types of pages on a real Wagtail: made, placed in the tree, served, edited, and taken out again."""
 
 import json
-import sqlite3
-import subprocess
-import tempfile
 import unittest
-from functools import cache
-from pathlib import Path
-
-from benchmarks.places import WAGTAIL
 
 from swift_sprout.core.brief import brief_from_toml
 from swift_sprout.core.errors import WrongUse
-from swift_sprout.hosts.protocol import HostOptions
-from swift_sprout.hosts.wagtail.kit import KIT
 
-from ...support import WORLD, Case, Ran, SiteCase, sprout, tree_of
+from ...support import WORLD, DemoCase, tree_of
 
 BRIEF = WORLD / "tide_pages.toml"
 
 
-@cache
-def built() -> Path:
-    """The Brindle Quay content site with its database, built once per test run."""
-    import atexit
-    import shutil
-
-    folder = Path(tempfile.mkdtemp(prefix="sprout-base-")).resolve()
-    atexit.register(shutil.rmtree, folder, True)
-    KIT.build_demo(folder, HostOptions(str(WAGTAIL)))
-    return folder
-
-
-class WagtailCase(SiteCase):
-    def setUp(self) -> None:
-        import shutil
-
-        Case.setUp(self)
-        if not WAGTAIL.exists():
-            raise RuntimeError(f"the Wagtail host is missing ({WAGTAIL}): run `make test`, which makes it")
-        self.site = self.folder / "site"
-        shutil.copytree(built(), self.site)
-
-    def sprout(self, *words: str | Path, **environment: str) -> Ran:
-        options: list[str | Path] = ["--host", self.site]
-        if words[0] not in ("undo", "graph"):
-            options += ["--runtime", WAGTAIL]
-        return sprout(*words, *options, cwd=None, stdin=None, **environment)
-
-    def rows(self, statement: str) -> list[tuple[object, ...]]:
-        connection = sqlite3.connect(self.site / "brindle_quay.sqlite3")
-        found = connection.execute(statement).fetchall()
-        connection.close()
-        return found
+class WagtailCase(DemoCase):
+    kit = "wagtail"
 
     def tree(self) -> list[tuple[object, ...]]:
         return self.rows("select title, url_path, live from wagtailcore_page where depth > 2 order by path")
-
-    def manage(self, *words: str) -> subprocess.CompletedProcess[str]:
-        return subprocess.run(
-            [WAGTAIL, "manage.py", *words], cwd=self.site, capture_output=True, text=True, timeout=300
-        )
 
 
 class Pages(WagtailCase):

@@ -152,7 +152,7 @@ MAKES = {
         _make_extension,
         _extension_data,
         _extension_against,
-        "partner.Partner: landing_place text(40) optional",
+        "partner.Partner: landing_place text(40), optional",
         _extension_line,
     ),
 }

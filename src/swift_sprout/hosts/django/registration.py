@@ -234,7 +234,7 @@ def _prefix(module: ModuleFiles, at: str | None) -> str:
     if at is not None:
         plain = at.strip("/")
         return f"{plain}/" if plain else ""
-    if module.brief.get("page"):
+    if module.tells_paths:
         return ""
     return module.label.replace("_", "-") + "/"
 

@@ -2,19 +2,38 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import json
+import re
+from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import NamedTuple
 
 from ...core.errors import HostFailed
 from ...core.hostfacts import StepRun
 from ...running.probe import START
-from ...running.process import Ended, run
+from ...running.process import run
 from .reading.modules import ModuleFiles
+from .reading.overrides import parts_that_override
 from .reading.project import ENTRY_SCRIPT
 from .view import HostView
 
 PROBES = Path(__file__).parent / "probe"
 INSIDE = Path(__file__).parent.parent / "inside"
+
+
+class Step(NamedTuple):
+    """One console command of the host: its title, its words, and what to do when it does not work."""
+
+    title: str
+    words: list[str]
+    remedy: str
+
+
+class Done(NamedTuple):
+    """How a step ended: its exit status, None when its time ran out, and what it printed."""
+
+    status: int | None
+    output: str
 
 
 def settle(
@@ -24,52 +43,45 @@ def settle(
 
     Raises HostFailed with the last lines the host printed when a step does not work.
     """
-    labels = [module.label for module in modules if _has_migrations(module)]
+    inside = [other for module in modules for other in parts_that_override(view, module)]
+    labels = [module.label for module in (*inside, *modules) if _has_migrations(module)]
     if modules and not labels:
         return []
-    runs: list[StepRun] = []
-    for label in labels or [""]:
-        command = ["migrate", "--no-input", "--no-color", *([label] if label else [])]
-        ended = _manage(view, command, limit_seconds)
-        title = f"migrate {label}".strip()
-        if ended.status != 0 and f"'{label}' does not have migrations" in ended.output:
-            runs.append(StepRun(f"{title}: the host sees no migrations of it", True, ended.output))
-            continue
-        if ended.status != 0:
+    steps = [
+        Step(
+            f"migrate {label}".strip(),
+            ["migrate", "--no-input", "--no-color", *([label] if label else [])],
+            "Mend that; `swift-sprout check` tells where and why.",
+        )
+        for label in labels or [""]
+    ]
+    for key, remedy, wanted in (
+        ("settle", "Mend that, then settle again.", True),
+        ("samples", "Mend the sample data.", samples),
+    ):
+        for module in (modules or view.modules) if wanted else ():
+            for pattern in view.data.raw.get(key, ()):
+                name = pattern.format(label=module.label)
+                if module.has(f"management/commands/{name}.py"):
+                    steps.append(Step(name, [name], remedy))
+    runs = []
+    for step, ended in _carried_out(view, steps, limit_seconds):
+        if ended.status != 0 and "does not have migrations" in ended.output:
+            runs.append(StepRun(f"{step.title}: the host sees no migrations of it", True, ended.output))
+        elif ended.status != 0:
             reason = "it took too long" if ended.status is None else _last_line(ended.output)
-            raise HostFailed(
-                "settle-failed",
-                f"Step {title} did not work: {reason}",
-                "Mend that; `swift-sprout check` tells where and why.",
-            )
-        applied = [line.strip() for line in ended.output.splitlines() if line.strip().startswith("Applying ")]
-        names = ", ".join(line.removeprefix("Applying ").partition("...")[0] for line in applied)
-        runs.append(StepRun(f"{title}: {names}" if names else f"{title}: nothing was due", True, ended.output))
-    for module in modules or view.modules:
-        for pattern in view.data.raw.get("settle", ()):
-            name = pattern.format(label=module.label)
-            if module.has(f"management/commands/{name}.py"):
-                runs.append(_own_step(view, name, limit_seconds))
-    for module in (modules or view.modules) if samples else ():
-        for pattern in view.data.raw["samples"]:
-            name = pattern.format(label=module.label)
-            if not module.has(f"management/commands/{name}.py"):
-                continue
-            ended = _manage(view, [name], limit_seconds)
-            if ended.status != 0:
-                reason = "it took too long" if ended.status is None else _last_line(ended.output)
-                raise HostFailed("settle-failed", f"Step {name} did not work: {reason}", "Mend the sample data.")
-            runs.append(StepRun(f"{name}: {_last_line(ended.output)}", True, ended.output))
+            raise HostFailed("settle-failed", f"Step {step.title} did not work: {reason}", step.remedy)
+        else:
+            runs.append(StepRun(f"{step.title}: {_told(step, ended.output)}", True, ended.output))
     return runs
 
 
-def _own_step(view: HostView, name: str, limit_seconds: float) -> StepRun:
-    """Carry out a step that a kit's modules bring as a command of their own."""
-    ended = _manage(view, [name], limit_seconds)
-    if ended.status != 0:
-        reason = "it took too long" if ended.status is None else _last_line(ended.output)
-        raise HostFailed("settle-failed", f"Step {name} did not work: {reason}", "Mend that, then settle again.")
-    return StepRun(f"{name}: {_last_line(ended.output)}", True, ended.output)
+def _told(step: Step, output: str) -> str:
+    """Say what a step did: the migrations that it applied, or the last line that it printed."""
+    if step.words[0] != "migrate":
+        return _last_line(output)
+    applied = [line.strip() for line in output.splitlines() if line.strip().startswith("Applying ")]
+    return ", ".join(line.removeprefix("Applying ").partition("...")[0] for line in applied) or "nothing was due"
 
 
 def drop(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> list[StepRun]:
@@ -77,34 +89,54 @@ def drop(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: fl
 
     Raises HostFailed with the last lines the host printed; the tables are only touched when the rows are written.
     """
-    runs: list[StepRun] = []
-    steps = [
-        (f"write the rows to {rows_file.name}", ["dumpdata", module.label, "--output", str(rows_file)]),
-        (f"migrate {module.label} zero", ["migrate", module.label, "zero", "--no-input", "--no-color"]),
-    ]
-    for title, command in steps:
-        ended = _manage(view, command, limit_seconds)
+    remedy = "Mend that, or keep the data."
+    rows = f"write the rows to {rows_file.name}"
+    steps = [Step(rows, ["dumpdata", module.label, "--output", str(rows_file)], remedy)]
+    for one in parts_that_override(view, module):
+        if last := _last_of_host(one):
+            words = ["migrate", one.label, last, "--no-input", "--no-color"]
+            steps.append(Step(f"migrate {one.label} back to {last}", words, remedy))
+    zero = ["migrate", module.label, "zero", "--no-input", "--no-color"]
+    steps.append(Step(f"migrate {module.label} zero", zero, remedy))
+    runs = []
+    for step, ended in _carried_out(view, steps, limit_seconds):
         if ended.status != 0:
             reason = "it took too long" if ended.status is None else _last_line(ended.output)
-            raise HostFailed("drop-failed", f"Step {title} did not work: {reason}", "Mend that, or keep the data.")
-        runs.append(StepRun(title, True, ended.output))
+            raise HostFailed("drop-failed", f"Step {step.title} did not work: {reason}", step.remedy)
+        runs.append(StepRun(step.title, True, ended.output))
     return runs
 
 
-def _manage(view: HostView, arguments: list[str], limit_seconds: float) -> Ended:
+def _last_of_host(module: ModuleFiles) -> str:
+    """Return the host's own migration that the first one of an override follows; empty for none."""
+    first = next(iter(sorted((module.folder / "migrations").glob("[0-9]*.py"))), None)
+    text = first.read_text("utf-8", "replace") if first is not None else ""
+    found = re.search(rf"\(\s*[\"']{module.label}[\"'],\s*[\"'](\w+)[\"']", text)
+    return found.group(1) if found else ""
+
+
+def _carried_out(view: HostView, steps: Sequence[Step], limit_seconds: float) -> Iterator[tuple[Step, Done]]:
+    """Carry out steps in one start of the host, up to the first that fails; yields each with how it ended."""
     assert view.interpreter is not None
-    if view.database_copies is not None:
-        start = [
-            str(view.interpreter.path),
-            "-c",
-            START,
-            f"{PROBES}:{INSIDE}",
-            "run",
-            ENTRY_SCRIPT,
-            str(view.database_copies),
-        ]
-        return run([*start, *arguments], view.root, max(limit_seconds, 120))
-    return run([str(view.interpreter.path), ENTRY_SCRIPT, *arguments], view.root, max(limit_seconds, 120))
+    if not steps:
+        return
+    copies = str(view.database_copies) if view.database_copies is not None else ""
+    words = json.dumps([step.words for step in steps])
+    start = [str(view.interpreter.path), "-c", START, f"{PROBES}:{INSIDE}", "run", ENTRY_SCRIPT, copies, words]
+    ended = run(start, view.root, max(limit_seconds, 120))
+    told = []
+    for line in ended.output.splitlines():
+        try:
+            entry = json.loads(line)
+            told.append(Done(entry["status"], entry["output"]))
+        except (ValueError, KeyError, TypeError):
+            continue  # what the host printed itself
+    for step, one in zip(steps, told, strict=False):
+        yield step, one
+        if one.status != 0 and "does not have migrations" not in one.output:
+            return
+    if len(told) < len(steps):
+        yield steps[len(told)], Done(ended.status or (None if ended.status is None else 1), ended.output)
 
 
 def _has_migrations(module: ModuleFiles) -> bool:

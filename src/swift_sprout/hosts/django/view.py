@@ -27,6 +27,21 @@ if TYPE_CHECKING:
     FurtherRule = Callable[[Examination], Iterator[Finding]]
 
 
+class _ConfigsOf:
+    """What the config classes of a host's modules say of addresses."""
+
+    def __init__(self, view: HostView) -> None:
+        self.view = view
+
+    def urls_of(self, label: str) -> str:
+        module = self.view.labels.get(label)
+        return module.urls if module is not None else ""
+
+    def namespace_of(self, dotted: str) -> str:
+        module = next((one for one in self.view.modules if one.urls == dotted), None)
+        return module.config.text("namespace") if module is not None and module.config is not None else ""
+
+
 class HostView:
     """What reading alone tells about a host; nothing here runs anything."""
 
@@ -81,13 +96,7 @@ class HostView:
         """The reader of url configurations."""
         from .reading.addresses import Addresses
 
-        def of_config(label: str) -> tuple[str, str]:
-            module = self.labels.get(label)
-            if module is None or module.config is None:
-                return "", ""
-            return module.urls, module.config.text("namespace")
-
-        return Addresses(self.project, of_config)
+        return Addresses(self.project, _ConfigsOf(self) if len(self.data.raw["include"]) > 1 else None)
 
     @cached_property
     def addresses_by_module(self) -> dict[str, list[Address]]:

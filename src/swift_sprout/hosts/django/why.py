@@ -38,7 +38,7 @@ class Things:
         self.pages = {address.path: address.view for address in one.addresses}
         own = one.view.addresses.file(one.module.urls) if one.module.urls else None
         if not self.pages and own is not None:
-            prefix = "/" if one.module.brief.get("page") else "/…/"
+            prefix = "/" if one.module.tells_paths else "/…/"
             self.pages = {prefix + route.pattern: route.view for route in own.routes if route.pattern is not None}
         self.records = {node.name: (path, node.lineno) for path, node in one.model_classes()}
         folder = one.module.folder / "management" / "commands"

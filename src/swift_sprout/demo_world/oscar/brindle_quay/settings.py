@@ -52,6 +52,7 @@ INSTALLED_APPS = [
     "widget_tweaks",
     "haystack",
     "treebeard",
+    "sorl.thumbnail",
     "django_tables2",
     # the harbour's own modules
     "shop",
@@ -107,7 +108,9 @@ DATABASES = {
     }
 }
 
-HAYSTACK_CONNECTIONS = {"default": {"ENGINE": "haystack.backends.simple_backend.SimpleEngine"}}
+HAYSTACK_CONNECTIONS = {
+    "default": {"ENGINE": "haystack.backends.whoosh_backend.WhooshEngine", "PATH": BASE_DIR / "search_index"}
+}
 
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 LANGUAGE_CODE = "en"

@@ -94,6 +94,29 @@ def following(
     return Migration(name, _filled(templates, _values(operations, dependencies), False))
 
 
+def between(
+    templates: Templates,
+    data: KitData,
+    brief: Brief,
+    old: list[Values],
+    new: list[Values],
+    rests_on: tuple[str, str],
+    number: int,
+) -> Migration | None:
+    """Return the migration that leads from some tables to others; None when they are the same.
+
+    rests_on -- label and name of the migration that it follows, number -- its own
+
+    Raises WrongUse when rows that are there could not be given a value.
+    """
+    operations = _operations(data, brief, old, new)
+    if not operations:
+        return None
+    dependencies = [f"({python_text(rests_on[0])}, {python_text(rests_on[1])})"]
+    name = f"{number:04d}_{_told(operations)}"
+    return Migration(name, _filled(templates, _values(operations, dependencies), False))
+
+
 def _as_written(operations: list[Values], models: bytes, label: str) -> None:
     """Take fields that are added or altered as the models spell them, where that is not as they are generated."""
     try:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 from .code import spelled
 from .project import Project
@@ -47,6 +47,16 @@ class Route(NamedTuple):
         return bool(self.pattern and self.pattern.startswith("<path:"))
 
 
+class Configs(Protocol):
+    """What the config classes of modules say of addresses."""
+
+    def urls_of(self, label: str) -> str:
+        """Return the url configuration of the module of a label; empty for none."""
+
+    def namespace_of(self, dotted: str) -> str:
+        """Return the namespace that a config class gives a url configuration; empty for none."""
+
+
 class AddressFile:
     """One url configuration: its routes in order, its pattern lists, its namespace."""
 
@@ -73,12 +83,12 @@ class Address(NamedTuple):
 class Addresses:
     """Reads url configurations; every file once.
 
-    of_config -- returns, for a module's label, the url configuration and the namespace that its config class gives
+    configs -- what config classes say of addresses; None where hosts let them say nothing
     """
 
-    def __init__(self, project: Project, of_config: Callable[[str], tuple[str, str]] = lambda label: ("", "")) -> None:
+    def __init__(self, project: Project, configs: Configs | None = None) -> None:
         self.project = project
-        self._of_config = of_config
+        self._configs = configs
         self._files: dict[str, AddressFile | None] = {}
         self._including: dict[str, dict[str, list[Route]]] = {}
 
@@ -89,16 +99,14 @@ class Addresses:
             source = self.project.parse(path) if path else None
             readable = path is not None and source is not None and source.tree is not None
             reader = _Reader(self.project, path, dotted, source.tree, self._taken_in) if readable else None  # type: ignore[arg-type, union-attr]
-            self._files[dotted] = reader.read() if reader is not None else None
+            conf = self._files[dotted] = reader.read() if reader is not None else None
+            if conf is not None and not conf.app_name and self._configs is not None:
+                conf.app_name = self._configs.namespace_of(dotted)
         return self._files[dotted]
 
     def _taken_in(self, label: str) -> str:
-        """Return the url configuration of a module that is taken in by its label; it has its config's namespace."""
-        dotted, namespace = self._of_config(label)
-        conf = self.file(dotted) if dotted else None
-        if conf is not None and not conf.app_name:
-            conf.app_name = namespace
-        return dotted
+        """Return the url configuration of a module that is taken in by its label; empty where that cannot be told."""
+        return self._configs.urls_of(label) if self._configs is not None else ""
 
     def walk(self, dotted: str, prefix: str = "/", trail: tuple[str, ...] = ()) -> Iterator[Address]:
         """Yield every address below a url configuration whose path can be told, in the order of asking."""

@@ -80,6 +80,11 @@ class ModuleFiles:
             return error
 
     @property
+    def tells_paths(self) -> bool:
+        """True for a module whose brief tells the whole paths of its pages, so that it stands at the root."""
+        return bool(self.brief.get("page") or self.brief.get("staff_screen"))
+
+    @property
     def _meta(self) -> dict[str, Any]:
         meta = self.brief.get("module", {})
         return meta if isinstance(meta, dict) else {}

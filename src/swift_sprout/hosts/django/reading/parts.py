@@ -322,7 +322,7 @@ class _Reader:
     def addresses(self) -> list[Address]:
         there = self.view.addresses_by_module.get(self.module.name)
         if there is None and self.module.urls:
-            prefix = "/" if self.module.brief.get("page") else f"/{self.module.label.replace('_', '-')}/"
+            prefix = "/" if self.module.tells_paths else f"/{self.module.label.replace('_', '-')}/"
             there = list(self.view.addresses.walk(self.module.urls, prefix))
         return [one for one in there or [] if one.view and not one.route.regular]
 

@@ -5,6 +5,7 @@ What must be written to be asked (a basket, people with rights) is written in a 
 
 import json
 import os
+import sys
 
 import ask
 
@@ -12,6 +13,30 @@ import ask
 class AskShop(ask.Ask):
     ASIDE = (*ask.Ask.ASIDE, "shop")
     HOLDER = (("is_active", True), ("is_staff", True))
+
+    def databases(self):
+        """Put copies in the place of all that the shop writes beside its database: search index, pictures."""
+        import shutil
+
+        from django.conf import settings
+
+        told = super().databases()
+        sys.modules["swift_sprout_shop"] = sys.modules[__name__]
+        settings.OSCAR_THUMBNAILER = "swift_sprout_shop.NoThumbnails"
+        media = os.path.join(self.question["scratch"], "media")
+        os.mkdir(media)
+        if settings.MEDIA_ROOT and os.path.isdir(settings.MEDIA_ROOT):
+            for name in os.listdir(settings.MEDIA_ROOT):
+                os.symlink(os.path.abspath(os.path.join(settings.MEDIA_ROOT, name)), os.path.join(media, name))
+        settings.MEDIA_ROOT = media
+        settings.HAYSTACK_SIGNAL_PROCESSOR = "haystack.signals.BaseSignalProcessor"
+        for name, connection in (getattr(settings, "HAYSTACK_CONNECTIONS", None) or {}).items():
+            if connection.get("PATH"):
+                copy = os.path.join(self.question["scratch"], f"search-{name}")
+                if os.path.isdir(connection["PATH"]):
+                    shutil.copytree(connection["PATH"], copy)
+                connection["PATH"] = copy
+        return told
 
     def routes(self):
         """Tell the addresses, each with what its config asks for."""
@@ -210,6 +235,16 @@ class AskShop(ask.Ask):
         if not product.stockrecords.exists():
             return "has no stock record, and so no price"
         return "has no stock" if info.price.exists else "has no price"
+
+
+class NoThumbnails:
+    """Stands for what makes small pictures, which would be written beside the large ones."""
+
+    def generate_thumbnail(self, source, **options):
+        return type("Picture", (), {"url": getattr(source, "url", str(source)), "width": 1, "height": 1})()
+
+    def delete_thumbnails(self, source):
+        pass
 
 
 def flattened(permissions):
