@@ -34,7 +34,12 @@ TYPES: dict[str, str] = {
     "uuid": "a universally unique identifier",
     "json": "structured data",
     "file": "an uploaded file",
+    "image": "a picture of the host's own library",
+    "document": "a file of the host's own library",
+    "content": "pieces that editors put together, content(heading, paragraph, image)",
 }
+#  what a field of structured content can be made of
+PIECES = ("heading", "paragraph", "image", "document", "quote", "link")
 _SAME_AS = {
     "string": "text",
     "longtext": "long text",
@@ -67,6 +72,7 @@ class Field(NamedTuple):
     target  -- the record a relation points at: ``Berth``, ``other_module.Berth`` or ``user``
     reverse -- the name under which the target reaches back; empty for the host's own
     default -- the default as text that fits the type; None when there is none
+    pieces  -- of which kinds of pieces structured content is made; empty for other types
     """
 
     name: str
@@ -82,6 +88,7 @@ class Field(NamedTuple):
     unique: bool = False
     default: str | None = None
     help: str = ""
+    pieces: tuple[str, ...] = ()
 
     @property
     def is_relation(self) -> bool:
@@ -223,9 +230,20 @@ def _sizes(name: str, kind: str, arguments: str) -> dict[str, object]:
         return {"digits": digits, "places": places}
     if kind == "choice":
         return {"choices": _choices(name, pieces)}
+    if kind == "content":
+        return {"pieces": _pieces(name, pieces)}
     if pieces:
         raise WrongUse("field-size", f"The field {name!r} of type {kind} takes no size.", "Leave it out.")
     return {}
+
+
+def _pieces(name: str, pieces: list[str]) -> tuple[str, ...]:
+    for piece in pieces:
+        if piece not in PIECES:
+            raise WrongUse(
+                "field-piece", f"The field {name!r} has the unknown piece {piece!r}.", did_you_mean(piece, PIECES)
+            )
+    return tuple(dict.fromkeys(pieces)) or PIECES
 
 
 def _whole(name: str, text: str, least: int, most: int) -> int:
@@ -330,6 +348,7 @@ def spell_field(one: Field) -> str:
         sizes = {
             "text": str(one.length),
             "decimal": f"{one.digits},{one.places}",
+            "content": ", ".join(one.pieces),
             "choice": ", ".join(f"{choice.value}={_quoted(choice.label)}" for choice in one.choices),
         }.get(one.type)
         text = f"{one.name}: {one.type}" + (f"({sizes})" if sizes else "")

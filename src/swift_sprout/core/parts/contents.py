@@ -17,6 +17,9 @@ if TYPE_CHECKING:
     from ..brief import Brief
     from .records import Record
 
+#  types whose values are no plain text
+NOT_PLAIN = ("file", "image", "document", "content")
+NOT_SAID_IN_ROWS = ("uuid", "json", "many", "duration", *NOT_PLAIN)
 _LANGUAGE = re.compile(r"[a-z]{2,3}(-[a-z0-9]{2,8})*\Z")
 _ASSET = re.compile(r"[a-z0-9][a-z0-9_-]*\.(css|js|svg)\Z")
 
@@ -78,7 +81,7 @@ class Asset(NamedTuple):
 
 def _make_setting(entry: dict[str, Any]) -> Setting:
     field = parse_field(entry["field"])
-    if field.is_relation or field.type == "file":
+    if field.is_relation or field.type in NOT_PLAIN:
         raise WrongUse("setting-type", f"The setting {field.name!r} cannot be of that type.", "Choose a plain type.")
     if field.unique:
         raise WrongUse("setting-type", f"The setting {field.name!r} is there once anyway.", "Leave out unique.")
@@ -155,7 +158,7 @@ def _value_against(sample: Sample, number: int, record: Record, name: str, value
         yield Contradiction(
             "rows", f"row {number} of {sample.record} has the unknown field {name!r}", did_you_mean(name, known)
         )
-    elif field.type in ("uuid", "json", "file", "many", "duration") or field.target == "user" or "." in field.target:
+    elif field.type in NOT_SAID_IN_ROWS or field.target == "user" or "." in field.target:
         yield Contradiction(
             "rows", f"row {number}: sample data cannot hold {name!r}, of type {field.type}", "Leave it out."
         )

@@ -153,7 +153,14 @@ def template_of(view: HostView, place: str) -> Path | None:
 
 
 def _front_page(view: HostView) -> str:
-    """Return the template of the page at the root address; the site's layout where that cannot be told."""
+    """Return the template of the page at the root address; the site's layout where that cannot be told.
+
+    Where pages stand in a tree, it is the one that has a name that kits know front pages by.
+    """
+    for known in view.data.raw.get("front_templates", ()):
+        for template in view.templates.all:
+            if template.name.rpartition("/")[2] == known:
+                return template.name
     for address in view.addresses.walk(view.root_urls) if view.root_urls else ():
         if address.path != "/" or not address.view:
             continue

@@ -96,7 +96,7 @@ def extension_values(view: HostView, data: KitData, brief: Brief, dotted: str) -
             {"record": one.record, "abstract": f"Abstract{one.record}", "fields": _fields(data, brief, one)}
         )
     for held in found.values():
-        held["app_imports"] = lines(model_imports(held["extended"]))
+        held["app_imports"] = lines(model_imports(data, held["extended"]))
         held["abstracts"] = ", ".join(sorted(one["abstract"] for one in held["extended"]))
     return list(found.values())
 

@@ -12,10 +12,19 @@ from ..protocol import Mend
 
 if TYPE_CHECKING:
     from ...core.findings import Finding
+    from ..django.composing.shared import Further
 
 
 class WagtailHost(DjangoHost):
     """A Django project with Wagtail at ``root``."""
+
+    @property
+    def further(self) -> Further:
+        """What modules of a content host have beside what Django's have."""
+        from ..django.composing.shared import Further
+        from .composing import content_values
+
+        return Further(content_values)
 
     def mend(self, finding: Finding) -> Mend:
         """Return the mend of a finding: pages that the module wants in the tree are made when it is settled."""

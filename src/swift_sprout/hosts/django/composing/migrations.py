@@ -56,6 +56,7 @@ def tables_of(data: KitData, brief: Brief) -> list[Values]:
                 "record": "Preferences",
                 "fields": settings["preferences"],
                 "options": {"verbose_name": title, "verbose_name_plural": title},
+                **{key: data.raw.get("settings", {}).get(key, "") for key in ("extra", "rests_on")},
             }
         )
     return found
@@ -66,7 +67,7 @@ def initial(templates: Templates, data: KitData, brief: Brief) -> Migration | No
     tables = tables_of(data, brief)
     if not tables:
         return None
-    values = _values(_created(tables, []), [])
+    values = _values(data, _created(tables, []), [])
     return Migration(INITIAL, _filled(templates, values, True))
 
 
@@ -87,11 +88,11 @@ def following(
     if not operations:
         return None
     if not there:
-        return Migration(INITIAL, _filled(templates, _values(operations, []), True))
+        return Migration(INITIAL, _filled(templates, _values(data, operations, []), True))
     number = max(int(found.group()) for name in there if (found := re.match(r"\d+", name))) + 1 if there else 1
     name = f"{number:04d}_{_told(operations)}"
     dependencies = [f"({python_text(after.name.snake)}, {python_text(leaf)})" for leaf in _leaves(there)]
-    return Migration(name, _filled(templates, _values(operations, dependencies), False))
+    return Migration(name, _filled(templates, _values(data, operations, dependencies), False))
 
 
 def between(
@@ -114,7 +115,7 @@ def between(
         return None
     dependencies = [f"({python_text(rests_on[0])}, {python_text(rests_on[1])})"]
     name = f"{number:04d}_{_told(operations)}"
-    return Migration(name, _filled(templates, _values(operations, dependencies), False))
+    return Migration(name, _filled(templates, _values(data, operations, dependencies), False))
 
 
 def _as_written(operations: list[Values], models: bytes, label: str) -> None:
@@ -222,7 +223,7 @@ def _created(tables: list[Values], made: list[str]) -> list[Values]:
         late += [_field("add", table, field) for field in table["fields"] if field not in early]
         options = [{"option": key, "said": value} for key, value in table["options"].items()]
         created = {"record": table["record"], "fields": early, "options": options, "told": table["record"]}
-        created |= {key: table.get(key, "") for key in ("pointer", "bases", "rests_on")}
+        created |= {key: table.get(key, "") for key in ("pointer", "bases", "rests_on", "extra")}
         operations.append({"create": created})
         made = [*made, table["record"]]
         waiting.remove(table)
@@ -269,7 +270,8 @@ def _added(data: KitData, table: Values, field: Values) -> Values:
     return _field("add", table, {**field, "migration": code}, once=True)
 
 
-def _values(operations: list[Values], dependencies: list[str]) -> Values:
+def _values(data: KitData, operations: list[Values], dependencies: list[str]) -> Values:
+    further: dict[str, str] = data.raw.get("imports", {})
     fields = list(_written_fields(operations))
     foreign = {field["foreign"] for field in fields} - {""}
     created = [held for operation in operations for key, held in operation.items() if key == "create"]
@@ -286,7 +288,8 @@ def _values(operations: list[Values], dependencies: list[str]) -> Values:
     ]
 
     def used(text: str) -> bool:
-        return any(text in field["migration"] for field in fields) or any(text in one["pointer"] for one in created)
+        whole = [one[key] for one in created for key in ("pointer", "extra")]
+        return any(text in code for code in (*(field["migration"] for field in fields), *whole))
 
     plain = ["import datetime"] if used("datetime.") else []
     plain += ["import uuid"] if used("uuid.uuid") else []
@@ -296,6 +299,7 @@ def _values(operations: list[Values], dependencies: list[str]) -> Values:
     imports += ["import django.utils.timezone"] if used("utils.timezone") else []
     imports += ["from django.conf import settings"] if "user" in foreign or used("settings.") else []
     imports.append("from django.db import migrations, models")
+    imports += sorted({line for text, line in further.items() if used(text)})
     operations = [dict.fromkeys(_SORTS) | operation for operation in operations]
     return {"operations": operations, "dependencies": lines(dependencies), "migration_imports": lines(imports)}
 

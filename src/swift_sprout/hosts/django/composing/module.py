@@ -179,7 +179,7 @@ def values_of(data: KitData, brief: Brief, site: Site) -> Values:
         "form_pages": [page for page in pages if page["has_form"]],
         "site_layout": site.layout,
         "site_block": site.block,
-        "model_imports": lines(model_imports(records + _preferences(data, brief)["preference_table"])),
+        "model_imports": lines(model_imports(data, records + _model_tables(data, brief))),
         "view_imports": lines(view_imports(pages)),
         "sample_imports": lines(sample_imports(records)),
         **_preferences(data, brief),
@@ -206,23 +206,41 @@ def _page_types(data: KitData, brief: Brief) -> Values:
     if not brief.page_types:
         return {"page_types": [], "page_type_names": "", "placed_there": False}
     from .pagetypes import page_type_imports, page_type_values, placed_pages
+    from .records import further_imports
 
     types = page_type_values(data, brief)
     return {
         "page_types": types,
         "page_type_names": ", ".join(sorted(one["page_type"] for one in types)),
         "page_type_imports": lines(page_type_imports(types)),
+        "page_type_further": lines(further_imports(data, types, "model")),
         "placed_there": bool(placed_pages(brief)),
     }
 
 
+def _model_tables(data: KitData, brief: Brief) -> list[Values]:
+    """Return the table of the settings where it stands among the other models."""
+    found: list[Values] = [] if "settings" in data.raw else _preferences(data, brief)["preference_table"]
+    return found
+
+
 def _preferences(data: KitData, brief: Brief) -> Values:
     if not brief.settings:
-        return {"preferences": [], "preference_table": [], "preferences_title": "", "settings": False}
+        empty: Values = {"preferences": [], "preference_table": [], "preferences_title": "", "settings": False}
+        return empty | {"settings_table": False, "settings_elsewhere": "", "settings_imports": []}
     from .records import preferences_values
 
     values = preferences_values(data, brief)
-    return {**values, "preference_table": [{"fields": values["preferences"]}], "settings": True}
+    table: list[Values] = [{"fields": values["preferences"]}]
+    elsewhere = str(data.raw.get("settings", {}).get("file", ""))
+    return {
+        **values,
+        "preference_table": table,
+        "settings": True,
+        "settings_table": not elsewhere,
+        "settings_elsewhere": elsewhere,
+        "settings_imports": lines(model_imports(data, table)),
+    }
 
 
 def _placed(brief: Brief, records: dict[str, Values], site: Site) -> Values:

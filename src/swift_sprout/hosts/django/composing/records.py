@@ -13,7 +13,7 @@ from ...rendering import python_docstring, python_text
 from .shared import Values, attribute, call, uses
 
 _RELATION = {"one": "ForeignKey", "many": "ManyToManyField"}
-_NO_COLUMN = ("many", "long text", "json", "file")
+_NO_COLUMN = ("many", "long text", "json", "file", "image", "document", "content")
 
 
 def record_values(data: KitData, brief: Brief, record: Record) -> Values:
@@ -88,11 +88,17 @@ def field_values(data: KitData, brief: Brief, owner: str, field: Field) -> Value
         "sample_text": python_text("Sample"[: field.length or 6]),
         "first_choice": python_text(field.choices[0].value) if field.choices else "",
     }
+    pieces = "".join(f'\n            ("{piece}", {data.raw["pieces"][piece]}),' for piece in field.pieces)
+    sizes["pieces"] = f"[{pieces}\n        ]"
     model = [text.format(**sizes, choices=_choices(field, "_({})")) for text in known.get("arguments", [])]
-    migration = [text.format(**sizes, choices=_choices(field, "{}")) for text in known.get("arguments", [])]
+    migration = [
+        text.format(**sizes, choices=_choices(field, "{}"))
+        for text in known.get("in_migrations", known.get("arguments", []))
+    ]
     shared: list[str] = []
     if field.optional:
         null = known["optional"] == "null" or field.unique
+        null = null and known["optional"] != "null already"
         shared += ["null=True", "blank=True"] if null else ["blank=True"]
     if field.unique:
         shared.append("unique=True")
@@ -103,18 +109,24 @@ def field_values(data: KitData, brief: Brief, owner: str, field: Field) -> Value
         "field_label": field.label,
         "kind": field.type,
         "shown": f"get_{field.name}_display" if field.type == "choice" else field.name,
-        "model": attribute(
-            field.name, known["class"], [f"_({python_text(field.label)})", *model, *shared, *_help(field, "_({})")]
-        ),
+        "as_html": known.get("as_html", "").format(name=field.name),
+        "model": attribute(field.name, known["class"], _arguments(known, field, model, shared)),
         "migration": call(
             known["class"], [*migration, *shared, f"verbose_name={python_text(field.label)}", *_help(field, "{}")]
         ),
         "sample": known["example"].format(**sizes),
         "as_data": f"record.{field.name}.name" if field.type == "file" else f"record.{field.name}",
-        "must_fill": not field.optional and field.default is None and field.type != "yes/no",
+        "must_fill": not field.optional and field.default is None and field.type != "yes/no" and "filler" in known,
         "target": "",
-        "foreign": "",
+        "foreign": known.get("rests_on", ""),
     }
+
+
+def _arguments(known: dict[str, Any], field: Field, first: list[str], rest: list[str]) -> list[str]:
+    """Put the label of a field where its class takes it: first, or by its name behind what must come first."""
+    label = f"_({python_text(field.label)})"
+    words = [*first, f"verbose_name={label}"] if known.get("label") == "named" else [label, *first]
+    return [*words, *rest, *_help(field, "_({})")]
 
 
 def _relation(brief: Brief, field: Field) -> Values:
@@ -145,6 +157,7 @@ def _relation(brief: Brief, field: Field) -> Values:
         "name": field.name,
         "field_label": field.label,
         "kind": field.type,
+        "as_html": "",
         "shown": f'{field.name}.all|join:", "' if field.type == "many" else field.name,
         "model": attribute(field.name, kind, [model_target, *model_policy, *shared, *label, *_help(field, "_({})")]),
         "migration": call(kind, [*migration_policy, *shared, *to_label, *_help(field, "{}")]),
@@ -192,14 +205,21 @@ def default_of(field: Field) -> str:
     return python_text(field.default)
 
 
-def model_imports(records: list[Values]) -> list[str]:
+def further_imports(data: KitData, records: list[Values], key: str) -> list[str]:
+    """Return the import lines that a kit says for texts that stand in the code of fields."""
+    known: dict[str, str] = data.raw.get("imports", {})
+    return sorted({line for text, line in known.items() if uses(records, key, text)})
+
+
+def model_imports(data: KitData, records: list[Values]) -> list[str]:
     """Return the first lines of ``models.py``."""
     found = ["import datetime"] if uses(records, "model", "datetime.") else []
     found += ["from decimal import Decimal"] if uses(records, "model", "Decimal(") else []
     found += [""] if found else []
     found += ["import django.utils.timezone"] if uses(records, "model", "django.utils.timezone") else []
     found += ["from django.conf import settings"] if uses(records, "model", "settings.AUTH_USER") else []
-    return [*found, "from django.db import models", "from django.utils.translation import gettext_lazy as _"]
+    found += ["from django.db import models", "from django.utils.translation import gettext_lazy as _"]
+    return [*found, *further_imports(data, records, "model")]
 
 
 def sample_imports(records: list[Values]) -> list[str]:

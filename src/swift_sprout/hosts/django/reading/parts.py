@@ -11,10 +11,11 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ....core.brief import Brief, contradictions
 from ....core.errors import SproutError
-from ....core.fields import Choice, Field, parse_field, spell_field
+from ....core.fields import PIECES, Choice, Field, parse_field, spell_field
 from ....core.names import NameFamily, name_family, words_of
 from ....core.parts.kinds import KINDS
 from ....core.parts.pages import Page, make_page
+from ....core.parts.pagetypes import PageType
 from ....core.parts.placing import Block, MenuEntry
 from ....core.parts.programs import Command
 from ....core.parts.records import Record
@@ -96,6 +97,7 @@ class _Reader:
         for kind, parts in (
             ("page", self.pages(brief)),
             ("staff_screen", self.screens(brief)),
+            ("page_type", self.page_types()),
             ("command", self.commands()),
             ("block", self.blocks()),
             ("group", self.groups(brief)),
@@ -133,6 +135,12 @@ class _Reader:
         permissions: list[Permission] = []
         settings: list[Any] = []
         files = [self.module.folder / "models.py", *sorted((self.module.folder / "models").glob("*.py"))]
+        elsewhere = self.view.data.raw.get("settings", {}).get("file")
+        if elsewhere:
+            path = self.module.folder / f"{elsewhere}.py"
+            tree = self.tree(path)
+            form = class_named(tree, "Preferences") if tree is not None else None
+            settings += self.preferences(path, form) if form is not None else ()
         for path in files:
             tree = self.tree(path)
             bases: set[str] = set()
@@ -150,6 +158,66 @@ class _Reader:
                         self.places["record", record.key] = (path, node.lineno)
                         permissions += self.permissions(path, node, record)
         return records, permissions, settings
+
+    def page_types(self) -> Iterator[PageType]:
+        """Yield the types of pages; where one is made in the tree is said by the module's list of pages."""
+        paths = [self.module.folder / "models.py", self.module.folder / "page_types.py"]
+        if "page_type" not in self.view.data.parts:
+            return
+        placed = self.placed_pages()
+        known = {"Page"}
+        for path in [*paths, *sorted((self.module.folder / "models").glob("*.py"))]:
+            tree = self.tree(path)
+            for node in tree.body if tree is not None else ():
+                if not isinstance(node, ast.ClassDef) or not _has_table(node):
+                    continue
+                if not known & {spelled(base).rpartition(".")[2] for base in node.bases}:
+                    continue
+                known.add(node.name)
+                name = name_family(node.name, what="page type")
+                self.places["page_type", name.snake] = (path, node.lineno)
+                if self.names_only:
+                    continue
+                title = _meta_text(node, "verbose_name")
+                if title and words_of(title)[0] == name.words:
+                    name = NameFamily(title, name.words)
+                fields = tuple(field for field in self.fields(path, node) if field is not None)
+                lists = {key: self.types_named(node, key) for key in ("parent_page_types", "subpage_types")}
+                page = placed.get(node.name, {})
+                yield PageType(
+                    name,
+                    fields,
+                    (ast.get_docstring(node) or "").split("\n")[0],
+                    lists["parent_page_types"] or (),
+                    ("nothing",) if lists["subpage_types"] == () else lists["subpage_types"] or (),
+                    str(page.get("title", "")),
+                    str(page.get("below", "/")),
+                    bool(page.get("live", True)),
+                )
+
+    def types_named(self, node: ast.ClassDef, key: str) -> tuple[str, ...] | None:
+        """Return the types that a list of a page type names, the module's own by name; None where there is no list."""
+        for statement in node.body:
+            if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
+                if statement.targets[0].id == key and isinstance(statement.value, ast.List | ast.Tuple):
+                    texts = [_text(one) for one in statement.value.elts]
+                    own = f"{self.module.label}."
+                    return tuple(
+                        " ".join(words_of(text.removeprefix(own))[0]).capitalize() if text.startswith(own) else text
+                        for text in texts
+                        if text
+                    )
+        return None
+
+    def placed_pages(self) -> dict[str, dict[str, Any]]:
+        """Return what the module's list of pages says, by type."""
+        import json
+
+        try:
+            told = json.loads((self.module.folder / "page_tree.json").read_text("utf-8"))
+            return {str(entry["type"]): entry for entry in told}
+        except (OSError, ValueError, KeyError, TypeError):
+            return {}
 
     def record(self, path: Path, node: ast.ClassDef) -> Record | None:
         if self.names_only:
@@ -219,11 +287,18 @@ class _Reader:
         shared = {"optional": optional, "unique": _is_true(said.get("unique")), "help": _text(said.get("help_text"))}
         if kind in _RELATIONS:
             target = self.target(call, said)
+            library = next((one for one in ("image", "document") if self.library_of(one) == target.lower()), "")
+            if library:
+                return Field(name, library, label, optional=_is_true(said.get("blank")), help=str(shared["help"]))
             reverse = _text(said.get("related_name"))
             usable = reverse if re.fullmatch(r"[a-z][a-z0-9_]*", reverse) else ""
             unique = bool(shared["unique"]) or kind == "OneToOneField"
             field = Field(name, _RELATIONS[kind], label, target=target, reverse=usable, **(shared | {"unique": unique}))  # type: ignore[arg-type]
             return _proven(field) if target else None
+        if self.types.get(kind) == "content":
+            pieces = tuple(_text(one.elts[0]) for one in ast.walk(call) if isinstance(one, ast.Tuple) and one.elts)
+            field = Field(name, "content", label, pieces=tuple(one for one in PIECES if one in pieces) or PIECES)
+            return field._replace(optional=_is_true(said.get("blank")), help=str(shared["help"]))
         choices = _choices(said.get("choices"))
         sort = "choice" if choices else self.types.get(kind)
         if not sort:
@@ -236,6 +311,11 @@ class _Reader:
         field = Field(name, sort, label, choices=choices, **sizes, **shared)  # type: ignore[arg-type]
         default = _default(said.get("default"), sort)
         return _proven(field._replace(default=default)) if default is not None else _proven(field)
+
+    def library_of(self, sort: str) -> str:
+        """Return the record of the host's library that a type of field points at; empty for none."""
+        known = self.view.data.raw["fields"].get(sort, {}).get("arguments", [""])[0]
+        return str(known).strip('"').lower()
 
     def label(self, kind: str, call: ast.Call, said: dict[str, ast.expr]) -> str:
         if kind not in _RELATIONS and call.args:

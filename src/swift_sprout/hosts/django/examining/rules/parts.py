@@ -14,7 +14,7 @@ from ...registration import brief_of
 from ..examination import Examination
 
 #  the kinds whose parts can be told from code as surely as from the brief
-COMPARED = ("record", "permission", "group", "page", "staff_screen", "menu", "block", "command", "setting")
+COMPARED = ("record", "permission", "group", "page", "page_type", "staff_screen", "menu", "block", "command", "setting")
 
 
 def brief_and_code(one: Examination) -> Iterator[Finding]:
@@ -29,7 +29,7 @@ def brief_and_code(one: Examination) -> Iterator[Finding]:
     sure = not one.module.urls or bool(one.addresses)  # a module that is off has no whole addresses yet
     text = ""
     for kind in COMPARED:
-        if kind in ("page", "staff_screen", "menu") and not sure:
+        if kind in ("page", "page_type", "staff_screen", "menu") and not sure:
             continue
         said = {part.key: index for index, part in enumerate(brief.parts(kind))}
         there = {key for sort, key in names if sort == kind}

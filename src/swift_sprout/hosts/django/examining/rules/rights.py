@@ -98,7 +98,7 @@ def closed(table: dict[str, dict[str, Any]], name: str) -> set[str]:
 def settings_screen(one: Examination) -> Iterator[Finding]:
     """Settings that no screen lets an administrator change."""
     for path, node in one.model_classes():
-        if node.name != "Preferences" or not one.module.has("preferences.py"):
+        if node.name != "Preferences" or not one.module.has("preferences.py") or "settings" in one.view.data.raw:
             continue
         source = one.view.project.parse(one.module.folder / "admin.py")
         text = source.source.text if source is not None and source.source is not None else ""
