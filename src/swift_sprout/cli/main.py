@@ -27,6 +27,7 @@ COMMANDS: dict[str, tuple[str, str]] = {
     "remove": ("remove", "take a module out: registration, files, and its data on an explicit word"),
     "settle": ("settle", "carry out the refresh steps that are due"),
     "serve": ("serve", "run the host on loopback and print the modules' addresses"),
+    "content": ("content", "a module's records and pages as text beside its code: take them, put them elsewhere"),
     "pack": ("pack", "a module as an archive that the host's own installer takes"),
     "prove": ("prove", "install an archive in a copy of the host, enable it there, and check that it is served"),
     "undo": ("undo", "take back the last change set"),

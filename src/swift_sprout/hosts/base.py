@@ -24,6 +24,7 @@ from ..core.surveys import HostFacts
 from ..core.tables import Table
 from .folderkit import FolderKit
 from .protocol import Edit, HostOptions, Mend, ReadBrief
+from .refusing import WithoutContent
 
 if TYPE_CHECKING:
     from ..core.conditions import Answer
@@ -35,7 +36,7 @@ if TYPE_CHECKING:
 Seen = dict["Rung", tuple["State", str]]
 
 
-class BaseHost(ABC):
+class BaseHost(WithoutContent, ABC):
     """One installed host at ``root``; ``data`` is its kit's data."""
 
     def __init__(self, root: Path, data: KitData, options: HostOptions) -> None:

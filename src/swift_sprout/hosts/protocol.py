@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from ..core.brief import Brief
     from ..core.changes import ChangeSet
     from ..core.conditions import Answer
+    from ..core.contents import PutContent, TakenContent
     from ..core.findings import Finding
     from ..core.graphs import ModuleGraph
     from ..core.hostfacts import ModuleState, Place, StepRun
@@ -157,6 +158,17 @@ class Host(Protocol):
 
     def why(self, module: str, what: str | None, person: str) -> Answer:
         """Return every condition for a thing of a module to be seen by a person; raises WrongUse for unknown ones."""
+
+    def take_content(self, module: str) -> TakenContent:
+        """Return a module's content, its records and pages, as files; raises HostFailed, Refused where it has none."""
+
+    def put_content(self, module: str, folder: Path, keep: bool) -> PutContent:
+        """Put the content of a folder into the host's database.
+
+        keep -- False to find out what would be done, and take it all back
+
+        Raises HostFailed with nothing changed, and Refused where hosts of the kind keep none.
+        """
 
     def install(self, archive: Path) -> tuple[str, list[StepRun]]:
         """Install a module from an archive over the host's own installer; returns its name and what was done.

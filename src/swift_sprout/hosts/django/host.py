@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from ...core.brief import Brief
     from ...core.changes import ChangeSet
     from ...core.conditions import Answer
+    from ...core.contents import PutContent, TakenContent
     from ...core.findings import Finding
     from ...core.graphs import ModuleGraph
     from ...core.hostfacts import StepRun
@@ -265,6 +266,22 @@ class DjangoHost:
         from .why import why
 
         return why(self.view, self._module(module), what, person, self.options.limit_seconds)
+
+    def take_content(self, module: str) -> TakenContent:
+        """Return a module's records, and whatever else the kit counts as its content, as files."""
+        from .contents import take
+
+        self._reread()
+        self.interpreter()
+        return take(self.view, self._module(module), self.options.limit_seconds)
+
+    def put_content(self, module: str, folder: Path, keep: bool) -> PutContent:
+        """Put the content of a folder into the host's database."""
+        from .contents import put
+
+        self._reread()
+        self.interpreter()
+        return put(self.view, self._module(module), folder, keep, self.options.limit_seconds)
 
     def install(self, archive: Path) -> tuple[str, list[StepRun]]:
         """Refuse: hosts of this kind take no archives."""

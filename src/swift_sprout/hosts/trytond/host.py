@@ -9,6 +9,7 @@ from ...core.changes import ChangeSet
 from ...core.errors import HostFailed, Refused, WrongUse
 from ...core.hostfacts import ModuleState, Place
 from ...core.nearest import did_you_mean
+from ..refusing import WithoutContent
 from .view import HostView
 
 if TYPE_CHECKING:
@@ -29,7 +30,7 @@ if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
 
 
-class TrytondHost:
+class TrytondHost(WithoutContent):
     """A folder with a trytond configuration at ``root``."""
 
     def __init__(self, root: Path, data: KitData, options: HostOptions, database_copies: Path | None = None) -> None:

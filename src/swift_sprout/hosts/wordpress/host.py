@@ -9,6 +9,7 @@ from ...core.changes import ChangeSet
 from ...core.errors import Refused, WrongUse
 from ...core.hostfacts import ModuleState, Place
 from ...core.nearest import did_you_mean
+from ..refusing import WithoutContent
 from .reading.modules import FOLDER
 from .view import HostView
 
@@ -31,7 +32,7 @@ if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
 
 
-class WordPressHost:
+class WordPressHost(WithoutContent):
     """A folder with the host's files at ``root``; ``server`` is the database server of a sandbox."""
 
     def __init__(self, root: Path, data: KitData, options: HostOptions, server: Server | None = None) -> None:

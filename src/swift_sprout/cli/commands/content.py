@@ -1,0 +1,79 @@
+"""``swift-sprout content``."""
+
+from __future__ import annotations
+
+import argparse
+
+from ...actions.contents import put, take
+from ...actions.hosting import open_host
+from ...reports import documents
+from ...reports.text import changes as changes_text
+from .. import options as shared
+from .. import output
+
+EXAMPLE = """examples:
+  swift-sprout content take tide_pages             # writes tide_pages/content/
+  swift-sprout content put tide_pages --preview    # what would be made and changed here
+
+What is taken is text, known by names and not by numbers: it can be kept with the code, and put into another database,
+where it is the same. Putting it twice changes nothing."""
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """Add the command's arguments."""
+    parser.add_argument("action", choices=("take", "put"), help="take it out of the database, or put it into one")
+    parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
+    shared.runs_host(parser)
+    shared.writes(parser)
+    shared.common(parser)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run the command."""
+    opened = open_host(shared.host_choice(options))
+    if options.action == "take":
+        taken = take(opened, options.module, options.preview)
+        if output.wants_json(options):
+            files = documents.changes(taken.changes)
+            output.document(
+                {
+                    "format": "swift-sprout/content-take/1",
+                    "module": taken.module,
+                    "items": taken.counts,
+                    "files": files,
+                    "preview": options.preview,
+                }
+            )
+            return 0
+        out = output.terminal(options)
+        total = sum(taken.counts.values())
+        verb = "Would take" if options.preview else "Took"
+        items = f"{total} item{'' if total == 1 else 's'}"
+        out.line(f"{verb} {items} of {taken.module} into {out.path(taken.folder)}/:")
+        for kind, count in sorted(taken.counts.items()):
+            out.line(f"  {count:>5}  {kind}")
+        if not taken.changes.changes:
+            out.line("It is there as it is already; nothing was changed.")
+        elif not options.quiet:
+            changes_text.changes(out, taken.changes, with_diff=options.preview)
+        return 0
+    module, done = put(opened, options.module, options.preview)
+    if output.wants_json(options):
+        output.document(
+            {
+                "format": "swift-sprout/content-put/1",
+                "module": module,
+                "items": done.counts,
+                "open": done.open,
+                "preview": options.preview,
+            }
+        )
+        return 1 if done.open else 0
+    out = output.terminal(options)
+    out.line(f"{'Would put' if options.preview else 'Put'} the content of {module}:")
+    for kind, counts in sorted(done.counts.items()):
+        told = ", ".join(f"{count} {what}" for what, count in counts.items() if count)
+        out.line(f"  {kind}: {told or 'nothing'}")
+    for text in done.open:
+        out.wrapped(f"left open: {text}", "    ", "  ! ")
+    return 1 if done.open else 0
