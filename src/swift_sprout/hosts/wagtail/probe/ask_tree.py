@@ -8,7 +8,7 @@ import ask
 
 
 class AskTree(ask.Ask):
-    ASIDE = (*ask.Ask.ASIDE, "tree")
+    ASIDE = (*ask.Ask.ASIDE, "tree", "administration")
 
     def routes(self):
         found = super().routes()
@@ -64,6 +64,35 @@ class AskTree(ask.Ask):
         def told(page, request, *_):
             cls = type(page.specific)
             request.sprout_view = f"{cls.__module__}.{cls.__qualname__}"
+
+    def administration(self):
+        """Draw the administration's menu and front page as a superuser would see them."""
+        from django.contrib.auth import get_user_model
+        from django.db import transaction
+        from django.test import RequestFactory
+        from wagtail import hooks
+        from wagtail.admin.menu import admin_menu
+
+        with transaction.atomic():
+            user = get_user_model()(is_active=True, is_staff=True, is_superuser=True)
+            setattr(user, user.USERNAME_FIELD, "sprout-editor")
+            ask.fill(user)
+            user.set_unusable_password()
+            user.save()
+            request = RequestFactory().get("/")
+            request.user = user
+            try:
+                items = [str(item.label) for item in admin_menu.menu_items_for_request(request)]
+                panels = []
+                for hook in hooks.get_hooks("construct_homepage_panels"):
+                    hook(request, panels)
+                for panel in panels:
+                    panel.render_html({"request": request})
+                found = {"menu": items}
+            except Exception as error:
+                found = {"error": ask.told(error, self.root)}
+            transaction.set_rollback(True)
+        return found
 
     def tree(self):
         """Tell the pages of the asked modules' types, live or not, and those whose type is not there any more."""

@@ -1,8 +1,8 @@
-"""The rules of this kit beside those of Django: functions from an examination to findings."""
+"""The rules of the Wagtail kit, beside those of Django: from files, and from what the running host's tree says."""
 
 from __future__ import annotations
 
-from . import files, tree
+from . import drawing, editing, files, setup, tree
 
-STATIC = files.RULES
-LIVE = tree.RULES
+STATIC = (*files.RULES, *editing.STATIC, *drawing.RULES, *setup.RULES)
+LIVE = (*tree.RULES, *editing.LIVE)

@@ -15,6 +15,10 @@ if TYPE_CHECKING:
     from ...django.examining.examination import Examination
 
 
+#  bases of page types that bring no fields but those which every page has
+WITHOUT_FIELDS = ("Page", "RoutablePageMixin", "PreviewableMixin")
+
+
 def hooks(one: Examination) -> Iterator[Finding]:
     """Hooks in a file that the host does not read, and hooks that the host does not have."""
     own = one.view.data.raw["own"]
@@ -103,7 +107,7 @@ def _fields(one: Examination, each: TypeFile, by_name: dict[str, TypeFile]) -> I
         if base in by_name:
             names |= by_name[base].names
             waiting += by_name[base].bases
-        elif base != "Page":
+        elif base not in WITHOUT_FIELDS:
             sure = False  # a class of another module may bring fields
     for function, code in (("FieldPanel", "placed.panel-unknown"), ("SearchField", "placed.search-unknown")):
         for said in each.calls.get(function, ()):

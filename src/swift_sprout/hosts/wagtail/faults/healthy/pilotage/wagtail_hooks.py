@@ -2,11 +2,22 @@ from django.contrib.auth.models import Permission
 from django.urls import reverse
 from wagtail import hooks
 from wagtail.admin.menu import MenuItem
+from wagtail.admin.panels import FieldPanel
 from wagtail.snippets.models import register_snippet
+from wagtail.snippets.views.snippets import SnippetViewSet
 
 from .models import Boat
 
-register_snippet(Boat)
+
+class BoatViewSet(SnippetViewSet):
+    model = Boat
+    list_display = ("name", "picture")
+    list_filter = ("name",)
+    panels = [FieldPanel("name"), FieldPanel("picture")]
+    add_to_admin_menu = True
+
+
+register_snippet(BoatViewSet)
 
 
 @hooks.register("register_admin_menu_item")
