@@ -11,9 +11,10 @@ TRYTOND_MODULES := $(HOSTS)/trytond-8.2-modules
 WORDPRESS := $(HOSTS)/wordpress-6.1
 WAGTAIL := $(HOSTS)/wagtail-8.0
 OSCAR := $(HOSTS)/oscar-4.2
-ALL_HOSTS := $(DJANGO)/ready $(FLASK)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready $(WAGTAIL)/ready $(OSCAR)/ready wordpress
+OLDER := $(HOSTS)/wagtail-7.4 $(HOSTS)/oscar-4.1
+ALL_HOSTS := $(DJANGO)/ready $(FLASK)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready $(WAGTAIL)/ready $(OSCAR)/ready $(addsuffix /ready,$(OLDER)) wordpress
 CHOSEN := $(filter-out %-modules.txt,$(wildcard tools/hosts/$(HOST)-*.txt tools/hosts/$(HOST)-*.sh))
-CHOSEN := $(HOSTS)/$(basename $(notdir $(firstword $(sort $(CHOSEN)))))
+CHOSEN := $(HOSTS)/$(basename $(notdir $(lastword $(sort $(CHOSEN)))))
 SHOWN_FOLDER ?=
 
 .PHONY: demo test lint bench faults shots clean wordpress

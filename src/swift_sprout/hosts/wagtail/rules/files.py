@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from ....core.nearest import near_text, nearest
 from ...django.reading.code import spelled
+from ...kitdata import matches
 from .pagetypes import TypeFile, page_types, types_of_host
 
 if TYPE_CHECKING:
@@ -22,6 +23,8 @@ WITHOUT_FIELDS = ("Page", "RoutablePageMixin", "PreviewableMixin")
 def hooks(one: Examination) -> Iterator[Finding]:
     """Hooks in a file that the host does not read, and hooks that the host does not have."""
     own = one.view.data.raw["own"]
+    since, version = own["hooks_since"], one.view.version
+    known = [name for name in own["hooks"] if not version or matches(version, since.get(name, ""))]
     for source in one.sources:
         if source.tree is None or not source.mentions("wagtail"):
             continue
@@ -36,8 +39,8 @@ def hooks(one: Examination) -> Iterator[Finding]:
             ):
                 yield one.find("registered.hooks-file", source.path, line, wanted=own["hooks_file"])
                 break
-            if name and name not in own["hooks"]:
-                near = near_text(name, own["hooks"])
+            if name and name not in known:
+                near = near_text(name, known)
                 yield one.find("registered.hook-unknown", source.path, line, name=name, near=near)
 
 

@@ -7,7 +7,7 @@ class Migration(migrations.Migration):
 
     dependencies = [
         ('pilotage', '0002_roster'),
-        ('wagtailcore', '0098_apitoken'),
+        ('wagtailcore', '0097_baselogentry_uuid_action_timestamp_indexes'),
         ('wagtailimages', '0027_image_description'),
     ]
 

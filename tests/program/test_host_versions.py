@@ -1,0 +1,75 @@
+"""One kit on two minor versions of its host: what it makes is served on both, and what differs is known as data."""
+
+import shutil
+import unittest
+from pathlib import Path
+
+from benchmarks.places import INTERPRETERS, REPOSITORY
+
+from swift_sprout.actions.hosting import HostChoice, open_host
+from swift_sprout.hosts.protocol import HostOptions
+from swift_sprout.hosts.registry import kit_named
+
+from ..support import WORLD, Case, Ran, sprout
+
+OLDER = {
+    "wagtail": REPOSITORY / ".cache/hosts/wagtail-7.4/bin/python",
+    "oscar": REPOSITORY / ".cache/hosts/oscar-4.1/bin/python",
+}
+BRIEFS = {"wagtail": "tide_pages", "oscar": "chandlery_offers"}
+
+
+class Older(Case):
+    """What is made for the newest version that a kit knows, on the oldest that its tests run."""
+
+    def build(self, kit: str) -> Path:
+        python = OLDER[kit]
+        if not python.exists():
+            raise RuntimeError(f"the older {kit} host is missing ({python}): run the tests with `make test`")
+        site = self.folder / kit
+        site.mkdir()
+        kit_named(kit).build_demo(site, HostOptions(str(python)))
+        return site
+
+    def on(self, site: Path, kit: str, *words: str | Path) -> Ran:
+        return sprout(*words, "--host", site, "--runtime", OLDER[kit])
+
+    def test_a_module_is_made_enabled_checked_and_taken_out(self):
+        for kit, brief in BRIEFS.items():
+            with self.subTest(kit):
+                site = self.build(kit)
+                told = self.assert_ok(self.on(site, kit, "survey", "--format", "json")).json
+                series = kit_named(kit).data.checked[0]
+                self.assertEqual(told["host"]["version"][: len(series)], series)
+                self.assertNotIn("outside the checked range", str(told))
+                self.assert_ok(self.on(site, kit, "new", "--brief", WORLD / f"{brief}.toml", "-q"))
+                self.assert_ok(self.on(site, kit, "enable", brief, "-q"))
+                checked = self.assert_ok(self.on(site, kit, "check", "--format", "json"))
+                self.assertEqual(checked.json["summary"]["findings"], 0, checked.out)
+                module = next(one for one in checked.json["setups"][0]["modules"] if one["module"] == brief)
+                self.assertEqual({step["state"] for step in module["ladder"]}, {"pass"})
+                self.assert_ok(self.on(site, kit, "disable", brief, "-q"))
+
+    def test_a_hook_that_only_the_newer_version_calls(self):
+        text = "from wagtail import hooks\n\n\n@hooks.register('register_actions')\ndef actions():\n    return []\n"
+        for python, wanted in ((OLDER["wagtail"], ["registered.hook-unknown"]), (INTERPRETERS["wagtail"], [])):
+            with self.subTest(python):
+                site = self.folder / "site"
+                shutil.rmtree(site, ignore_errors=True)
+                shutil.copytree(WORLD / "django", site)
+                shutil.copytree(WORLD / "wagtail", site, dirs_exist_ok=True)
+                (site / "home/wagtail_hooks.py").write_text(text)
+                host = open_host(HostChoice(str(site), "wagtail", str(python))).host
+                found = host.check(["home"], live=False).modules[0].findings
+                self.assertEqual([one.code for one in found], wanted)
+
+    def test_a_version_outside_of_the_range_is_told(self):
+        for kit in OLDER:
+            with self.subTest(kit):
+                data = kit_named(kit).data
+                self.assertIn("outside the checked range", data.unsure_about("3.0")[0])
+                self.assertEqual([data.unsure_about(f"{series}.1") for series in data.checked], [[], []])
+
+
+if __name__ == "__main__":
+    unittest.main()
