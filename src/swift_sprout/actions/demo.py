@@ -5,7 +5,7 @@ from __future__ import annotations
 import shlex
 import shutil
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
 from ..core.brief import brief_from_toml
@@ -15,6 +15,8 @@ from ..hosts.protocol import HostOptions, Kit
 from ..reports.terminal import Terminal
 
 WORLD = Path(__file__).parent.parent / "demo_world"
+#  a sentence, the command line, the options that it is run with, and its exit status
+Scene = tuple[str, list[str], list[str], int]
 BRIEFS = ("tide_board.toml", "berth_register.toml")
 
 
@@ -36,7 +38,7 @@ def build_host(folder: str | None, kit: Kit, runtime: str | None) -> tuple[Path,
         if error.code == "no-interpreter":
             target.rmdir()
         raise
-    for brief in BRIEFS:
+    for brief in (*BRIEFS, *(f"{one['brief']}.toml" for one in _further(kit))):
         shutil.copy(WORLD / brief, target / brief)
     return target.resolve(), made
 
@@ -45,6 +47,24 @@ def _carries(kit: Kit, brief: Path) -> bool:
     """True when modules of a kit can carry every kind of part that a brief holds."""
     held = brief_from_toml(brief.read_text("utf-8"), str(brief))
     return all(kind in kit.data.parts for kind in KINDS if held.parts(kind))
+
+
+def _further(kit: Kit) -> list[dict[str, str]]:
+    """Return what the story of a kit tells beside that of all: a brief, and a sentence on it."""
+    told: list[dict[str, str]] = kit.data.raw.get("demo", {}).get("further", [])
+    return told
+
+
+def _scenes_of(told: dict[str, str], folder: Path, shared: list[str], runs: list[str]) -> Iterator[Scene]:
+    """Yield the scenes of one more module."""
+    brief = told["brief"]
+    yield told["says"], ["new", "--brief", str(folder / f"{brief}.toml"), "-q"], runs, 0
+    yield "Switched on, with what it brings.", ["enable", brief, "-q"], runs, 0
+    if told.get("samples"):
+        yield told["samples"], ["settle", brief, "--samples"], runs, 0
+    yield told["asks"], ["check", brief], runs, 0
+    if told.get("content"):
+        yield told["content"], ["content", "take", brief], runs, 0
 
 
 def _free_folder() -> Path:
@@ -60,7 +80,7 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
     runtime = str(options.runtime or "")
     runs = [*shared, *(["--runtime", runtime] if runtime else [])]
     tides, berths = (str(folder / brief) for brief in BRIEFS)
-    scenes: list[tuple[str, list[str], list[str], int]] = [
+    scenes: list[Scene] = [
         ("The harbour's host has two modules of its own. What is there?", ["survey"], runs, 0),
         (
             "The office wants the tides on a page. A brief says what the module is.",
@@ -87,6 +107,7 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
         ("Its table, and the sample bookings.", ["settle", "berth_register", "--samples"], runs, 0),
         ("Who may do what?", ["show", "rights", "berth_register"], runs, 0),
         ("Why does a visitor not see who comes when?", ["why", "berth_register", "Who comes when"], runs, 1),
+        *(scene for told in _further(kit) for scene in _scenes_of(told, folder, shared, runs)),
         ("What needs what?", ["graph"], shared, 0),
         ("And nothing else was harmed.", ["check"], runs, 0),
     ]
@@ -116,7 +137,7 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
     own = runtime in ("", str(Path(sys.prefix) / "bin/python"))
     runtime_option = "" if own else f" --runtime {out.path(runtime)}"
     out.line("  cd " + out.path(str(folder)))
-    own_tests = kit.data.raw.get("demo", {}).values()
+    own_tests = [line for line in kit.data.raw.get("demo", {}).values() if isinstance(line, str)]
     for line in (
         f"swift-sprout serve{runtime_option}",
         f"swift-sprout disable tide_board --preview{runtime_option}",

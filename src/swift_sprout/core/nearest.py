@@ -14,6 +14,14 @@ def nearest(word: str, known: Iterable[str]) -> str | None:
     return choices[found[0]] if found else None
 
 
+def twin(wanted: str, known: Iterable[str]) -> str | None:
+    """Return the name that another is a slip of the pen for: nearly the same, not only alike; None for none."""
+    import difflib
+
+    found = difflib.get_close_matches(wanted, list(known), 1, 0.9)
+    return found[0] if found else None
+
+
 def near_text(word: str, known: Iterable[str]) -> str:
     """Return what a sentence says of the nearest known word, to be put at its end; nothing where none is like it."""
     near = nearest(word, known)

@@ -88,6 +88,8 @@ class Pages(WagtailCase):
     def test_everything_that_django_carries_is_carried_here(self):
         self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
         self.assert_ok(self.sprout("enable", "berth_register", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEF, "-q"))  # two modules with settings for each site
+        self.assert_ok(self.sprout("enable", "tide_pages", "-q"))
         urls = (self.site / "brindle_quay/urls.py").read_text()
         self.assertLess(urls.index("berth_register.urls"), urls.index("include(wagtail_urls)"))
         checked = self.assert_ok(self.sprout("check", "--format", "json"))

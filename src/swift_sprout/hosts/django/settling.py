@@ -144,5 +144,8 @@ def _has_migrations(module: ModuleFiles) -> bool:
 
 
 def _last_line(output: str) -> str:
+    """Return the line that tells most of what a step printed: the last, or the first error of the host's own checks."""
     lines = [line for line in output.strip().splitlines() if line.strip()]
+    if "ERRORS:" in lines[:-1]:
+        return lines[lines.index("ERRORS:") + 1][:300]
     return lines[-1][:300] if lines else "it printed nothing"

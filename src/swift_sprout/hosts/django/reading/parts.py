@@ -245,14 +245,15 @@ class _Reader:
     def preferences(self, path: Path, node: ast.ClassDef) -> Iterator[Any]:
         from ....core.parts.contents import Setting
 
+        own = self.view.data.raw.get("settings", {}).get("field", "")  # what the host wants in each such form
         if self.names_only:
             for one in node.body:
-                if _is_field(one):
+                if _is_field(one) and not (isinstance(one, ast.Assign) and ast.unparse(one.targets[0]) == own):
                     assert isinstance(one, ast.Assign)
                     self.places["setting", ast.unparse(one.targets[0])] = (path, node.lineno)
             return
         for field in self.fields(path, node):
-            if field is not None:
+            if field is not None and field.name != own:
                 self.places["setting", field.name] = (path, node.lineno)
                 yield Setting(field)
 

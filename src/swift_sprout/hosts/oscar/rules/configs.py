@@ -56,7 +56,7 @@ def namespace(one: Examination) -> Iterator[Finding]:
         return
     if "get_urls" not in one.module.config.methods or one.module.config.text("namespace"):
         return
-    if "namespace" in one.module.config.values:
+    if "namespace" in one.module.config.values or not one.included:
         return
     wanted = f"{one.module.label}:"
     for source in one.sources:

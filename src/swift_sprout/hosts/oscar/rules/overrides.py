@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import ast
+import re
 from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ....core.nearest import near_text, nearest
+from ....core.nearest import near_text, twin
+from ....core.plurals import plural_of, singular_of
 from ...django.reading.entries import package_of
 from .reading import config_node, host_app_folder, host_app_of
 
@@ -40,18 +42,32 @@ def files(one: Examination) -> Iterator[Finding]:
             continue
         classes = [node for node in source.tree.body if isinstance(node, ast.ClassDef)]
         if source.path.stem not in known:
-            match = nearest(source.path.stem, known)
+            match = twin(source.path.stem, known) or _plural(source.path.stem, known)
             if match and classes and not _imported(one, source.path.stem):
                 yield one.find("registered.override-file", source.path, 0, app=app, near=f"{match}.py")
             continue
         theirs = classes_of(folder / source.path.name)
         for node in classes:
-            match = nearest(node.name, theirs) if node.name not in theirs else None
-            if match and not _used(source.tree, node.name) and match not in {one_class.name for one_class in classes}:
+            match = twin(node.name, theirs) if node.name not in theirs else None
+            if match and not _used(one, node.name) and match not in {one_class.name for one_class in classes}:
                 near = near_text(node.name, theirs)
                 yield one.find(
                     "registered.override-class", source.path, node.lineno, app=app, name=node.name, near=near
                 )
+
+
+@cache
+def _own_models(path: Path) -> frozenset[str]:
+    """Return the models that a file of the host makes of its abstract ones."""
+    try:
+        tree = ast.parse(path.read_text("utf-8"))
+    except (OSError, SyntaxError, ValueError):
+        return frozenset()
+    return frozenset(
+        node.name
+        for node in ast.walk(tree)
+        if isinstance(node, ast.ClassDef) and any("Abstract" in ast.unparse(base) for base in node.bases)
+    )
 
 
 @cache
@@ -73,8 +89,19 @@ def _imported(one: Examination, stem: str) -> bool:
     )
 
 
-def _used(tree: ast.Module, name: str) -> bool:
-    return any(isinstance(node, ast.Name) and node.id == name for node in ast.walk(tree))
+def _plural(stem: str, known: set[str]) -> str | None:
+    """Return the file that another one of the host's is the plural of, or the other way round; None for none."""
+    found = plural_of(stem), singular_of(stem)
+    return next((name for name in found if name in known and name != stem), None)
+
+
+def _used(one: Examination, name: str) -> bool:
+    """True when the top package that the module lies in names a class elsewhere than where it is written."""
+    top = one.module.folder
+    while (top.parent / "__init__.py").exists():
+        top = top.parent
+    texts = (path.read_text("utf-8", "replace") for path in top.rglob("*.py"))
+    return sum(len(re.findall(rf"\b{name}\b", text)) for text in texts) > 1
 
 
 def models(one: Examination) -> Iterator[Finding]:
@@ -87,7 +114,11 @@ def models(one: Examination) -> Iterator[Finding]:
     host = f"{one.view.data.raw['own']['apps']}.{app}.models"
     source = one.view.project.parse(path)
     text = source.source.text if source is not None and source.source is not None else ""
-    if host not in text and not one.module.has("models/__init__.py"):
+    written = {
+        node.name for each in one.sources if each.tree for node in each.tree.body if isinstance(node, ast.ClassDef)
+    }
+    absent = _own_models(folder / "models.py") - written
+    if host not in text and absent and not one.module.has("models/__init__.py"):
         place = path if path.is_file() else one.module.folder
         yield one.find("installed.override-models", place, 0, app=app, host=host)
     migrations = one.module.folder / "migrations"
@@ -95,9 +126,10 @@ def models(one: Examination) -> Iterator[Finding]:
     extended = init.is_file() and "__path__" in init.read_text("utf-8", "replace")
     theirs = {one_path.name for one_path in (folder / "migrations").glob("0*.py")}
     mine = {one_path.name for one_path in migrations.glob("0*.py")}
+    begun = "0001_initial.py" in mine  # the host's were copied once, and the module's own follow them
     settings = one.view.settings.plain("MIGRATION_MODULES", {}) if one.view.settings else {}
     named = isinstance(settings, dict) and one.module.label in settings
-    if not extended and not named and theirs - mine:
+    if not extended and not named and not begun and theirs - mine:
         place = migrations if migrations.is_dir() else one.module.folder
         yield one.find("installed.override-migrations", place, 0, app=app, count=len(theirs - mine))
 

@@ -9,7 +9,7 @@ from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ....core.nearest import near_text
+from ....core.nearest import near_text, twin
 from .reading import host_app_folder, method_classes
 
 if TYPE_CHECKING:
@@ -87,12 +87,19 @@ def templates(one: Examination) -> Iterator[Finding]:
     used = {tag.first_text for template in one.view.templates.all for tag in template.tags}
     for template in one.view.templates.of(one.module):
         if template.name.startswith("oscar/") and template.name not in theirs and template.name not in used:
-            text = template.name
-            if any(source.mentions(text) for source in one.sources):
-                continue
-            near = near_text(text, theirs)
-            if near:
-                yield one.find("placed.template-lays-over-nothing", template.path, 0, name=text, near=near)
+            match = twin(template.name, theirs)
+            if match and not named_in_package(one, template.name):
+                near = f" (nearest: {match})"
+                yield one.find("placed.template-lays-over-nothing", template.path, 0, name=template.name, near=near)
+
+
+def named_in_package(one: Examination, text: str) -> bool:
+    """True when some source of the top package that a module lies in names a text."""
+    top = one.module.folder
+    while (top.parent / "__init__.py").exists():
+        top = top.parent
+    stem = text.rpartition("/")[2]
+    return any(stem in path.read_text("utf-8", "replace") for path in top.rglob("*.py"))
 
 
 @cache

@@ -33,7 +33,7 @@ def hook_functions(one: Examination) -> Iterator[Finding]:
             hung = [_hook_of(decorator) for decorator in node.decorator_list]
             if node.name in own["hooks"] and not any(hung) and text.count(node.name) == 1:
                 yield one.find("registered.hook-undecorated", source.path, node.lineno, name=node.name)
-            name = next((hook for hook in hung if hook.startswith("register_")), "")
+            name = next((hook for hook in hung if hook.startswith("register_") and hook in own["hooks"]), "")
             if name and name not in own["hooks_without_answer"] and not _returns(node):
                 yield one.find(
                     "registered.hook-returns-nothing", source.path, node.lineno, function=node.name, name=name
@@ -55,6 +55,9 @@ def _returns(node: ast.FunctionDef) -> bool:
     )
 
 
+SCREENS = ("SnippetViewSet", "ModelViewSet")
+
+
 class Screen(NamedTuple):
     """A class of screens for a record: its name, place, the record, and the words of its lists with their lines."""
 
@@ -68,13 +71,15 @@ class Screen(NamedTuple):
 def screens(one: Examination) -> Iterator[Screen]:
     """Yield the view sets of a module that name their record."""
     for source in one.sources:
-        if source.tree is None or not source.mentions("ViewSet"):
+        if source.tree is None or not source.mentions("ViewSet") or not source.mentions("wagtail."):
             continue
+        ours = _from_the_host(source.tree)
         for node in source.tree.body:
             if not isinstance(node, ast.ClassDef):
                 continue
-            bases = [spelled(base).rpartition(".")[2] for base in node.bases]
-            if not any(base in ("SnippetViewSet", "ModelViewSet") for base in bases):
+            if not any(
+                spelled(base).partition(".")[0] in ours and spelled(base).endswith("ViewSet") for base in node.bases
+            ):
                 continue
             record, lists = "", {}
             for statement in node.body:
@@ -106,7 +111,7 @@ def view_sets(one: Examination) -> Iterator[Finding]:
     records = {node.name: node for _, node in one.model_classes()}
     registered = _registered_names(one)
     for screen in screens(one):
-        if screen.name not in registered:
+        if screen.name not in registered and not _said_as_text(one, screen.name):
             yield one.find("registered.screens-unregistered", screen.path, screen.line, name=screen.name)
         node = records.get(screen.record)
         if node is None or not _plain(node):
@@ -131,6 +136,22 @@ def _registered_names(one: Examination) -> set[str]:
             if isinstance(node, ast.Name) and isinstance(node.ctx, ast.Load):
                 found.add(node.id)
     return found
+
+
+def _from_the_host(tree: ast.Module) -> set[str]:
+    """Return the names of classes of screens that a file takes from the host."""
+    return {
+        alias.asname or alias.name
+        for node in ast.walk(tree)
+        if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("wagtail.")
+        for alias in node.names
+        if alias.name in SCREENS
+    }
+
+
+def _said_as_text(one: Examination, name: str) -> bool:
+    """True when a text of the module names a class by its dotted name, as settings do."""
+    return any(source.mentions(f'.{name}"', f".{name}'") for source in one.sources)
 
 
 def _plain(node: ast.ClassDef) -> bool:

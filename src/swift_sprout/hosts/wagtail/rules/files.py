@@ -6,7 +6,7 @@ import ast
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ....core.nearest import near_text, nearest
+from ....core.nearest import near_text, nearest, twin
 from ...django.reading.code import spelled
 from ...kitdata import matches
 from .pagetypes import TypeFile, page_types, types_of_host
@@ -39,7 +39,7 @@ def hooks(one: Examination) -> Iterator[Finding]:
             ):
                 yield one.find("registered.hooks-file", source.path, line, wanted=own["hooks_file"])
                 break
-            if name and name not in known:
+            if name and name not in known and (twin(name, known) or name in own["hooks"]):
                 near = near_text(name, known)
                 yield one.find("registered.hook-unknown", source.path, line, name=name, near=near)
 
@@ -128,8 +128,10 @@ def _fields(one: Examination, each: TypeFile, by_name: dict[str, TypeFile]) -> I
 
 def _template(one: Examination, each: TypeFile) -> Iterator[Finding]:
     """A page type whose template is nowhere: the host looks for it by the type's name."""
-    if {"template", "get_template", "serve", "landing_page_template", "is_creatable"} & each.names:
+    if {"template", "get_template", "serve", "landing_page_template", "is_creatable"} & each.names or each.abstract:
         return
+    if each.lists.get("parent_page_types") == []:
+        return  # editors can make none
     import re
 
     snake = re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "_", each.name).lower()
@@ -145,7 +147,7 @@ def lost(one: Examination) -> Iterator[Finding]:
     for source in one.sources:
         if source.tree is None or not source.mentions("content_panels", "search_fields"):
             continue
-        names = {each.name for each in page_types(one) if each.path == source.path}
+        names = {each.name for each in page_types(one) if each.path == source.path and not each.abstract}
         for node in source.tree.body:
             if not isinstance(node, ast.ClassDef) or node.name not in names:
                 continue
@@ -153,6 +155,8 @@ def lost(one: Examination) -> Iterator[Finding]:
                 if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
                     key = statement.targets[0].id
                     text = ast.unparse(statement.value)
+                    if text in ("[]", "()"):
+                        continue  # said on purpose
                     if key == "content_panels" and "content_panels" not in text and "title" not in text.lower():
                         yield one.find("placed.title-panel-lost", source.path, statement.lineno, owner=node.name)
                     elif key == "search_fields" and "search_fields" not in text:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
-from ...django.reading.code import spelled
+from ...django.reading.code import meta_constant, spelled
 
 if TYPE_CHECKING:
     from ...django.examining.examination import Examination
@@ -25,6 +25,7 @@ class TypeFile(NamedTuple):
 
     lists -- the texts in ``parent_page_types`` and the like, None for a list whose items are not all written out
     calls -- what panels and search fields name, by the function
+    abstract -- True for one that only others are made of
     """
 
     name: str
@@ -35,6 +36,7 @@ class TypeFile(NamedTuple):
     lists: dict[str, list[Said] | None]
     calls: dict[str, list[Said]]
     names: frozenset[str]
+    abstract: bool = False
 
 
 def page_types(one: Examination) -> list[TypeFile]:
@@ -83,7 +85,8 @@ def _read(path: Path, node: ast.ClassDef, bases: tuple[str, ...]) -> TypeFile:
                 if isinstance(call.args[0].value, str):
                     function = spelled(call.func).rpartition(".")[2]
                     calls.setdefault(function, []).append(Said(call.args[0].value, call.lineno))
-    return TypeFile(node.name, path, node.lineno, bases, frozenset(fields), lists, calls, frozenset(names))
+    abstract = meta_constant(node, "abstract") is True
+    return TypeFile(node.name, path, node.lineno, bases, frozenset(fields), lists, calls, frozenset(names), abstract)
 
 
 def _texts(value: ast.expr) -> list[Said] | None:

@@ -14,6 +14,10 @@ if TYPE_CHECKING:
     from ...django.examining.examination import Examination
 
 
+#  files that the host reads whenever a module is enabled
+ALWAYS_READ = ("models.py", "page_types.py", "site_settings.py", "blocks.py", "wagtail_hooks.py")
+
+
 def apps(one: Examination) -> Iterator[Finding]:
     """Apps of the host that the module takes things from, and that are not listed: what they bring is not there."""
     listed = {package_of(entry.value) for entry in one.view.listed}
@@ -21,7 +25,8 @@ def apps(one: Examination) -> Iterator[Finding]:
     if not listed:
         return
     for source in one.sources:
-        for node in ast.walk(source.tree) if source.tree is not None and source.mentions("wagtail.contrib.") else ():
+        read = source.path.parent == one.module.folder and source.path.name in ALWAYS_READ
+        for node in source.tree.body if read and source.tree is not None else ():
             if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("wagtail.contrib."):
                 name = ".".join((node.module or "").split(".")[:3])
                 if name in known and name not in listed:

@@ -23,11 +23,19 @@ def permissions(one: Examination) -> Iterator[Finding]:
             if not dot or label not in one.view.labels:
                 continue
             known = one.view.permissions(label)
-            if known is not None and said.text not in known:
+            if known is not None and said.text not in known and not _made_by_hand(one, label, said.text):
                 match = nearest(said.text, known)
                 near = f" (nearest: {match})" if match else ""
                 values = {"permission": said.text, "nearest": near}
                 yield one.find("permitted.permission-unknown", source.path, said.line, **values)
+
+
+def _made_by_hand(one: Examination, label: str, permission: str) -> bool:
+    """True when a migration of the module that should bring a permission names it: it is made as a row there."""
+    module = one.view.labels.get(label)
+    name = permission.partition(".")[2]
+    migrations = (module.folder / "migrations").glob("*.py") if module is not None else ()
+    return any(name in path.read_text("utf-8", "replace") for path in migrations)
 
 
 def order_of_bases(one: Examination) -> Iterator[Finding]:
