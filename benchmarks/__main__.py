@@ -8,7 +8,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from . import content, platform, rows
+from . import content, layered, platform, rows
 from .measure import Row
 
 SOURCE = Path(__file__).parent.parent / "src"
@@ -22,6 +22,7 @@ GROUPS = {
     "reading": rows.reading_many,
     "platform": platform.checking,
     "content": content.checking,
+    "layered": layered.checking,
     "modules": platform.reading,
     "size": rows.size,
 }

@@ -64,10 +64,17 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
     person -- ``visitor``, ``signed in``, ``staff``, ``superuser``, or the name of a user of the host
     """
     things = Things(Examination(view, module))
-    sort, name = _sort_of(things, what)
+    in_tree = what is not None and what.startswith("/") and "page_type" in view.data.parts
+    try:
+        sort, name = _sort_of(things, what)
+    except WrongUse:
+        if not in_tree:
+            raise
+        sort, name = "page", str(what)  # a page of the tree, which no file tells
     if view.interpreter is None:
         raise HostFailed("no-interpreter", "Why needs the running host.", "Name an interpreter with --runtime PATH.")
-    with Asking(view, limit_seconds, STEPS, {"person": person}) as asking:
+    steps = [*STEPS, *(view.data.raw.get("probe", {}).get("steps", ()) if in_tree else ())]
+    with Asking(view, limit_seconds, steps, {"person": person}) as asking:
         live = asking.about([module])
     setup, check = examine_with(view, module, live)
     if setup.failure:
@@ -81,9 +88,15 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
             did_you_mean(person, [*who.get("names", []), "visitor", "signed in", "staff", "superuser"]),
         )
     one = Examination(view, module, live)
+    page = _page_in_tree(one, name) if sort == "page" and name not in things.pages else None
+    if page is not None:
+        name = page["path"]
+        things.pages[name] = page["view"]
+    elif sort == "page" and name not in things.pages:
+        raise WrongUse("thing-unknown", f"The module has nothing named {what!r}.", did_you_mean(name, things.names()))
     ground = _ground(check, RESTS_ON.get(sort, RUNGS))
     if sort == "page":
-        return _page(one, things, name, person, who, ground)
+        return _page(one, things, name, person, who, (*ground, *_standing(page)))
     if sort == "record":
         return _record(one, things, name, person, who, ground)
     if sort == "command":
@@ -181,6 +194,29 @@ def _page(
     if route is None:
         now = "404: no address leads to it"
     return Answer(one.module.name, f"page {path}", person, seen, now, tree)
+
+
+def _page_in_tree(one: Examination, path: str) -> dict[str, Any] | None:
+    """Return what the host's tree of pages tells of a page of the module, live or not; None where it has none there."""
+    pages = ((one.live.answers.get("tree") or {}) if one.live is not None else {}).get("pages", ())
+    for page in pages:
+        if page["module"] == one.module.name and str(page["path"]).rstrip("/") == path.rstrip("/"):
+            return dict(page)
+    return None
+
+
+def _standing(page: dict[str, Any] | None) -> tuple[Condition, ...]:
+    """What must hold of a page in the tree for its address to be found."""
+    if page is None:
+        return ()
+    title, above = page["title"], page["drafts_above"]
+    publish = "publish it in the host's administration"
+    return (
+        judged("the page stands in the tree", True, f"{title!r} below {page['parent']!r}"),
+        judged(f"its type may stand below {page['parent']!r}", page["allowed"], page["type"], "move it, or allow it"),
+        judged("the page is live", page["live"], "" if page["live"] else "it is a draft", publish),
+        judged("the pages above it are live", not above, ", ".join(above), publish),
+    )
 
 
 def _guard(view: HostView, one: Examination, controller: str, person: str, who: dict[str, Any]) -> Condition:

@@ -26,6 +26,8 @@ HEADER_REQUEST = "X-Sprout-Request"
 class Ask(Steps):
     #  who holds just a permission is nothing else
     HOLDER = (("is_active", True),)
+    #  what it takes beside a permission to come to the screens that it is for
+    ENTRANCE = ()
     #  what can be asked beside the pages, in a copy of this process
     ASIDE = ("checks", "migrations", "rows", "rights", "screens", "commands")
 
@@ -345,7 +347,8 @@ class Ask(Steps):
             fill(user)
             user.save()
             if who.startswith("holder of "):
-                grant(user, who[len("holder of ") :])
+                for right in (who[len("holder of ") :], *self.ENTRANCE):
+                    grant(user, right)
             cookies[who] = signed_in(user)
         connection.close()
         return cookies
@@ -429,6 +432,7 @@ class Ask(Steps):
             }
             try:
                 entry["path"], entry["needs"] = samples.path(route, pattern, view)
+                entry["guessed"] = samples.guessed
             except Exception as error:
                 entry["path"], entry["needs"] = None, f"{type(error).__name__}: {str(error)[:300]}"
             if entry["path"] is not None:
@@ -685,6 +689,7 @@ class Samples:
 
     def __init__(self, copied):
         self.copied = copied  # whether records may be made, because the database is a copy
+        self.guessed = False  # whether the last path holds a value that no record stands behind
 
     def path(self, route, pattern, view):
         """Return (path, note); the note says which record stands for the parameters."""
@@ -704,6 +709,7 @@ class Samples:
             if hasattr(record, slug):
                 keys[getattr(view, "slug_url_kwarg", "slug")] = getattr(record, slug)
             values = {name: keys[name] for name in names if name in keys}
+        self.guessed = bool(names - set(values))
         pieces = []
         for part in route:
             if isinstance(part, RegexPattern):

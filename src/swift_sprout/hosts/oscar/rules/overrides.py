@@ -114,9 +114,8 @@ def models(one: Examination) -> Iterator[Finding]:
     host = f"{one.view.data.raw['own']['apps']}.{app}.models"
     source = one.view.project.parse(path)
     text = source.source.text if source is not None and source.source is not None else ""
-    written = {
-        node.name for each in one.sources if each.tree for node in each.tree.body if isinstance(node, ast.ClassDef)
-    }
+    bodies = [node for each in one.sources if each.tree is not None for node in each.tree.body]
+    written = {node.name for node in bodies if isinstance(node, ast.ClassDef)}
     absent = _own_models(folder / "models.py") - written
     if host not in text and absent and not one.module.has("models/__init__.py"):
         place = path if path.is_file() else one.module.folder

@@ -9,6 +9,7 @@ import ask
 
 class AskTree(ask.Ask):
     ASIDE = (*ask.Ask.ASIDE, "tree", "administration")
+    ENTRANCE = ("wagtailadmin.access_admin",)
 
     def routes(self):
         found = super().routes()
@@ -33,6 +34,36 @@ class AskTree(ask.Ask):
                     "needs": "" if path else "the page stands below no site",
                     "answers": name if self.resolved(path or "/") == "wagtail.views.serve" else self.resolved(path),
                     "page": page.title,
+                }
+            )
+        return [*found, *self.screens_for_editors()]
+
+    def screens_for_editors(self):
+        """Tell the list of each record that editors work on: its address is the host's, its rights the module's."""
+        from django.urls import resolve, reverse
+        from wagtail.snippets.models import get_snippet_models
+
+        found = []
+        for model in get_snippet_models():
+            owner = self.owner(model)
+            if owner is None:
+                continue
+            path = reverse(model.snippet_viewset.get_url_name("list"))
+            view = ask.unwrapped(resolve(path).func)
+            name = f"{view.__module__}.{view.__qualname__}"
+            found.append(
+                {
+                    "module": owner,
+                    "view": name,
+                    "name": "",
+                    "route": path,
+                    "file": ask.file_of(model.__module__),
+                    "line": ask.line_of(model),
+                    "methods": [],
+                    "path": path,
+                    "needs": "",
+                    "answers": name,
+                    "permission": f"{model._meta.app_label}.view_{model._meta.model_name}",
                 }
             )
         return found
@@ -116,6 +147,7 @@ class AskTree(ask.Ask):
                 {
                     "module": owner,
                     "type": cls.__name__,
+                    "view": f"{cls.__module__}.{cls.__qualname__}",
                     "title": page.title,
                     "live": page.live,
                     "path": self.path_of(page),

@@ -36,12 +36,16 @@ def _page(one: Examination, asks: list[Asked]) -> Iterator[Finding]:
         yield one.find("served.no-answer", file, line, error=last.answer.failure, **common)
     elif status >= 500 and "error" in last.log:
         yield _failure(one, last, file, line, common)
+    elif status in (401, 403) and "json" in last.answer.headers.get("content-type", ""):
+        return  # it knows its callers by something else than the host's users
     elif status in (401, 403) and len(asks) > 1:
         yield one.find("permitted.nobody", file, line, **common)
     elif status in REDIRECTS:
         yield from _redirected(one, asks, file, line)
     elif status == 405:
         return  # made for other methods than the one that asks for a page
+    elif status == 404 and last.route.get("guessed"):
+        return  # what stands in its address is made up: there may well be nothing of the kind
     elif not 200 <= status < 300:
         yield one.find("served.status", file, line, **common)
     elif served_by != view:
