@@ -11,9 +11,10 @@ TRYTOND_MODULES := $(HOSTS)/trytond-8.2-modules
 WORDPRESS := $(HOSTS)/wordpress-6.1
 WAGTAIL := $(HOSTS)/wagtail-8.0
 OSCAR := $(HOSTS)/oscar-4.2
+PACKAGES := $(HOSTS)/wagtail-8.0-packages $(HOSTS)/oscar-4.2-packages
 OLDER := $(HOSTS)/wagtail-7.4 $(HOSTS)/oscar-4.1
-ALL_HOSTS := $(DJANGO)/ready $(FLASK)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready $(WAGTAIL)/ready $(OSCAR)/ready $(addsuffix /ready,$(OLDER)) wordpress
-CHOSEN := $(filter-out %-modules.txt,$(wildcard tools/hosts/$(HOST)-*.txt tools/hosts/$(HOST)-*.sh))
+ALL_HOSTS := $(DJANGO)/ready $(FLASK)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready $(WAGTAIL)/ready $(OSCAR)/ready $(addsuffix /ready,$(OLDER) $(PACKAGES)) wordpress
+CHOSEN := $(filter-out %-modules.txt %-packages.txt,$(wildcard tools/hosts/$(HOST)-*.txt tools/hosts/$(HOST)-*.sh))
 CHOSEN := $(HOSTS)/$(basename $(notdir $(lastword $(sort $(CHOSEN)))))
 SHOWN_FOLDER ?=
 
@@ -44,6 +45,11 @@ $(TOOL)/ready: pyproject.toml
 	$(PYTHON) -m venv $(TOOL)
 	$(TOOL)/bin/pip install --quiet --editable ".[develop]"
 	$(TOOL)/bin/python -m compileall -q src
+	touch $@
+
+# packages of others beside their host, only to be copied into a site
+$(HOSTS)/%-packages/ready: tools/hosts/%-packages.txt $(TOOL)/ready
+	$(TOOL)/bin/pip install --quiet --no-deps --target $(@D)/packages --requirement $<
 	touch $@
 
 # one folder for each host and version: an environment with exactly the packages of its list

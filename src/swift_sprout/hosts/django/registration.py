@@ -117,7 +117,8 @@ def brief_of(module: ModuleFiles) -> Brief | None:
 
 
 def _list_module(view: HostView, module: ModuleFiles, drafts: Drafts) -> list[Problem]:
-    line = f'"{module.name}",'
+    wanted = _entry_for(view, module)
+    line = f'"{wanted}",'
     literal, doubt = _best_list(view)
     if literal is None:
         where = view.relative(view.settings.path) if view.settings and view.settings.path else "the settings file"
@@ -125,7 +126,7 @@ def _list_module(view: HostView, module: ModuleFiles, drafts: Drafts) -> list[Pr
     text = drafts.text(literal.file)
     elements = [element for element in literal.node.elts if isinstance(element, ast.Constant)]
     neighbour = ast.get_source_segment(text, elements[-1]) or '"' if elements else '"'
-    drafts.put(literal.file, insert_item(text, literal.node, quoted_like(neighbour, module.name)))
+    drafts.put(literal.file, insert_item(text, literal.node, quoted_like(neighbour, wanted)))
     return []
 
 
@@ -169,6 +170,19 @@ def _exchange(view: HostView, old: str, new: str, drafts: Drafts) -> list[Proble
                 return []
     where = view.relative(view.settings.path) if view.settings and view.settings.path else "the settings file"
     return [Problem(where, f"write in the place of {package}", f'"{new}",')]
+
+
+def _entry_for(view: HostView, module: ModuleFiles) -> str:
+    """Return how a module is listed: by its package, or by its config class where the host would take none by itself.
+
+    Where ``apps.py`` imports a config class to extend it, the host finds two and takes neither (Django 5.2).
+    """
+    config = module.config
+    if config is None or config.is_default or len(view.data.raw["include"]) == 1:
+        return module.name
+    bases = {base.rpartition(".")[2] for base in config.bases}
+    own = {name for way in view.data.raw["include"] for name in way.get("config", ())}
+    return f"{module.name}.apps.{config.name}" if bases & own else module.name
 
 
 def _best_list(view: HostView) -> tuple[ListLiteral | None, str]:
