@@ -5,6 +5,7 @@ Needs xterm, Xvfb and ImageMagick's import (Debian packages xterm, xvfb, imagema
 
 from __future__ import annotations
 
+import json
 import os
 import shlex
 import shutil
@@ -19,6 +20,10 @@ REPOSITORY = Path(__file__).parent.parent
 DJANGO = REPOSITORY / ".cache/hosts/django-5.2/bin/python"
 TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
 WORDPRESS = REPOSITORY / ".cache/hosts/wordpress-6.1"
+INTERPRETERS = {
+    "wagtail": REPOSITORY / ".cache/hosts/wagtail-8.0/bin/python",
+    "oscar": REPOSITORY / ".cache/hosts/oscar-4.2/bin/python",
+}
 PROGRAM = Path(sys.executable).parent / "swift-sprout"
 SHOTS = REPOSITORY / "docs/screenshots"
 SIZE = "1280x800"
@@ -49,6 +54,13 @@ SCENES: list[tuple[str, str, list[str]]] = [
     ("show-files", "swift-sprout show files berth_register | head -36", []),
     ("show-rules", "swift-sprout show rules 'routed.*' | head -35", []),
 ]
+
+
+#  pages of hosts that are built by their demo: the picture's name and the address
+SERVED = {
+    "wagtail": ("content-page", "/water-levels/spring-tide/"),
+    "oscar": ("shop-product", "/catalogue/storm-lantern_1/"),
+}
 
 
 def main(names: list[str]) -> None:
@@ -88,6 +100,47 @@ def shoot_all(folder: Path, names: list[str]) -> None:
         shoot_site(site, folder)
     if not names or {"check-page", "pack", "wordpress-berths"} & set(names):
         shoot_others(folder, names)
+    for kit, (name, path) in SERVED.items():
+        if not names or name in names:
+            shoot_served(folder, kit, name, path)
+
+
+def shoot_served(folder: Path, kit: str, name: str, path: str) -> None:
+    """Build the host of a kit by its demo, serve it, and photograph one page of it."""
+    place = folder / kit
+    runtime = INTERPRETERS[kit]
+    subprocess.run([PROGRAM, "demo", place, "--kit", kit, "--runtime", runtime], check=True, capture_output=True)
+    if kit == "wagtail":
+        write_as_an_editor(place, runtime)
+    words = [PROGRAM, "serve", "--port", "8499", "--host", place, "--runtime", runtime]
+    server = subprocess.Popen(words, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    try:
+        wait_for(8499)
+        photograph(name, f"http://127.0.0.1:8499{path}", folder)
+    finally:
+        server.terminate()
+        server.wait()
+
+
+def write_as_an_editor(place: Path, runtime: Path) -> None:
+    """Fill the page of the demo by its content, as text that is put into the database."""
+    path = place / "tide_pages/content/TidePage.json"
+    told = json.loads(path.read_text("utf-8"))
+    told["items"][0] |= {
+        "height_m": "4.10",
+        "note": "The mole is closed two hours before and after high water.",
+        "story": [
+            {"type": "heading", "value": "What a spring tide is"},
+            {
+                "type": "paragraph",
+                "value": "<p>Sun and moon <b>pull together</b>: high water is high.</p>",
+            },
+            {"type": "quote", "value": "Mind the steps at the old crane."},
+        ],
+    }
+    path.write_text(json.dumps(told), "utf-8")
+    words = ["content", "put", "tide_pages", "--host", place, "--runtime", runtime]
+    subprocess.run([PROGRAM, *words], check=True, capture_output=True)
 
 
 def shoot_others(folder: Path, names: list[str]) -> None:
@@ -125,8 +178,7 @@ def shoot_page(site: Path, folder: Path, others: list[str]) -> None:
     for place in (site, *(Path(other.partition(",")[0]) for other in others)):
         text = text.replace(str(place), f"~/{place.name}")
     page.write_text(text, "utf-8")
-    for name, size in (("check-page", SIZE), ("check-page-phone", "500x1000")):
-        photograph(name, page.as_uri(), folder, size)
+    photograph("check-page", page.as_uri(), folder)
 
 
 def wait_for(port: int) -> None:
@@ -187,11 +239,7 @@ def shoot_site(site: Path, folder: Path) -> None:
     )
     try:
         time.sleep(2)
-        for name, path in (
-            ("site-front-page", "/"),
-            ("site-bookings", "/bookings/"),
-        ):
-            photograph(name, f"http://127.0.0.1:8497{path}", folder)
+        photograph("site-bookings", "http://127.0.0.1:8497/bookings/", folder)
     finally:
         server.terminate()
         server.wait()

@@ -183,6 +183,7 @@ class Reports(WithTideBoard):
             (("adopt", "ferries", "--preview"), "adopt", 0),
             (("remove", "tide_board", "--preview"), "remove", 0),
             (("settle",), "settle", 0),
+            (("content", "take", "harbour_office", "--preview"), "content-take", 0),
             (("new", "--brief", TIDE_BOARD, "--brief", REGISTER, "--preview"), "new-all", 4),
         ):
             with self.subTest(words):
@@ -196,7 +197,7 @@ class Reports(WithTideBoard):
         from tools.brief_schema import schema
 
         self.assertEqual((SCHEMAS / "brief.json").read_text("utf-8"), schema())
-        for brief in (TIDE_BOARD, REGISTER):
+        for brief in (TIDE_BOARD, REGISTER, WORLD / "tide_pages.toml", WORLD / "chandlery_offers.toml"):
             jsonschema.validate(tomllib.loads(brief.read_text("utf-8")), self.schema("brief"))
 
     def test_files_by_their_ending(self):

@@ -17,22 +17,27 @@ EXAMPLE = """examples:
   swift-sprout add page "/berths: Our berths, shows Berth" --to berth_register --preview
 
 parts, each as one line:
-  record       Booking: berth -> Berth, vessel text(60), arrives date
-  permission   Close a berth, on Berth
-  group        Harbour clerks, may read create change Booking, may read Berth
-  page         /berths: Our berths, shows Berth, access may read Berth
-  page_type    Tide page: station text(80), note long text
-  endpoint     /api/berths: Berths, shows Berth, access anyone
-  menu         Berths, page /berths
-  block        Free berths, shows Berth, limit 5
-  placement    Free berths, place front page
-  command      List berths: Prints the berths, lists Berth, named "limit: integer, default 20"
-  service      Berth finder: Finds a free berth, uses Berth, uses clock
-  listener     Note a booking, on record saved, of Booking
-  setting      season_open: yes/no, default yes, help "Whether berths can be booked"
-  sample       Berth, rows "name=A1; depth_m=4.5", rows "name=A2; depth_m=3"
-  translation  de, texts Berth=Liegeplatz
-  asset        berths.css
+  record          Booking: berth -> Berth, vessel text(60), arrives date
+  permission      Close a berth, on Berth
+  group           Harbour clerks, may read create change Booking, may read Berth
+  page            /berths: Our berths, shows Berth, access may read Berth
+  page_type       Tide page: station text(80), note long text
+  staff_screen    /offers: Offers of the season, shows Season, access may read Season
+  endpoint        /api/berths: Berths, shows Berth, access anyone
+  menu            Berths, page /berths
+  block           Free berths, shows Berth, limit 5
+  placement       Free berths, place front page
+  command         List berths: Prints the berths, lists Berth, named "limit: integer, default 20"
+  service         Berth finder: Finds a free berth, uses Berth, uses clock
+  listener        Note a booking, on record saved, of Booking
+  setting         season_open: yes/no, default yes, help "Whether berths can be booked"
+  product_kind    Lantern: burns choice(oil, candle), height_cm integer
+  shipping_method Ferry collection: Fetched from the ferry's deck, price 2.50, free_from 40
+  price_rule      Winter lanterns: Two for the dark months, kind Lantern, at_least 2, percent 15
+  extension       partner.Partner: landing_place text(40), optional
+  sample          Berth, rows "name=A1; depth_m=4.5", rows "name=A2; depth_m=3"
+  translation     de, texts Berth=Liegeplatz
+  asset           berths.css
 """
 
 

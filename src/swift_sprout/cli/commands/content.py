@@ -12,11 +12,11 @@ from .. import options as shared
 from .. import output
 
 EXAMPLE = """examples:
-  swift-sprout content take tide_pages             # writes tide_pages/content/
-  swift-sprout content put tide_pages --preview    # what would be made and changed here
+  swift-sprout content take tide_pages
+  swift-sprout content put tide_pages --preview
 
-What is taken is text, known by names and not by numbers: it can be kept with the code, and put into another database,
-where it is the same. Putting it twice changes nothing."""
+What is taken is text in the module's folder content/, known by names and not by numbers: it can be kept with the
+code, and put into another database, where it is the same. Putting it twice changes nothing."""
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:

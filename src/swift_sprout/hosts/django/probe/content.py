@@ -272,7 +272,7 @@ class Content:
 
 
 def main(kind=Content):
-    sys.path[0] = os.path.realpath(os.getcwd())
+    sys.path.insert(0, os.path.realpath(os.getcwd()))
     between = sys.argv[3]
     with open(os.path.join(between, "question"), encoding="utf-8") as handle:
         answer = kind(json.load(handle)).run()
