@@ -112,7 +112,7 @@ def shoot_served(folder: Path, kit: str, name: str, path: str) -> None:
     subprocess.run([PROGRAM, "demo", place, "--kit", kit, "--runtime", runtime], check=True, capture_output=True)
     if kit == "wagtail":
         write_as_an_editor(place, runtime)
-    words = [PROGRAM, "serve", "--port", "8499", "--host", place, "--runtime", runtime]
+    words: list[str | Path] = [PROGRAM, "serve", "--port", "8499", "--host", place, "--runtime", runtime]
     server = subprocess.Popen(words, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     try:
         wait_for(8499)
@@ -139,7 +139,7 @@ def write_as_an_editor(place: Path, runtime: Path) -> None:
         ],
     }
     path.write_text(json.dumps(told), "utf-8")
-    words = ["content", "put", "tide_pages", "--host", place, "--runtime", runtime]
+    words: list[str | Path] = ["content", "put", "tide_pages", "--host", place, "--runtime", runtime]
     subprocess.run([PROGRAM, *words], check=True, capture_output=True)
 
 
