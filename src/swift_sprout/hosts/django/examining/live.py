@@ -102,6 +102,7 @@ class Asking:
         for route in live.answers.get("routes") or [] if server else []:
             if route.get("path"):
                 headers = {"Cookie": person["cookie"]} if person.get("cookie") else {}
+                headers |= {"Host": route["host"]} if route.get("host") else {}
                 answer = get(server["port"], route["path"], headers, min(self.limit_seconds / 3, 30))  # type: ignore[index]
                 found.setdefault(route["view"], _as_seen(route, answer))
         return found
@@ -192,6 +193,7 @@ def _request_all(
                 continue
             number = str(len(requests) + 1)
             headers = {"X-Sprout-Request": number, "Accept": "text/html,*/*"}
+            headers |= {"Host": route["host"]} if route.get("host") else {}
             if who != "visitor" and cookies:
                 headers["Cookie"] = cookies[named]
             answer = get(server["port"], route["path"], headers, min(limit_seconds / 3, 30))

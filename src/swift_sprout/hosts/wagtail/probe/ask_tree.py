@@ -12,6 +12,10 @@ class AskTree(ask.Ask):
     ENTRANCE = ("wagtailadmin.access_admin",)
 
     def routes(self):
+        from django.conf import settings
+        from wagtail.models import Site
+
+        settings.ALLOWED_HOSTS = [*settings.ALLOWED_HOSTS, *Site.objects.values_list("hostname", flat=True)]
         found = super().routes()
         self.tell_types()
         for page in self.live_pages():
@@ -19,7 +23,7 @@ class AskTree(ask.Ask):
             owner = self.owner(cls)
             if owner is None:
                 continue
-            path = self.path_of(page)
+            site, path = self.place_of(page)
             name = f"{cls.__module__}.{cls.__qualname__}"
             found.append(
                 {
@@ -31,6 +35,7 @@ class AskTree(ask.Ask):
                     "line": ask.line_of(cls),
                     "methods": [],
                     "path": path,
+                    "host": "" if site is None or site.is_default_site else site.hostname,
                     "needs": "" if path else "the page stands below no site",
                     "answers": name if self.resolved(path or "/") == "wagtail.views.serve" else self.resolved(path),
                     "page": page.title,
@@ -78,14 +83,14 @@ class AskTree(ask.Ask):
 
         return [page for page in Page.objects.live().order_by("path") if page.specific_class is not None]
 
-    def path_of(self, page):
-        """Return a page's path on the default site; None for one that stands below no site."""
+    def place_of(self, page):
+        """Return the site that a page stands on, the default one first, and its path there; None where on none."""
         from wagtail.models import Site
 
-        site = Site.objects.filter(is_default_site=True).first()
-        if site is None or not page.path.startswith(site.root_page.path):
-            return None
-        return page.url_path[len(site.root_page.url_path) - 1 :]
+        for site in sorted(Site.objects.select_related("root_page"), key=lambda one: not one.is_default_site):
+            if page.path.startswith(site.root_page.path):
+                return site, page.url_path[len(site.root_page.url_path) - 1 :]
+        return None, None
 
     def tell_types(self):
         """Have answers that the tree of pages gives tell the type of the page that they show."""
@@ -150,7 +155,7 @@ class AskTree(ask.Ask):
                     "view": f"{cls.__module__}.{cls.__qualname__}",
                     "title": page.title,
                     "live": page.live,
-                    "path": self.path_of(page),
+                    "path": self.place_of(page)[1],
                     "parent": parent.title,
                     "parent_type": above.__name__ if above else "",
                     "allowed": above is not None and cls in above.allowed_subpage_models(),
