@@ -196,7 +196,7 @@ class PlatformCase(SiteCase):
 
 
 @functools.cache
-def _built_demo(kit: str) -> Path:
+def built_demo(kit: str) -> Path:
     """The Brindle Quay host of a kit that builds on Django, with its database, built once per test run."""
     import atexit
 
@@ -214,10 +214,33 @@ def _built_demo(kit: str) -> Path:
     return folder
 
 
+@functools.cache
+def _demo_with(kit: str, brief: str) -> Path:
+    """The same with the module of a brief made, enabled, and with its samples, once per test run."""
+    import atexit
+
+    from benchmarks.places import INTERPRETERS
+
+    folder = Path(tempfile.mkdtemp(prefix="sprout-base-")).resolve() / "site"
+    atexit.register(shutil.rmtree, folder.parent, True)
+    shutil.copytree(built_demo(kit), folder)
+    options = ("--host", folder, "--runtime", INTERPRETERS[kit], "-q")
+    for words in (("new", "--brief", WORLD / f"{brief}.toml"), ("enable", brief), ("settle", brief, "--samples")):
+        ran = sprout(*words, *options)
+        if ran.status:
+            raise RuntimeError(ran.out + ran.err)
+    shutil.rmtree(folder / ".swift-sprout")
+    return folder
+
+
 class DemoCase(SiteCase):
-    """A test on a copy of the Brindle Quay host of a kit that builds on Django."""
+    """A test on a copy of the Brindle Quay host of a kit that builds on Django.
+
+    brief -- the module that is made and enabled there already; empty for none
+    """
 
     kit = ""
+    brief = ""
 
     def setUp(self) -> None:
         from benchmarks.places import INTERPRETERS
@@ -225,7 +248,7 @@ class DemoCase(SiteCase):
         Case.setUp(self)
         self.python = INTERPRETERS[self.kit]
         self.site = self.folder / "site"
-        shutil.copytree(_built_demo(self.kit), self.site)
+        shutil.copytree(_demo_with(self.kit, self.brief) if self.brief else built_demo(self.kit), self.site)
 
     def sprout(self, *words: str | Path, **environment: str) -> Ran:
         """Run the program on the site, with the host's interpreter where the command takes one."""

@@ -19,12 +19,6 @@ BRIEF = WORLD / "chandlery_offers.toml"
 class ShopCase(DemoCase):
     kit = "oscar"
 
-    def with_module(self) -> None:
-        """Make and enable the module of the brief, with its sample products."""
-        self.assert_ok(self.sprout("new", "--brief", BRIEF, "-q"))
-        self.assert_ok(self.sprout("enable", "chandlery_offers", "-q"))
-        self.assert_ok(self.sprout("settle", "chandlery_offers", "--samples", "-q"))
-
     def finding(self, ran: Ran, code: str) -> dict[str, object]:
         for module in ran.json["setups"][0]["modules"]:
             for one in module["findings"]:
@@ -33,7 +27,7 @@ class ShopCase(DemoCase):
         raise AssertionError(f"{code} is not among the findings: {ran.out}")
 
 
-class Shop(ShopCase):
+class FromNothing(ShopCase):
     def test_a_module_is_made_sold_offered_and_taken_out_again(self):
         before = tree_of(self.site)
         self.assert_ok(self.sprout("new", "--brief", BRIEF, "-q"))
@@ -68,8 +62,21 @@ class Shop(ShopCase):
         differ = {path for path in {*before, *after} if before.get(path) != after.get(path)}
         self.assertEqual({path for path in differ if not path.startswith("search_index/")}, {"brindle_quay.sqlite3"})
 
+    def test_everything_that_django_carries_is_carried_here(self):
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
+        self.assert_ok(self.sprout("enable", "berth_register", "-q"))
+        checked = self.assert_ok(self.sprout("check", "--format", "json"))
+        self.assertEqual(set(self.ladder(checked, "berth_register").values()), {"pass"})
+        front = (self.site / "templates/oscar/catalogue/browse.html").read_text()
+        self.assertIn('{% berths_at_a_glance on="/ /catalogue/" %}', front)
+        told = self.assert_ok(self.sprout("survey", "--format", "json")).json
+        self.assertEqual((told["host"]["kit"], told["host"]["version"][:3]), ("oscar", "4.2"))
+
+
+class Shop(ShopCase):
+    brief = "chandlery_offers"
+
     def test_its_product_stands_in_the_real_shop_with_the_panel_and_its_price(self):
-        self.with_module()
         with self.served() as address:
             browser = build_opener(HTTPCookieProcessor(CookieJar()))
             front = browser.open(address + "/catalogue/").read().decode()
@@ -113,7 +120,6 @@ class Shop(ShopCase):
             process.communicate(timeout=30)
 
     def test_who_may_open_the_screen_is_asked_of_the_shop(self):
-        self.with_module()
         visitor = self.assert_ok(self.sprout("why", "chandlery_offers", "/dashboard/seasons/", "--as", "visitor"), 1)
         self.assertIn("chandlery_offers.view_season", visitor.out)
         self.assert_ok(self.sprout("why", "chandlery_offers", "/dashboard/seasons/", "--as", "superuser"))
@@ -124,7 +130,6 @@ class Shop(ShopCase):
         self.assertEqual(open_to["/seasons/"], "anyone")
 
     def test_a_guard_that_is_open_to_visitors_is_an_error(self):
-        self.with_module()
         self.change("chandlery_offers/apps.py", "self.post_process_urls(urlpatterns)", "urlpatterns")
         ran = self.assert_ok(self.sprout("check", "chandlery_offers", "--format", "json"), 1)
         found = self.finding(ran, "permitted.guards-not-laid-on")
@@ -132,7 +137,6 @@ class Shop(ShopCase):
         self.assertEqual(self.ladder(ran, "chandlery_offers")["permitted"], "fail")
 
     def test_two_modules_cannot_override_one_app_of_the_host(self):
-        self.with_module()
         for path, text in {
             "landing/__init__.py": "",
             "landing/apps.py": "from oscar.apps.address import apps\n\n\nclass AddressConfig(apps.AddressConfig):\n"
@@ -146,7 +150,6 @@ class Shop(ShopCase):
         self.assertEqual(tree_of(self.site), before)
 
     def test_parts_are_added_on_one_line_each(self):
-        self.with_module()
         for kind, line in (
             ("product_kind", "Anchor: weighs_kg integer, rusty yes/no"),
             ("shipping_method", "Tender: Brought by the tender, price 6, free_from 90"),
@@ -167,7 +170,6 @@ class Shop(ShopCase):
         self.assertEqual(self.rows("select count(*) from offer_conditionaloffer"), [(2,)])
 
     def test_a_field_more_leads_to_a_migration_more(self):
-        self.with_module()
         self.change(
             "chandlery_offers/sprout.toml",
             'label \\"Berth where the boat lies\\""]',
@@ -187,7 +189,6 @@ class Shop(ShopCase):
         self.assert_ok(self.sprout("check"))
 
     def test_what_people_changed_in_the_shop_stays(self):
-        self.with_module()
         self.rows("update offer_benefit set value = 20")
         self.rows("update catalogue_productclass set track_stock = 0 where name = 'Rope'")
         self.assert_ok(self.sprout("settle", "chandlery_offers", "--samples"))
@@ -195,7 +196,6 @@ class Shop(ShopCase):
         self.assert_ok(self.sprout("check"))
 
     def test_a_basket_without_stock_is_told(self):
-        self.with_module()
         self.rows("update partner_stockrecord set num_in_stock = 0")
         ran = self.sprout("check", "chandlery_offers", "--format", "json")
         self.assertEqual(ran.status, 1, ran.out)
@@ -205,25 +205,11 @@ class Shop(ShopCase):
         self.assertIn("no stock record", str(self.finding(ran, "served.product-not-sold")["cause"]))
 
     def test_a_check_writes_nothing_into_the_shop(self):
-        self.with_module()
         before = tree_of(self.site)
         self.assert_ok(self.sprout("check"))
         self.assertEqual(tree_of(self.site), before)
 
-    def test_everything_that_django_carries_is_carried_here(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
-        self.assert_ok(self.sprout("enable", "berth_register", "-q"))
-        checked = self.assert_ok(self.sprout("check", "--format", "json"))
-        self.assertEqual(set(self.ladder(checked, "berth_register").values()), {"pass"})
-        front = (self.site / "templates/oscar/catalogue/browse.html").read_text()
-        self.assertIn('{% berths_at_a_glance on="/ /catalogue/" %}', front)
-        told = self.assert_ok(self.sprout("survey", "--format", "json")).json
-        self.assertEqual((told["host"]["kit"], told["host"]["version"][:3]), ("oscar", "4.2"))
-        tests = self.manage("test", "berth_register")
-        self.assertEqual(tests.returncode, 0, tests.stderr[-2000:])
-
     def test_hand_written_screens_are_adopted(self):
-        self.with_module()
         text = (self.site / "chandlery_offers/sprout.toml").read_text()
         without = text.replace(text[text.index("[[staff_screen]]") : text.index("[[endpoint]]")], "")
         (self.site / "chandlery_offers/sprout.toml").write_text(without)

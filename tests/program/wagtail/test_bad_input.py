@@ -1,15 +1,11 @@
 """Trees of pages as they come to be on sites that have grown: two sites, renamed types, rows that are left behind."""
 
-from ...support import WORLD, DemoCase, Ran
+from ...support import DemoCase, Ran
 
 
 class Grown(DemoCase):
     kit = "wagtail"
-
-    def setUp(self) -> None:
-        super().setUp()
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_pages.toml", "-q"))
-        self.assert_ok(self.sprout("enable", "tide_pages", "-q"))
+    brief = "tide_pages"
 
     def check(self, status: int = 1) -> Ran:
         return self.assert_ok(self.sprout("check", "tide_pages", "--format", "json"), status)

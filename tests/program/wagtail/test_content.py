@@ -5,9 +5,8 @@ import shutil
 import unittest
 from pathlib import Path
 
-from ...support import WORLD, DemoCase, tree_of
+from ...support import WORLD, DemoCase, built_demo, tree_of
 
-BRIEF = WORLD / "tide_pages.toml"
 EDITED = """
 import io, json, os, sys
 sys.path.insert(0, os.getcwd())
@@ -52,11 +51,7 @@ TidePage.objects.get(pk=neap.pk).move(TideIndex.objects.get(), pos="first-child"
 
 class ContentCase(DemoCase):
     kit = "wagtail"
-
-    def setUp(self) -> None:
-        super().setUp()
-        self.assert_ok(self.sprout("new", "--brief", BRIEF, "-q"))
-        self.assert_ok(self.sprout("enable", "tide_pages", "-q"))
+    brief = "tide_pages"
 
     @property
     def content(self) -> Path:
@@ -87,7 +82,9 @@ class Content(ContentCase):
         shutil.copytree(self.content, kept)
 
         shutil.rmtree(self.site)
-        super().setUp()  # another site, with a database of its own
+        shutil.copytree(built_demo(self.kit), self.site)  # another site, with a database of its own
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_pages.toml", "-q"))
+        self.assert_ok(self.sprout("enable", "tide_pages", "-q"))
         shutil.copytree(kept, self.content)
         before = tree_of(self.site)
         told = self.assert_ok(self.sprout("content", "put", "tide_pages", "--preview", "--format", "json")).json

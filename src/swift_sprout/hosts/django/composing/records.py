@@ -116,7 +116,10 @@ def field_values(data: KitData, brief: Brief, owner: str, field: Field) -> Value
         ),
         "sample": known["example"].format(**sizes),
         "as_data": f"record.{field.name}.name" if field.type == "file" else f"record.{field.name}",
-        "must_fill": not field.optional and field.default is None and field.type != "yes/no" and "filler" in known,
+        "must_fill": not field.optional
+        and field.default is None
+        and field.type != "yes/no"
+        and known["optional"] != "null already",
         "target": "",
         "foreign": known.get("rests_on", ""),
     }

@@ -288,7 +288,8 @@ class _Reader:
         shared = {"optional": optional, "unique": _is_true(said.get("unique")), "help": _text(said.get("help_text"))}
         if kind in _RELATIONS:
             target = self.target(call, said)
-            library = next((one for one in ("image", "document") if self.library_of(one) == target.lower()), "")
+            sorts = [one for one in ("image", "document") if target and self.library_of(one) == target.lower()]
+            library = sorts[0] if sorts else ""
             if library:
                 return Field(name, library, label, optional=_is_true(said.get("blank")), help=str(shared["help"]))
             reverse = _text(said.get("related_name"))
