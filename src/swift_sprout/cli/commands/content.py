@@ -76,4 +76,6 @@ def run(options: argparse.Namespace) -> int:
         out.line(f"  {kind}: {told or 'nothing'}")
     for text in done.open:
         out.wrapped(f"left open: {text}", "    ", "  ! ")
+    if not options.preview and not out.quiet:
+        out.line("It stands in the database: undo does not take it back.")
     return 1 if done.open else 0

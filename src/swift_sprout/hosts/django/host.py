@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from ..protocol import Edit, HostOptions, Mend, ReadBrief
     from .composing.shared import Further
     from .reading.modules import ModuleFiles
+    from .view import FurtherRule
 
 
 class DjangoHost:
@@ -46,7 +47,13 @@ class DjangoHost:
         """The host as its files show it now."""
         view = HostView(self.root, self.data, self.options.runtime)
         view.database_copies = self.database_copies
+        view.further = self.rules
         return view
+
+    @property
+    def rules(self) -> tuple[Sequence[FurtherRule], Sequence[FurtherRule]]:
+        """The rules of a kit that builds on this one: from files, and from what the running host says."""
+        return (), ()
 
     def _reread(self) -> None:
         self.__dict__.pop("view", None)

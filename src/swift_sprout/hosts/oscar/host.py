@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from functools import cached_property
 from typing import TYPE_CHECKING
 
 from ...core.changes import ChangeSet
 from ..django.host import DjangoHost
-from ..django.view import HostView
 from ..protocol import Mend
 
 if TYPE_CHECKING:
@@ -17,6 +15,7 @@ if TYPE_CHECKING:
     from ...core.findings import Finding
     from ...core.hostfacts import Place
     from ..django.composing.shared import Further, Site, Values
+    from ..django.view import FurtherRule
     from ..kitdata import KitData
 
 #  causes that are gone when the module is settled: its rows are made then
@@ -66,12 +65,9 @@ class OscarHost(DjangoHost):
             return Mend(ChangeSet(f"mend {finding.code} of {finding.module}"), settle=True)
         return super().mend(finding)
 
-    @cached_property
-    def view(self) -> HostView:
-        """The host as its files show it now, with the rules of this kit beside those of Django."""
+    @property
+    def rules(self) -> tuple[Sequence[FurtherRule], Sequence[FurtherRule]]:
+        """The rules of this kit, beside those of Django."""
         from .rules import LIVE, STATIC
 
-        view = HostView(self.root, self.data, self.options.runtime)
-        view.database_copies = self.database_copies
-        view.further = (STATIC, LIVE)
-        return view
+        return STATIC, LIVE

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from functools import cached_property
 from typing import TYPE_CHECKING
 
 from ...core.changes import ChangeSet
 from ..django.host import DjangoHost
-from ..django.view import HostView
 from ..protocol import Mend
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from ...core.findings import Finding
     from ..django.composing.shared import Further
+    from ..django.view import FurtherRule
 
 
 class WagtailHost(DjangoHost):
@@ -32,12 +33,9 @@ class WagtailHost(DjangoHost):
             return Mend(ChangeSet(f"mend {finding.code} of {finding.module}"), settle=True)
         return super().mend(finding)
 
-    @cached_property
-    def view(self) -> HostView:
-        """The host as its files show it now, with the rules of this kit beside those of Django."""
+    @property
+    def rules(self) -> tuple[Sequence[FurtherRule], Sequence[FurtherRule]]:
+        """The rules of this kit, beside those of Django."""
         from .rules import LIVE, STATIC
 
-        view = HostView(self.root, self.data, self.options.runtime)
-        view.database_copies = self.database_copies
-        view.further = (STATIC, LIVE)
-        return view
+        return STATIC, LIVE

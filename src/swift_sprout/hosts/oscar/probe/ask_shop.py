@@ -58,7 +58,11 @@ class AskShop(ask.Ask):
         """Tell what the shop sells and offers, for each asked module."""
         from django.db import connection, transaction
 
-        told = {"kinds": self.kinds(), "offers": self.offers()}
+        told = {}
+        for name in ("kinds", "offers"):  # not told at all where they cannot be asked, such as without their tables
+            found = self.tried(getattr(self, name))
+            if "error" not in found:
+                told[name] = found
         with transaction.atomic():
             told["navigation"] = self.tried(self.navigation)
             told["baskets"] = {name: self.tried(self.basket, name) for name in self.question["modules"]}

@@ -27,7 +27,7 @@ def rows(one: Examination) -> Iterator[Finding]:
     """Product classes and offers that the module brings, and that the shop has not, or has otherwise."""
     wanted, path = shop_data(one)
     shop = _shop(one)
-    if wanted is None or "kinds" not in shop or one.registered_as is None:
+    if wanted is None or not {"kinds", "offers"} <= set(shop) or one.registered_as is None:
         return
     for entry in wanted.get("kinds", ()):
         there = shop["kinds"].get(entry["name"])
