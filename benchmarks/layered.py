@@ -14,8 +14,8 @@ from .rows import BARE_BOOT
 
 #  how the root addresses take a module in, and before which of their lines
 INCLUDED = {
-    "wagtail": ('path("{name}/", include("{name}.urls"))', '    path("", include(wagtail_urls)),\n'),
-    "oscar": ('path("{name}/", apps.get_app_config("{name}").urls)', "    # the shop answers at the root\n"),
+    "wagtail": ('path("", include("{name}.urls"))', '    path("", include(wagtail_urls)),\n'),
+    "oscar": ('path("", apps.get_app_config("{name}").urls)', "    # the shop answers at the root\n"),
 }
 
 
@@ -26,7 +26,7 @@ def checking(folder: Path) -> Iterator[Row]:
         host.mkdir()
         python = INTERPRETERS[kit]
         kit_named(kit).build_demo(host, HostOptions(str(python)))
-        names = make_beacons(folder, host, kit, "list")
+        names = make_beacons(folder, host, kit, "list", "/beacon-{number}")
         settings, urls = host / "brindle_quay/settings.py", host / "brindle_quay/urls.py"
         entries = "".join(f'    "{name}",\n' for name in names)
         settings.write_text(settings.read_text().replace('    "ferries",', entries + '    "ferries",'))
@@ -38,7 +38,7 @@ def checking(folder: Path) -> Iterator[Row]:
         yield compare(
             f"{kit}: check, 20 modules / boot, 20 requests",
             command([PROGRAM, "check", *names, "--host", host, "--runtime", python, "-q"]),
-            command([python, script, *(f"/{name}/" for name in names)], host),
+            command([python, script, *(f"/{name.replace('_', '-')}/" for name in names)], host),
             1.5,
             repeats=5,
         )

@@ -46,15 +46,18 @@ internal = "beacon_{number}"
 name = "Lamp"
 fields = ["colour: text(20)", "lit: yes/no"]
 [[page]]
-path = "/"
+path = "{address}"
 title = "Lamps"
 shows = "Lamp"
 view = "{view}"
 """
 
 
-def make_beacons(folder: Path, host: Path, kit: str, view: str) -> list[str]:
-    """Make 20 small modules on a host and return their internal names; ``view`` is how their one page shows records."""
+def make_beacons(folder: Path, host: Path, kit: str, view: str, address: str = "/") -> list[str]:
+    """Make 20 small modules on a host and return their internal names.
+
+    view -- how their one page shows records, address -- its address, in which {number} stands for the module's number
+    """
     from swift_sprout.actions.hosting import HostChoice, open_host
     from swift_sprout.actions.making import Wanted, make_all
 
@@ -62,7 +65,7 @@ def make_beacons(folder: Path, host: Path, kit: str, view: str) -> list[str]:
     names = [f"beacon_{number}" for number in range(20)]
     for number, name in enumerate(names):
         path = folder / f"{name}.toml"
-        path.write_text(BEACON.format(number=number, view=view))
+        path.write_text(BEACON.format(number=number, view=view, address=address.format(number=number)))
         briefs.append(str(path))
     make_all(open_host(HostChoice(str(host), kit, str(INTERPRETERS[kit]))), Wanted(briefs=tuple(briefs)), preview=False)
     return names

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -35,7 +36,8 @@ def _made_by_hand(one: Examination, label: str, permission: str) -> bool:
     module = one.view.labels.get(label)
     name = permission.partition(".")[2]
     migrations = (module.folder / "migrations").glob("*.py") if module is not None else ()
-    return any(name in path.read_text("utf-8", "replace") for path in migrations)
+    made = re.compile(rf"codename\s*=\s*[\"']{re.escape(name)}[\"']")
+    return any(made.search(path.read_text("utf-8", "replace")) for path in migrations)
 
 
 def order_of_bases(one: Examination) -> Iterator[Finding]:
