@@ -185,7 +185,7 @@ def _request_all(
     permissions = sorted({route["permission"] for route in routes} - {""})
     cookies: dict[str, str] | None = None
     for route in routes:
-        for who in PEOPLE:
+        for who in route.get("people") or PEOPLE:
             named = f"holder of {route['permission']}" if who == "holder" else who
             if who != "visitor" and cookies is None:
                 cookies = probe.ask("people", permissions=permissions)

@@ -26,8 +26,6 @@ HEADER_REQUEST = "X-Sprout-Request"
 class Ask(Steps):
     #  who holds just a permission is nothing else
     HOLDER = (("is_active", True),)
-    #  what it takes beside a permission to come to the screens that it is for
-    ENTRANCE = ()
     #  what can be asked beside the pages, in a copy of this process
     ASIDE = ("checks", "migrations", "rows", "rights", "screens", "commands")
 
@@ -347,8 +345,7 @@ class Ask(Steps):
             fill(user)
             user.save()
             if who.startswith("holder of "):
-                for right in (who[len("holder of ") :], *self.ENTRANCE):
-                    grant(user, right)
+                grant(user, who[len("holder of ") :])
             cookies[who] = signed_in(user)
         connection.close()
         return cookies

@@ -9,7 +9,6 @@ import ask
 
 class AskTree(ask.Ask):
     ASIDE = (*ask.Ask.ASIDE, "tree", "administration")
-    ENTRANCE = ("wagtailadmin.access_admin",)
 
     def routes(self):
         from django.conf import settings
@@ -68,7 +67,7 @@ class AskTree(ask.Ask):
                     "path": path,
                     "needs": "",
                     "answers": name,
-                    "permission": f"{model._meta.app_label}.view_{model._meta.model_name}",
+                    "people": ["visitor"],  # the others are asked for by what the screens themselves say of rights
                 }
             )
         return found
@@ -124,11 +123,42 @@ class AskTree(ask.Ask):
                     hook(request, panels)
                 for panel in panels:
                     panel.render_html({"request": request})
-                found = {"menu": items}
+                found = {"menu": items, "screens": self.let_in(user)}
             except Exception as error:
                 found = {"error": ask.told(error, self.root)}
             transaction.set_rollback(True)
         return found
+
+    def let_in(self, superuser):
+        """Tell whom the screens of each record let in: people without rights, with just the record's, with all."""
+        from django.contrib.auth import get_user_model
+        from django.contrib.auth.models import AnonymousUser
+        from wagtail.snippets.models import get_snippet_models
+
+        plain = get_user_model()(is_active=True)
+        setattr(plain, plain.USERNAME_FIELD, "sprout-reader")
+        ask.fill(plain)
+        plain.set_unusable_password()
+        plain.save()
+        found = []
+        for model in get_snippet_models():
+            owner = self.owner(model)
+            if owner is None:
+                continue
+            policy = model.snippet_viewset.permission_policy
+            right = f"{model._meta.app_label}.view_{model._meta.model_name}"
+            plain.user_permissions.clear()
+            without = get_user_model()._base_manager.get(pk=plain.pk)
+            people = {"visitor": AnonymousUser(), "signed in": without, "superuser": superuser}
+            told = {who: self.may(policy, one) for who, one in people.items()}
+            ask.grant(plain, right)
+            told["holder"] = self.may(policy, get_user_model()._base_manager.get(pk=plain.pk))
+            found.append({"module": owner, "record": model.__name__, "right": right, "people": told})
+        return found
+
+    @staticmethod
+    def may(policy, user):
+        return bool(policy.user_has_any_permission(user, {"add", "change", "delete", "view"}))
 
     def tree(self):
         """Tell the pages of the asked modules' types, live or not, and those whose type is not there any more."""

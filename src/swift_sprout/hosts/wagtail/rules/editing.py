@@ -194,5 +194,20 @@ def menu(one: Examination) -> Iterator[Finding]:
             yield one.find("placed.administration-broken", place[0], place[1], error=said(error))
 
 
+def let_in(one: Examination) -> Iterator[Finding]:
+    """Screens for editors that let in people without the record's rights, or turn away those who hold them."""
+    records = {node.name: (path, node.lineno) for path, node in one.model_classes()}
+    told = _admin(one).get("screens")
+    for screen in told if isinstance(told, list) else ():
+        if screen["module"] != one.module.name or screen["record"] not in records:
+            continue
+        path, line = records[screen["record"]]
+        values = {"record": screen["record"], "right": screen["right"]}
+        if screen["people"]["visitor"] or screen["people"]["signed in"]:
+            yield one.find("permitted.screens-open", path, line, **values)
+        elif not screen["people"]["holder"] and screen["people"]["superuser"]:
+            yield one.find("permitted.holders-refused", path, line, **values)
+
+
 STATIC = (hook_functions, view_sets, permissions)
-LIVE = (menu,)
+LIVE = (menu, let_in)
