@@ -129,14 +129,14 @@ def sql_runner(kit: str, site: Path) -> Callable[[str], None]:
     return on_file if kit in DATABASES else on_server
 
 
-def judge(kit: str, fault: Fault, healthy: Path) -> Verdict:
-    """Apply one fault to a copy of the healthy host and check it, from its files alone and live."""
+def judge(kit: str, fault: Fault, healthy: Path, from_files: bool = True) -> Verdict:
+    """Apply one fault to a copy of the healthy host and check it, live and, where asked for, from its files alone."""
     with tempfile.TemporaryDirectory() as folder:
         site = Path(folder).resolve() / "site"
         move_host(kit, healthy, site)
         apply_fault(fault, site, sql_runner(kit, site))
         opened = open_host(HostChoice(str(site), kit, str(INTERPRETERS[kit]), fault.limit_seconds))
-        static = check(opened, [], static=True)
+        static = check(opened, [], static=True) if from_files else None
         began = time.perf_counter()
         live = check(opened, [], static=False)
         seconds = time.perf_counter() - began
@@ -146,7 +146,7 @@ def judge(kit: str, fault: Fault, healthy: Path) -> Verdict:
     first = named[0] if named else ("", "")
     return Verdict(
         fault.code,
-        any(code == fault.code for code, _ in unfolded(static, fault.module)),
+        static is not None and any(code == fault.code for code, _ in unfolded(static, fault.module)),
         any(code == fault.code for code, _ in named),
         first[0] == fault.code and first[1].rstrip("/") == fault.first,
         f"{first[0]} {first[1]}",
@@ -162,12 +162,13 @@ def unfolded(result: CheckResult, module: str | None) -> Iterator[tuple[str, str
             yield finding.code, finding.file
 
 
-def judge_all(kit: str, codes: list[str], healthy: Path) -> Iterator[Verdict]:
+def judge_all(kit: str, codes: list[str], healthy: Path, from_files: bool = True) -> Iterator[Verdict]:
     """Judge the faults of the named codes, or all, on both cores."""
     known = load_faults(KITS / kit / "faults", MODULE)
     faults = [fault for fault in known if not codes or fault.code in codes]
     with ProcessPoolExecutor(2) as pool:
-        yield from pool.map(judge, [kit] * len(faults), faults, [healthy] * len(faults))
+        count = len(faults)
+        yield from pool.map(judge, [kit] * count, faults, [healthy] * count, [from_files] * count)
 
 
 def main(words: list[str]) -> int:
