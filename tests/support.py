@@ -136,6 +136,11 @@ class SiteCase(Case):
         found = next(one for one in ran.json["setups"][0]["modules"] if one["module"] == module)
         return {step["rung"]: step["state"] for step in found["ladder"]}
 
+    def evidence(self, ran: Ran, module: str, rung: str) -> str:
+        """Return what a JSON check saw of one rung of a module."""
+        found = next(one for one in ran.json["setups"][0]["modules"] if one["module"] == module)
+        return str(next(step["evidence"] for step in found["ladder"] if step["rung"] == rung))
+
     def codes(self, ran: Ran, module: str) -> list[str]:
         """Return the codes of a module's findings from a JSON check, first cause first."""
         found = next(one for one in ran.json["setups"][0]["modules"] if one["module"] == module)

@@ -65,6 +65,9 @@ class FromNothing(ShopCase):
         checked = self.assert_ok(self.sprout("check", "--format", "json"))
         self.assertEqual(checked.json["summary"]["findings"], 0, checked.out)
         self.assertEqual(set(self.ladder(checked, "chandlery_offers").values()), {"pass"})
+        self.assertIn("in the dashboard's menu", self.evidence(checked, "chandlery_offers", "placed"))
+        drawn = self.assert_ok(self.sprout("graph")).out
+        self.assertRegex(drawn, r"(?m)\bchandlery_offers\.address\b")
         #  the tables of the module's own tests without the host's two hundred migrations, which take half a minute
         self.put("brindle_quay/at_once.py", AT_ONCE)
         tests = self.manage("test", "chandlery_offers", "--settings", "brindle_quay.at_once")

@@ -41,6 +41,7 @@ class Pages(WagtailCase):
         self.assertLessEqual({"/water-levels/", "/water-levels/spring-tide/"}, set(module["addresses"]))
         self.assertNotIn("/storm-warning/", module["addresses"])
         self.assertEqual(self.ladder(checked, "home")["served"], "pass")
+        self.assertIn('page "Water levels" at /water-levels/', self.evidence(checked, "tide_pages", "placed"))
         tests = self.manage("test", "tide_pages")
         self.assertEqual(tests.returncode, 0, tests.stderr[-2000:])
         self.assert_ok(self.sprout("undo"))

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from ...core.errors import HostFailed, Refused, WrongUse
 from ...core.hostfacts import ModuleState, Place
 from ...core.nearest import did_you_mean
-from .view import HostView
+from .view import FurtherRules, HostView
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -30,7 +30,6 @@ if TYPE_CHECKING:
     from ..protocol import Edit, HostOptions, Mend, ReadBrief
     from .composing.shared import Further
     from .reading.modules import ModuleFiles
-    from .view import FurtherRule
 
 
 class DjangoHost:
@@ -51,9 +50,9 @@ class DjangoHost:
         return view
 
     @property
-    def rules(self) -> tuple[Sequence[FurtherRule], Sequence[FurtherRule]]:
-        """The rules of a kit that builds on this one: from files, and from what the running host says."""
-        return (), ()
+    def rules(self) -> FurtherRules:
+        """The rules of a kit that builds on this one; none here."""
+        return FurtherRules()
 
     def _reread(self) -> None:
         self.__dict__.pop("view", None)

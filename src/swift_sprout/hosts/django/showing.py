@@ -15,6 +15,7 @@ from .placing import is_placed
 from .reading.code import class_named, function_named, template_names
 from .reading.entries import package_of
 from .reading.guards import guard_of_controller
+from .reading.overrides import overridden
 from .registration import brief_of
 
 if TYPE_CHECKING:
@@ -184,16 +185,23 @@ def placements(view: HostView, module: ModuleFiles) -> Table:
 
 def graph(view: HostView) -> ModuleGraph:
     """The host's own modules and what they need of each other."""
+    #  an override has the label of the app whose place it takes: its package tells the two apart
+    shown = {one.label: one.name if overridden(view, one) is not None else one.label for one in view.modules}
     nodes = []
     needs: list[Need] = []
     for module in view.modules:
         position = view.position(module)
         nodes.append(
-            Node(module.label, module.title, view.entry_of(module) is not None, -1 if position is None else position)
+            Node(
+                shown[module.label],
+                module.title,
+                view.entry_of(module) is not None,
+                -1 if position is None else position,
+            )
         )
         said, used = said_needs(view, module), needed_by_code(view, module)
         for name in dict.fromkeys((*said, *used)):
             place = f"{view.relative(used[name][0])}:{used[name][1]}" if name in used else ""
             place = place or view.relative(module.folder / "sprout.toml")
-            needs.append(Need(module.label, name, name in said, name in used, place))
+            needs.append(Need(shown[module.label], shown.get(name, name), name in said, name in used, place))
     return ModuleGraph(nodes, needs, view.claims.labels)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from ...running.interpreter import find_interpreter
 from .reading.entries import package_of
@@ -25,6 +25,20 @@ if TYPE_CHECKING:
     from .reading.templates import Templates
 
     FurtherRule = Callable[[Examination], Iterator[Finding]]
+    Standing = Callable[[Examination], Iterator[str]]
+
+
+class FurtherRules(NamedTuple):
+    """What a kit that builds on this one asks beside it.
+
+    static -- rules that files alone answer
+    live -- rules that the running host answers
+    standing -- tell what of a module stands in the running host, each in a few words
+    """
+
+    static: Sequence[FurtherRule] = ()
+    live: Sequence[FurtherRule] = ()
+    standing: Sequence[Standing] = ()
 
 
 class _ConfigsOf:
@@ -51,8 +65,7 @@ class HostView:
         self._python = python
         #  in a sandbox: the folder with the copies of the databases, which stand for the real ones
         self.database_copies: Path | None = None
-        #  rules of a kit that builds on this one: from the files, and from what the running host says
-        self.further: tuple[Sequence[FurtherRule], Sequence[FurtherRule]] = ((), ())
+        self.further = FurtherRules()
 
     @cached_property
     def project(self) -> Project:

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from ...core.findings import Finding
     from ...core.hostfacts import Place
     from ..django.composing.shared import Further, Site, Values
-    from ..django.view import FurtherRule
+    from ..django.view import FurtherRules
     from ..kitdata import KitData
 
 #  causes that are gone when the module is settled: its rows are made then
@@ -66,8 +66,9 @@ class OscarHost(DjangoHost):
         return super().mend(finding)
 
     @property
-    def rules(self) -> tuple[Sequence[FurtherRule], Sequence[FurtherRule]]:
+    def rules(self) -> FurtherRules:
         """The rules of this kit, beside those of Django."""
-        from .rules import LIVE, STATIC
+        from ..django.view import FurtherRules
+        from .rules import LIVE, STANDING, STATIC
 
-        return STATIC, LIVE
+        return FurtherRules(STATIC, LIVE, STANDING)

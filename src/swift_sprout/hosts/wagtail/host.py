@@ -9,11 +9,9 @@ from ..django.host import DjangoHost
 from ..protocol import Mend
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
     from ...core.findings import Finding
     from ..django.composing.shared import Further
-    from ..django.view import FurtherRule
+    from ..django.view import FurtherRules
 
 
 class WagtailHost(DjangoHost):
@@ -34,8 +32,9 @@ class WagtailHost(DjangoHost):
         return super().mend(finding)
 
     @property
-    def rules(self) -> tuple[Sequence[FurtherRule], Sequence[FurtherRule]]:
+    def rules(self) -> FurtherRules:
         """The rules of this kit, beside those of Django."""
-        from .rules import LIVE, STATIC
+        from ..django.view import FurtherRules
+        from .rules import LIVE, STANDING, STATIC
 
-        return STATIC, LIVE
+        return FurtherRules(STATIC, LIVE, STANDING)

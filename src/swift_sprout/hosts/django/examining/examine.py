@@ -97,7 +97,7 @@ def _read_ahead(view: HostView, modules: Sequence[ModuleFiles], ahead: dict[str,
     for module in modules:
         if module.name not in ahead:
             one = Examination(view, module)
-            rules = [rule for rule in STATIC if rule not in WITH_LIVE] + [*view.further[0]]
+            rules = [rule for rule in STATIC if rule not in WITH_LIVE] + [*view.further.static]
             ahead[module.name] = [finding for rule in rules for finding in rule(one)]
 
 
@@ -159,8 +159,8 @@ def _examine_one(one: Examination, of_host: Sequence[Finding], ahead: list[Findi
     from .rules import LIVE, STATIC, WITH_LIVE
 
     further = one.view.further
-    asked = (*LIVE, *further[1]) if one.live is not None and not one.live.failure else ()
-    rules = (*STATIC, *further[0]) if ahead is None else WITH_LIVE
+    asked = (*LIVE, *further.live) if one.live is not None and not one.live.failure else ()
+    rules = (*STATIC, *further.static) if ahead is None else WITH_LIVE
     found = [*(ahead or ()), *(finding for rule in (*rules, *asked) for finding in rule(one))]
     findings = [finding for finding in [*of_host, *found] if _holds(one, finding)]
     failure = one.live.failure if one.live is not None else ""

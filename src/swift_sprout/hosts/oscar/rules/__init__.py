@@ -6,3 +6,4 @@ from . import configs, menu, overrides, selling, setup, shop
 
 STATIC = (*configs.RULES, *menu.STATIC, *overrides.RULES, *setup.RULES, *selling.RULES)
 LIVE = (*menu.LIVE, *shop.RULES)
+STANDING = (menu.standing, shop.standing)

@@ -103,5 +103,13 @@ def _path(file: str) -> Any:
     return Path(file)
 
 
+def standing(one: Examination) -> Iterator[str]:
+    """Tell the module's entries that stand in the dashboard's menu."""
+    shown = (_navigation(one).get("shown") or {}).get("superuser", ())
+    for entry in menu_entries(one):
+        if entry.url_name and entry.url_name in shown:
+            yield f"{entry.url_name} in the dashboard's menu"
+
+
 STATIC = (entries, replaced)
 LIVE = (broken, unseen, opened)

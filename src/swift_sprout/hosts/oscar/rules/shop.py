@@ -156,4 +156,17 @@ def sold(one: Examination) -> Iterator[Finding]:
         )
 
 
+def standing(one: Examination) -> Iterator[str]:
+    """Tell the module's shipping methods that a basket is offered, and its offers that a basket is given."""
+    basket = _basket(one)
+    mine = {(one.dotted(method.path), method.name) for method in method_classes(one)}
+    for each in basket.get("methods", ()):
+        if (each["module"], each["class"]) in mine and "error" not in each:
+            yield f'shipping method "{each["name"]}"'
+    wanted, _ = shop_data(one)
+    for entry in (wanted or {}).get("offers", ()):
+        if entry["name"] in basket.get("offers", ()):
+            yield f'offer "{entry["name"]}"'
+
+
 RULES = (rows, offers, methods, sold)

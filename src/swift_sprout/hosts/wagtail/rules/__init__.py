@@ -6,3 +6,4 @@ from . import drawing, editing, files, setup, tree
 
 STATIC = (*files.RULES, *editing.STATIC, *drawing.RULES, *setup.RULES)
 LIVE = (*tree.RULES, *editing.LIVE)
+STANDING = (tree.reached,)

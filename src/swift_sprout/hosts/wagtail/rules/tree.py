@@ -75,9 +75,16 @@ def sites(one: Examination) -> Iterator[Finding]:
     """A host without a default site: no page of the tree has an address."""
     tree = _tree(one)
     if tree and not any(site["default"] for site in tree.get("sites", ())):
-        pages = [page for page in tree["pages"] if page["module"] == one.module.name and page["live"]]
+        pages = [page for page in tree.get("pages", ()) if page["module"] == one.module.name and page["live"]]
         if pages:
             yield one.find("served.no-site", one.module.folder, 0, count=len(pages))
+
+
+def reached(one: Examination) -> Iterator[str]:
+    """Tell the module's live pages of the tree, with the path at which each is reached."""
+    for page in _tree(one).get("pages", ()):
+        if page["module"] == one.module.name and page["live"] and page["path"]:
+            yield f'page "{page["title"]}" at {page["path"]}'
 
 
 RULES = (gone, standing, placed, sites)
