@@ -10,6 +10,7 @@ from importlib import import_module
 
 from .. import __version__
 from ..core.errors import SproutError
+from ..reports.terminal import screen_width
 
 COMMANDS: dict[str, tuple[str, str]] = {
     "kits": ("kits", "the host kinds known, and what their modules can carry"),
@@ -55,7 +56,7 @@ def main(argv: Sequence[str]) -> int:
             prog=f"swift-sprout {name}",
             description=summary[0].upper() + summary[1:] + ".",
             epilog=command.EXAMPLE,
-            formatter_class=argparse.RawDescriptionHelpFormatter,
+            formatter_class=_HelpFormatter,
         )
         command.arguments(parser)
         options = parser.parse_args(list(argv[1:]))
@@ -102,6 +103,13 @@ def _internal(error: Exception) -> SproutError:
         f"This is a fault of swift-sprout: {type(error).__name__}: {error} ({place}).",
         "Please report it; SWIFT_SPROUT_TRACE=1 shows the whole way to it.",
     )
+
+
+class _HelpFormatter(argparse.RawDescriptionHelpFormatter):
+    """argparse's, told the width: it would import much to ask for it, and does so for every option that is added."""
+
+    def __init__(self, prog: str) -> None:
+        super().__init__(prog, width=screen_width() - 2)
 
 
 class _Parser(argparse.ArgumentParser):

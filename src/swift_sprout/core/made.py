@@ -17,6 +17,7 @@ from .errors import Refused
 MADE_FILE = "sprout.made"
 FORMAT = "swift-sprout/made/1"
 LARGEST_BYTES = 20_000_000
+SMALL = (12, 4)  # window and memory of the packing: source files are small, and larger ones cost more to set up
 
 
 class Made(NamedTuple):
@@ -62,7 +63,8 @@ class Made(NamedTuple):
         """Return the bytes of the file."""
         lines = [f"{FORMAT} {self.kit} {self.version}{' adopted' if self.adopted else ''}".encode()]
         for path in sorted(self.files):
-            packed = binascii.b2a_base64(zlib.compress(self.files[path], 1), newline=False)
+            packing = zlib.compressobj(1, zlib.DEFLATED, *SMALL)
+            packed = binascii.b2a_base64(packing.compress(self.files[path]) + packing.flush(), newline=False)
             lines.append(path.encode("utf-8") + b"\t" + packed)
         return b"\n".join(lines) + b"\n"
 

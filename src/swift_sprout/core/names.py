@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from functools import lru_cache
 from typing import NamedTuple
 
 from .errors import WrongUse
@@ -102,6 +103,7 @@ class NameFamily(NamedTuple):
         return NameFamily(title, (*self.words[:-1], word), self.owner)
 
 
+@lru_cache(maxsize=4096)
 def words_of(text: str) -> tuple[tuple[str, ...], str]:
     """Split a name into lower-case Latin words; also return the letters that have no Latin spelling."""
     plain: list[str] = []

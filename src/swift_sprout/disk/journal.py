@@ -1,13 +1,14 @@
 """Applying a change set all or nothing, taking back what a killed run left, and undoing the last one.
 
-A change set lives in ``.swift-sprout/changes/NNNNNN.open`` while it is applied: ``plan.json``, the staged new files
-``new.N`` and the old ones ``old.N``. Renaming that folder to ``NNNNNN`` is the one moment at which it counts as done;
-until then a later run takes it back. Nothing is ever written into a user's file in place: a staged file is linked or
-renamed onto the path.
+A change set lives in ``.swift-sprout/changes/NNNNNN.open`` while it is applied: ``plan.json``, staged new files
+``new.N``, whole new folders ``tree.N`` and old files ``old.N``. Renaming that folder to ``NNNNNN`` is the one moment
+at which it counts as done; until then a later run takes it back. Nothing is ever written into a user's file in place: a
+staged file or folder is linked or renamed onto the path.
 """
 
 from __future__ import annotations
 
+import errno
 import json
 import os
 from collections.abc import Callable, Iterator
@@ -94,8 +95,8 @@ class Journal:
         number = f"{self._next_number():06d}"
         work = self.folder / f"{number}.open"
         try:
-            self._stage(work, changes)
-            self._carry_out(work, changes.changes)
+            trees = self._stage(work, changes)
+            self._carry_out(work, changes.changes, trees)
             os.rename(work, self.folder / number)
         except BaseException as error:
             self._take_back(work)
@@ -170,11 +171,12 @@ class Journal:
 
     # -- one change set ------------------------------------------------------------------------------------------
 
-    def _stage(self, work: Path, changes: ChangeSet) -> None:
+    def _stage(self, work: Path, changes: ChangeSet) -> dict[str, str]:
+        """Write all new content beside the change set's plan; returns the new folders, each with its staged tree."""
         work.mkdir()
         entries: list[dict[str, Any]] = []
-        made: dict[str, None] = {}
-        looked_at: set[str] = set()
+        new = _NewFolders(self.root)
+        staged_folders: set[str] = set()
         for index, change in enumerate(changes.changes):
             mode = None
             if change.before is not None:
@@ -186,31 +188,33 @@ class Journal:
                         "Give it back the right to be written, if it may be changed.",
                     )
             if change.after is not None:
+                top = new.top_of(os.path.dirname(change.path)) if change.before is None else None
                 staged = os.path.join(work, f"new.{index}")
+                if top is not None:
+                    staged = os.path.join(work, new.tops[top] + change.path[len(top) :])
+                    folder = os.path.dirname(staged)
+                    if folder not in staged_folders:
+                        os.makedirs(folder, exist_ok=True)
+                        staged_folders.add(folder)
                 with open(staged, "wb") as handle:
                     handle.write(change.after)
                 if mode is not None:
                     os.chmod(staged, mode)
-            if os.path.dirname(change.path) not in looked_at:
-                looked_at.add(os.path.dirname(change.path))
-                for parent in reversed(Path(change.path).parents):
-                    if str(parent) not in made and not (self.root / parent).exists():
-                        made[str(parent)] = None
             entries.append({"path": change.path, "before": _digest(change.before), "after": _digest(change.after)})
-        plan = {"title": changes.title, "made_folders": list(made), "files": entries}
+        plan = {"title": changes.title, "made_folders": list(new.made), "trees": new.tops, "files": entries}
         (work / "plan.part").write_text(json.dumps(plan), "utf-8")
         os.rename(work / "plan.part", work / "plan.json")
+        return new.tops
 
-    def _carry_out(self, work: Path, changes: list[FileChange]) -> None:
-        there: set[str] = set()
+    def _carry_out(self, work: Path, changes: list[FileChange], trees: dict[str, str]) -> None:
+        for top, tree in trees.items():
+            _move_tree(os.path.join(work, tree), self.root, top)
         for index, change in enumerate(changes):
             target, staged = os.path.join(self.root, change.path), os.path.join(work, f"new.{index}")
             old = os.path.join(work, f"old.{index}")
             if change.before is None:
-                folder = os.path.dirname(target)
-                if folder not in there:
-                    os.makedirs(folder, exist_ok=True)
-                    there.add(folder)
+                if not os.path.exists(staged):
+                    continue  # it came with its folder
                 try:
                     _link(staged, target)
                 except FileExistsError:
@@ -234,7 +238,10 @@ class Journal:
         """Bring the tree back to what it was before an unfinished change set, then forget the change set."""
         if (work / "plan.json").exists():
             plan = self._plan(work)
+            waiting = tuple(top + "/" for top, tree in plan.get("trees", {}).items() if (work / tree).exists())
             for index, entry in reversed(list(enumerate(plan["files"]))):
+                if entry["path"].startswith(waiting):
+                    continue  # its folder was never put there: what stands there now is somebody else's
                 target, old = self.root / entry["path"], work / f"old.{index}"
                 now = _digest(target.read_bytes()) if target.is_file() else None
                 if entry["before"] is None:
@@ -302,15 +309,22 @@ class Journal:
         """
         target = os.path.join(self.root, path)
         folder = os.path.dirname(target)
-        if folder not in inside:
-            root = os.path.realpath(self.root)
-            inside[folder] = os.path.join(os.path.realpath(folder), "").startswith(os.path.join(root, ""))
-        if not inside[folder] or os.path.isabs(path) or ".." in path.split("/"):
+        if not self._inside(folder, inside) or os.path.isabs(path) or ".." in path.split("/"):
             raise Refused(
                 "path-outside-host", f"{path} leads out of the host's folder.", "Write there by hand if you mean to."
             )
         if os.path.islink(target):
             raise Refused("path-is-link", f"{path} is a symbolic link.", "Change the file that it points at.")
+
+    def _inside(self, folder: str, inside: dict[str, bool]) -> bool:
+        """True when a folder, links followed, lies in the host's."""
+        if folder not in inside:
+            if os.path.lexists(folder):
+                root = os.path.realpath(self.root)
+                inside[folder] = os.path.join(os.path.realpath(folder), "").startswith(os.path.join(root, ""))
+            else:  # not there yet, so it is no link
+                inside[folder] = self._inside(os.path.dirname(folder), inside)
+        return inside[folder]
 
     def _remove_folders(self, folders: list[str]) -> None:
         """Remove folders that a change set made, deepest first, unless something else lives there by now."""
@@ -323,6 +337,52 @@ class Journal:
                 folder.rmdir()
             except OSError:
                 continue
+
+
+class _NewFolders:
+    """Which folders a change set makes; ``made`` are all of them, ``tops`` the highest, each with its staged name."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root
+        self.made: dict[str, None] = {}
+        self.tops: dict[str, str] = {}
+        self._top_of: dict[str, str | None] = {"": None}
+
+    def top_of(self, folder: str) -> str | None:
+        """Return the highest new folder that a folder lies in, or is; None for one that is there already."""
+        if folder not in self._top_of:
+            top = self.top_of(os.path.dirname(folder))
+            if top is None and not os.path.lexists(os.path.join(self.root, folder)):
+                top = folder
+                self.tops[folder] = f"tree.{len(self.tops)}"
+            if top is not None:
+                self.made[folder] = None
+            self._top_of[folder] = top
+        return self._top_of[folder]
+
+
+def _move_tree(tree: str, root: Path, top: str) -> None:
+    """Put a staged folder in its place; raises Refused where something else came to be there meanwhile."""
+    target = os.path.join(root, top)
+    try:
+        os.rename(tree, target)
+    except OSError as error:
+        if error.errno in (errno.ENOTEMPTY, errno.EEXIST, errno.ENOTDIR):
+            raise _not_as_expected(top, "came to be meanwhile") from None
+        if error.errno != errno.EXDEV:
+            raise
+        _copy_tree(tree, target)
+
+
+def _copy_tree(tree: str, target: str) -> None:
+    """Put a staged folder on another disk: copied beside its place, then renamed."""
+    import shutil
+
+    beside = f"{target}.swift-sprout-part"
+    shutil.rmtree(beside, ignore_errors=True)  # of a run that was killed here
+    shutil.copytree(tree, beside)
+    os.rename(beside, target)
+    shutil.rmtree(tree)
 
 
 def _clear(folder: Path) -> None:

@@ -15,13 +15,12 @@ ENTRY_POINTS = "swift_sprout.kits"
 
 
 def kits() -> dict[str, Kit]:
-    """Return every known kit by its id, our own first."""
+    """Return every known kit by its id, our own first; of our own the folder's name is the id, so none is read here."""
     found: dict[str, Kit] = {}
     here = Path(__file__).parent
     for folder in sorted(here.iterdir()):
         if (folder / "kit.toml").is_file():
-            kit: Kit = import_module(f"{__package__}.{folder.name}.kit").KIT
-            found[kit.data.id] = kit
+            found[folder.name] = import_module(f"{__package__}.{folder.name}.kit").KIT
     if _packages_bring_kits():
         from importlib.metadata import entry_points
 

@@ -39,7 +39,7 @@ class Terminal:
         self.quiet = quiet
         encoding = (getattr(self.stream, "encoding", None) or "ascii").lower().replace("-", "")
         self._signs = encoding.startswith("utf") if signs is None else signs
-        self.width = min(_columns(), 120)
+        self.width = min(screen_width(), 120)
 
     def style(self, text: str, name: str) -> str:
         """Return a text in a style, or as it is where there is no colour."""
@@ -58,13 +58,17 @@ class Terminal:
 
     def wrapped(self, text: str, indent: str = "", first: str | None = None) -> None:
         """Write a sentence, broken at the terminal's width; ``first`` stands before its first line."""
-        import textwrap
+        begin = indent if first is None else first
+        if text.isprintable() and width(begin + text) <= self.width:
+            self.line((begin + text).rstrip())
+            return
+        import textwrap  # costs much to import, and most sentences fit
 
         self.lines(
             textwrap.wrap(
                 text,
                 self.width,
-                initial_indent=indent if first is None else first,
+                initial_indent=begin,
                 subsequent_indent=indent,
                 break_long_words=False,
                 break_on_hyphens=False,
@@ -106,7 +110,7 @@ class Terminal:
                 self.line(self.style(text, "head") if number == 0 else text)
 
 
-def _columns() -> int:
+def screen_width() -> int:
     """Return the width of the terminal: as the environment says it, as the terminal does, or 80."""
     said = os.environ.get("COLUMNS", "")
     if said.isdigit() and int(said):

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import pickle
 import sys
 import threading
+from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import Generic, TypeVar
@@ -14,6 +16,7 @@ Thing = TypeVar("Thing")
 Result = TypeVar("Result")
 
 WORTH_IT = 60
+LARGEST_PIECE = 250  # a copy of this process does no more, so that its memory stays small
 
 
 @contextmanager
@@ -55,30 +58,50 @@ class Meanwhile(Generic[Result]):
 
 
 def both_cores(work: Callable[[Thing], Result], things: Sequence[Thing], worth_it: int = WORTH_IT) -> list[Result]:
-    """Return the results of ``work`` in the order of ``things``; of many, a copy of this process does half.
+    """Return the results of ``work`` in the order of ``things``; of many, copies of this process do a piece each.
 
-    ``work`` must only read: what it changes in the copy is lost. A copy that fails is made up for here, so that the
-    results, and errors, are those of doing all in this process. Fewer things than ``worth_it`` are done here.
+    ``work`` must only read: what it changes in a copy is lost, and so is the memory that it took there. As many copies
+    as there are cores work at a time. A copy that fails is made up for here, so that the results, and errors, are those
+    of doing all in this process. Fewer things than ``worth_it`` are done here.
     """
-    if len(things) < worth_it or (os.cpu_count() or 1) < 2:
+    cores = os.cpu_count() or 1
+    if len(things) < worth_it or (cores < 2 and len(things) < LARGEST_PIECE):
         return [work(thing) for thing in things]
-    half = len(things) // 2
+    count = max(cores, -(-len(things) // LARGEST_PIECE))
+    count += -count % cores  # so that no core is idle at the end
+    cuts = [len(things) * number // count for number in range(count + 1)]
+    pieces = [things[begin:end] for begin, end in itertools.pairwise(cuts)]
+    copies: deque[tuple[int, int]] = deque()
+    found: list[Result] = []
+    for number, piece in enumerate(pieces):
+        while len(copies) < cores and number + len(copies) < count:
+            copies.append(_start_copy(work, pieces[number + len(copies)]))
+        found += _results_of(*copies.popleft(), work, piece)
+    return found
+
+
+def _start_copy(work: Callable[[Thing], Result], piece: Sequence[Thing]) -> tuple[int, int]:
+    """Start a copy of this process that does a piece; returns its id and the pipe that it writes to."""
     reading, writing = os.pipe()
     child = os.fork()
     if child == 0:
-        _in_copy(work, things[half:], reading, writing)
+        _in_copy(work, piece, reading, writing)
     os.close(writing)
+    return child, reading
+
+
+def _results_of(child: int, reading: int, work: Callable[[Thing], Result], piece: Sequence[Thing]) -> list[Result]:
+    """Return what a copy sends; where it sent nothing that can be read, the piece is done here."""
     try:
-        first = [work(thing) for thing in things[:half]]
         with os.fdopen(reading, "rb") as pipe:
             sent = pipe.read()
     finally:
         os.waitpid(child, 0)
     try:
-        second: list[Result] = pickle.loads(sent)
+        results: list[Result] = pickle.loads(sent)
     except (EOFError, pickle.UnpicklingError):
-        second = [work(thing) for thing in things[half:]]
-    return first + second
+        return [work(thing) for thing in piece]
+    return results
 
 
 def _in_copy(work: Callable[[Thing], Result], things: Sequence[Thing], reading: int, writing: int) -> None:

@@ -128,7 +128,20 @@ class HostView:
         known = self.data.raw.get("catch_all", ())
         return (route.catches_all and not route.includes) or (route.includes in known and not route.pattern)
 
-    @property
+    @cached_property
+    def behind_catch_all(self) -> dict[str, list[tuple[int, Route]]]:
+        """The root's routes that nobody reaches, by what they include: the line of what is in their way, and each."""
+        found: dict[str, list[tuple[int, Route]]] = {}
+        conf = self.addresses.file(self.root_urls) if self.root_urls else None
+        caught = 0
+        for route in conf.routes if conf is not None else ():
+            if self.catches_all(route):
+                caught = caught or route.line
+            elif caught and route.includes:
+                found.setdefault(route.includes, []).append((caught, route))
+        return found
+
+    @cached_property
     def root_urls(self) -> str:
         """The dotted name of the root url configuration; empty when it cannot be told."""
         value = self.settings.plain("ROOT_URLCONF", "") if self.settings else ""
@@ -238,6 +251,19 @@ class HostView:
             return any(names_it(route.includes) for route in conf.routes if route.includes)
 
         return names_it(self.root_urls)
+
+    def read_together(self) -> None:
+        """Read what the rules ask of all modules at once, before the work on them is shared out among copies."""
+        claims, templates = self.claims, self.templates
+        for fact in (claims.labels, claims.tables, claims.commands, claims.templates, claims.libraries):
+            len(fact)
+        for module in self.modules[:1]:
+            templates.of(module), templates.libraries_of(module), self.entry_of(module), self.position(module)
+        templates.named(""), templates.using(""), len(templates.library_of_tag)
+        len(self.addresses_by_module), len(self.behind_catch_all), len(self.doubles)
+        len(self.titled), len(self.labels), len(self.module_folders)
+        self.addresses.including("", self.root_urls)
+        self.project.forget()
 
     @cached_property
     def doubles(self) -> dict[str, list[Path]]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from ....running.cores import both_cores
+from ....running.cores import WORTH_IT, both_cores
 from ..reading.entries import package_of
 from .examination import Asked, Examination, Live
 from .live import Asking, last_place, said
@@ -54,6 +54,8 @@ def examine(
     names = {module.name for module in modules}
     of_host = host_findings(view)
     result.host_findings = [finding for finding in of_host if finding.module not in names]
+    if len(modules) >= WORTH_IT:
+        view.read_together()
     result.modules = both_cores(
         lambda module: _examine_one(
             Examination(view, module, answered),

@@ -58,20 +58,30 @@ class Project:
     def __init__(self, root: Path) -> None:
         self.root = root
         self.entry = root / ENTRY_SCRIPT
-        self._sources: dict[Path, Source | None] = {}
+        self._sources: dict[str, Source | None] = {}
+        self._below = os.path.join(root, "")
 
-    def parse(self, path: Path) -> Source | None:
+    def parse(self, path: Path | str) -> Source | None:
         """Read and parse a Python file; None when there is no such file."""
-        if path not in self._sources:
-            self._sources[path] = _read(path)
-        return self._sources[path]
+        key = str(path)
+        if key not in self._sources:
+            self._sources[key] = _read(key)
+        return self._sources[key]
 
-    def relative(self, path: Path) -> str:
+    def forget(self) -> None:
+        """Give back the memory of all parsed files; one that is asked for again is read again."""
+        from .code import imports_of, nodes_of
+
+        self._sources.clear()
+        nodes_of.cache_clear()
+        imports_of.cache_clear()
+
+    def relative(self, path: Path | str) -> str:
         """Spell a path from the host's root when it lies inside."""
-        try:
-            return path.relative_to(self.root).as_posix()
-        except ValueError:
-            return str(path)
+        spelled = str(path)
+        if spelled.startswith(self._below):
+            return spelled[len(self._below) :]
+        return "." if spelled == str(self.root) else spelled
 
     @cached_property
     def settings_module(self) -> str | None:
@@ -156,11 +166,13 @@ class Project:
         return None
 
 
-def _read(path: Path) -> Source | None:
+def _read(name: str) -> Source | None:
     try:
-        content = path.read_bytes()
+        with open(name, "rb") as handle:
+            content = handle.read()
     except OSError:
         return None
+    path = Path(name)
     try:
         source = SourceText.python(content)
         return Source(path, source, ast.parse(source.text))

@@ -127,9 +127,17 @@ class Templates:
         return {one.name: one for one in reversed(self.all)}
 
     @cached_property
-    def used_tags(self) -> frozenset[str]:
-        """The names of all tags that any template uses."""
-        return frozenset(tag.name for template in self.all for tag in template.tags)
+    def used_tags(self) -> dict[str, list[TemplateFile]]:
+        """The templates that use each tag, by its name; a template stands there once for each use."""
+        found: dict[str, list[TemplateFile]] = {}
+        for template in self.all:
+            for tag in template.tags:
+                found.setdefault(tag.name, []).append(template)
+        return found
+
+    def using(self, tag: str) -> list[TemplateFile]:
+        """Return the templates that use a tag, in the order in which the host looks."""
+        return self.used_tags.get(tag, [])
 
     def of(self, module: ModuleFiles) -> list[TemplateFile]:
         """Return a module's own templates."""

@@ -79,15 +79,9 @@ def _controller_file(one: Examination, dotted: str) -> tuple[Path | None, set[st
 
 def catch_all(one: Examination) -> Iterator[Finding]:
     """The module's addresses are included behind one that catches all."""
-    view = one.view
-    conf = view.addresses.file(view.root_urls) if view.root_urls else None
-    caught = 0
-    for route in conf.routes if conf is not None else ():
-        if view.catches_all(route):
-            caught = caught or route.line
-        elif caught and route.includes and route.includes == one.module.urls:
-            values = {"urls": one.module.urls, "line_before": caught}
-            yield one.find("routed.behind-catch-all", route.file, route.line, **values)
+    for caught, route in one.view.behind_catch_all.get(one.module.urls, ()):
+        values = {"urls": one.module.urls, "line_before": caught}
+        yield one.find("routed.behind-catch-all", route.file, route.line, **values)
 
 
 def patterns(one: Examination) -> Iterator[Finding]:
