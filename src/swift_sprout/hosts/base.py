@@ -23,7 +23,7 @@ from ..core.results import ModuleCheck, SetupCheck
 from ..core.surveys import HostFacts
 from ..core.tables import Table
 from .folderkit import FolderKit
-from .protocol import Edit, HostOptions, Mend, ReadBrief
+from .protocol import Edit, HostOptions, Mend, ReadBrief, RestsOn
 from .refusing import WithoutContent
 
 if TYPE_CHECKING:
@@ -224,6 +224,10 @@ class BaseHost(WithoutContent, ABC):
         """Make a finding of one of the kit's rules; ``place`` is filled in."""
         values.setdefault("place", f"{file}:{line}" if line else file)
         return self.data.rules.finding(code, module, file, line, **values)
+
+    def rests_on(self) -> RestsOn | None:
+        """Return None: what such a host's check rests on is not known, so that it is done anew each time."""
+        return None
 
     def stale_servers(self) -> list[int]:
         """Return none: the kit does not look for servers."""

@@ -62,6 +62,19 @@ class ReadBrief(NamedTuple):
     places: dict[tuple[str, str], str]
 
 
+class RestsOn(NamedTuple):
+    """What a check of a host's files rests on: as long as all of it is the same, so is the result.
+
+    trees -- folders, all files below which count
+    libraries -- folders of which only the names in them count
+    facts -- whatever else counts: versions, servers that run
+    """
+
+    trees: tuple[str, ...]
+    libraries: tuple[str, ...] = ()
+    facts: tuple[str, ...] = ()
+
+
 class Host(Protocol):
     """One installed host of a kit's kind. Methods raise ``SproutError`` only."""
 
@@ -149,6 +162,9 @@ class Host(Protocol):
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules (all when empty)."""
+
+    def rests_on(self) -> RestsOn | None:
+        """Return what ``check`` without the running host rests on; None where that cannot be told."""
 
     def stale_servers(self) -> list[int]:
         """Return the processes of servers of this host that are older than its files and do not reload."""

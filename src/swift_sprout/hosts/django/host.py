@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from ...core.tables import Table
     from ...running.interpreter import Interpreter
     from ..kitdata import KitData
-    from ..protocol import Edit, HostOptions, Mend, ReadBrief
+    from ..protocol import Edit, HostOptions, Mend, ReadBrief, RestsOn
     from .composing.shared import Further
     from .reading.modules import ModuleFiles
 
@@ -253,6 +253,16 @@ class DjangoHost:
             return [self._module(name) for name in modules] if modules else self.view.modules
 
         return examine(self.view, chosen, live, self.options.limit_seconds)
+
+    def rests_on(self) -> RestsOn:
+        """Return the folders that code is imported from, what is installed for it, and the servers that run."""
+        from ..protocol import RestsOn
+
+        self._reread()
+        found = self.view.interpreter
+        servers = [f"server {one.process} since {one.began}" for one in self.view.servers]
+        roots = [str(root) for root in self.view.project.import_roots if not root.is_relative_to(self.root)]
+        return RestsOn((str(self.root), *roots), tuple(map(str, found.libraries)) if found else (), tuple(servers))
 
     def stale_servers(self) -> list[int]:
         """Return the processes of servers that are older than the newest source of the modules."""

@@ -17,7 +17,7 @@ from ...running.interpreter import Search, find_interpreter
 from ...running.process import run
 from ..base import BaseHost
 from ..naming import check_inner_names, check_python_name
-from ..protocol import Edit
+from ..protocol import Edit, RestsOn
 
 if TYPE_CHECKING:
     from ...core.brief import Brief
@@ -258,6 +258,11 @@ class FlaskHost(BaseHost):
     def relative(self, path: Path) -> str:
         """Return a path relative to the root."""
         return path.relative_to(self.root).as_posix() if path.is_relative_to(self.root) else str(path)
+
+    def rests_on(self) -> RestsOn:
+        """Return the site's folder and the names of what is installed for it."""
+        found = self.search.found
+        return RestsOn((str(self.root),), tuple(map(str, found.libraries)) if found else ())
 
     def judge(self, modules: Sequence[str], live: bool, result: SetupCheck) -> Iterable[ModuleCheck]:
         """Yield the check of each module."""

@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from ...core.surveys import HostFacts
     from ...core.tables import Table
     from ..kitdata import KitData
-    from ..protocol import Edit, HostOptions, Mend, ReadBrief
+    from ..protocol import Edit, HostOptions, Mend, ReadBrief, RestsOn
     from .reading.modules import ModuleFiles
 
 
@@ -239,6 +239,17 @@ class TrytondHost(WithoutContent):
         self._reread()
         chosen = [self._module(name) for name in modules] if modules else self.view.modules
         return examine(self.view, chosen, live, self.options.limit_seconds, bool(modules))
+
+    def rests_on(self) -> RestsOn:
+        """Return the host's folder, the modules that pip installed, what else is installed, and the servers."""
+        from ..protocol import RestsOn
+
+        self._reread()
+        libraries = [str(folder) for folder in self.view.libraries]
+        linked = [str(folder) for folder in self.view.import_path if str(folder) not in libraries]
+        installed = [f"{folder}/trytond/modules" for folder in libraries]
+        servers = [f"server {one.process} since {one.began}" for one in self.view.servers]
+        return RestsOn((str(self.root), *linked, *installed), tuple(libraries), tuple(servers))
 
     def stale_servers(self) -> list[int]:
         """Return the processes of servers that are older than the newest file of the modules."""

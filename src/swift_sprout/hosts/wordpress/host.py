@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from ...core.surveys import HostFacts
     from ...core.tables import Table
     from ..kitdata import KitData
-    from ..protocol import Edit, HostOptions, Mend, ReadBrief
+    from ..protocol import Edit, HostOptions, Mend, ReadBrief, RestsOn
     from .database import Server
     from .reading.modules import ModuleFiles
 
@@ -219,6 +219,17 @@ class WordPressHost(WithoutContent):
         self._reread()
         chosen = [self._module(name) for name in modules] if modules else self.view.modules
         return examine(self.view, chosen, live, self.options.limit_seconds)
+
+    def rests_on(self) -> RestsOn:
+        """Return the host's folder, its configuration where that lies above, and the PHP program."""
+        from ..protocol import RestsOn
+
+        self._reread()
+        configuration, php = self.view.configuration, self.view.php
+        above = (
+            [configuration.read_text("utf-8", "replace")] if configuration and configuration.parent != self.root else []
+        )
+        return RestsOn((str(self.root),), (), (str(php), *above))
 
     def stale_servers(self) -> list[int]:
         """Return none: the host reads its files anew with each request."""

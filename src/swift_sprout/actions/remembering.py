@@ -1,0 +1,198 @@
+"""Results that are kept from one run to the next, by the content of all files that they rest on.
+
+A result is kept in the user's cache folder, under the place and the question that it answers, together with the digest
+of every file that was read for it. Later the same trees are listed again: where no file's times changed, the result
+holds; files whose times did are read, and where their content is what it was, it holds as well. Times of the last
+moments are not trusted, since a file may change twice within one tick of the clock. All of it may be deleted at any
+time.
+"""
+
+from __future__ import annotations
+
+import json
+import marshal
+import os
+import time
+from collections.abc import Callable, Iterable, Sequence
+from hashlib import blake2b
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from .. import __version__
+from ..core.keeping import setup_data, setup_from
+from ..disk.trees import Listed, list_tree, names_in
+from ..hosts.protocol import RestsOn
+from ..running.cores import both_cores
+
+if TYPE_CHECKING:
+    from ..core.results import SetupCheck
+    from .hosting import OpenHost
+
+FORMAT = "swift-sprout/remembered/1"
+TOO_YOUNG_NANOSECONDS = 2_000_000_000
+LARGEST_READ_BYTES = 1_000_000  # of larger files, such as databases, size and times stand for the content
+MOST_KEPT = 60
+PIECE = 500
+OF_THE_TERMINAL = frozenset(
+    {"_", "COLUMNS", "LINES", "NO_COLOR", "OLDPWD", "PWD", "SHLVL", "SSH_CLIENT", "SSH_CONNECTION", "SSH_TTY", "TERM"}
+)
+
+
+class Remembered:
+    """The kept result of one question about one place; ``question`` names both."""
+
+    def __init__(self, question: str, rests_on: RestsOn) -> None:
+        self.folder = cache_folder() / _digest([question])
+        self.rests_on = rests_on
+        self._began = time.time_ns()
+        self._files = _listing(rests_on)
+        self._known: dict[str, list[Any]] = {}  # by path: the inode's numbers, and the digest
+
+    def result(self) -> Any | None:
+        """Return the kept result where it still holds, else None."""
+        kept = _read(self.folder / "result.json")
+        if kept is None or kept.get("format") != FORMAT:
+            return None
+        stamp = self._stamp()
+        if not stamp or kept["stamp"] != stamp:
+            self._known = _read(self.folder / "files.json") or {}
+            if kept["content"] != self._content():
+                return None
+            self._write(kept["content"], kept["result"])
+        return kept["result"]
+
+    def keep(self, result: Any) -> None:
+        """Keep a result that was just worked out; nothing is kept when files changed meanwhile, or cannot be read."""
+        files = _listing(self.rests_on)
+        if sorted(files) == sorted(self._files):
+            self._write(self._content(), result)
+
+    def _stamp(self) -> str:
+        """Return the digest of all names, sizes and times; empty where some of them are too young to be trusted."""
+        latest = max((one[4] for one in self._files), default=0)
+        if latest > self._began - TOO_YOUNG_NANOSECONDS:
+            return ""
+        return blake2b(marshal.dumps([self._files, *self._further()], 2), digest_size=20).hexdigest()
+
+    def _content(self) -> str:
+        """Return the digest of all content; files whose times are those of before are not read again."""
+        unknown = [one for one in self._files if self._known.get(one[0], [None])[:-1] != [*one[1:]]]
+        pieces = [unknown[at : at + PIECE] for at in range(0, len(unknown), PIECE)]
+        read = [digest for piece in both_cores(_digests, pieces, worth_it=4) for digest in piece]
+        digests = {one[0]: digest for one, digest in zip(unknown, read, strict=True)}
+        self._known = {one[0]: [*one[1:], digests.get(one[0]) or self._known[one[0]][-1]] for one in self._files}
+        return _digest([*(f"{path} {known[-1]}" for path, known in sorted(self._known.items())), *self._further()])
+
+    def _further(self) -> Iterable[str]:
+        return [*self.rests_on.facts, *names_in(self.rests_on.libraries)]
+
+    def _write(self, content: str, result: Any) -> None:
+        """Write what is known now; where that cannot be, the next run has to do the work again."""
+        stamp = self._stamp()
+        old = [one[0] for one in self._files if one[4] <= self._began - TOO_YOUNG_NANOSECONDS]
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+            _replace(self.folder / "files.json", {path: self._known[path] for path in old})
+            _replace(
+                self.folder / "result.json", {"format": FORMAT, "stamp": stamp, "content": content, "result": result}
+            )
+            _forget_oldest(self.folder.parent)
+        except OSError:
+            return
+
+
+def remembered(question: str, rests_on: RestsOn, work: Callable[[], Any]) -> Any:
+    """Return the kept result of a question, or work it out and keep it."""
+    known = Remembered(question, rests_on)
+    result = known.result()
+    if result is None:
+        result = work()
+        known.keep(result)
+    return result
+
+
+def check_of_files(opened: OpenHost, names: Sequence[str]) -> SetupCheck:
+    """Check modules from their files alone, or return what that was the last time where it still holds."""
+    rests_on = opened.host.rests_on()
+    if rests_on is None:
+        return opened.host.check(names, live=False)
+    facts = (*rests_on.facts, *_environment(), *_own_files())
+    choice = opened.choice
+    question = repr((opened.kit.data.id, str(opened.host.root), choice.runtime, list(names)))
+    found: SetupCheck | None = None
+
+    def work() -> Any:
+        nonlocal found
+        found = opened.host.check(names, live=False)
+        return setup_data(found)
+
+    kept = remembered(question, rests_on._replace(facts=facts), work)
+    return found if found is not None else setup_from(kept, opened.kit.data.rules)
+
+
+def _environment() -> Iterable[str]:
+    """Return the environment but for what differs from one terminal to the next."""
+    return sorted(f"{name}={value}" for name, value in os.environ.items() if name not in OF_THE_TERMINAL)
+
+
+def _own_files() -> Iterable[str]:
+    """Return the version of this program, and the times of its own files: another one may judge otherwise."""
+    own = list_tree(str(Path(__file__).parent.parent))
+    return [__version__, *(f"{path} {size} {modified}" for path, _, size, modified, _ in sorted(own) if size)]
+
+
+def cache_folder() -> Path:
+    """Return where results are kept: in the user's cache folder."""
+    said = os.environ.get("XDG_CACHE_HOME", "")
+    base = Path(said) if os.path.isabs(said) else Path.home() / ".cache"
+    return base / "swift-sprout" / "checks"
+
+
+def _listing(rests_on: RestsOn) -> list[Listed]:
+    return [one for tree in rests_on.trees for one in list_tree(tree)]
+
+
+def _digests(files: Sequence[Listed]) -> list[str]:
+    return [_digest_of(one) for one in files]
+
+
+def _digest_of(one: Listed) -> str:
+    path, _, size, modified, _ = one
+    try:
+        if not os.path.exists(path):
+            return "leads nowhere"
+        if os.path.isdir(path):
+            return "folder"
+        if size > LARGEST_READ_BYTES or not os.path.isfile(path):
+            return f"{size} {modified}"
+        with open(path, "rb") as handle:
+            return blake2b(handle.read(), digest_size=20).hexdigest()
+    except OSError as error:
+        return f"unread {error.errno}"
+
+
+def _digest(texts: Iterable[str]) -> str:
+    return blake2b("\0".join(texts).encode("utf-8", "surrogateescape"), digest_size=20).hexdigest()
+
+
+def _read(path: Path) -> Any | None:
+    try:
+        found = json.loads(path.read_text("utf-8"))
+    except (OSError, ValueError, RecursionError):
+        return None
+    return found if isinstance(found, dict) else None
+
+
+def _replace(path: Path, value: Any) -> None:
+    part = path.with_name(f"{path.name}.{os.getpid()}")
+    part.write_text(json.dumps(value), "utf-8")
+    os.replace(part, path)
+
+
+def _forget_oldest(folder: Path) -> None:
+    """Drop the results that were kept longest ago, so that the folder never grows large."""
+    from shutil import rmtree
+
+    kept = sorted(folder.iterdir(), key=lambda one: one.stat().st_mtime, reverse=True)
+    for one in kept[MOST_KEPT:]:
+        rmtree(one, ignore_errors=True)

@@ -1,0 +1,61 @@
+"""Listing trees of files with their times: how it is found out, quickly, whether anything changed since."""
+
+from __future__ import annotations
+
+import os
+import stat
+from collections.abc import Iterable, Iterator
+
+#  one file: its path, inode, size in bytes, and the times of its last change of content and of anything, in
+#  nanoseconds; folders have no size and no times. A plain tuple: there may be very many
+Listed = tuple[str, int, int, int, int]
+
+#  never read for a check, and changed by every run of a host or of a version control
+PASSED_BY = frozenset({".git", ".hg", ".svn", ".swift-sprout", "__pycache__", "node_modules"})
+ENVIRONMENT_SIGN = "pyvenv.cfg"
+
+
+def list_tree(folder: str) -> list[Listed]:
+    """Return every file and folder below a folder, links followed, in the order in which the system tells them.
+
+    Folders of version control, of other environments and of byte code are passed by.
+    """
+    found: list[Listed] = []
+    waiting = [folder]
+    seen: set[int] = set()  # the folders that links led to, so that a circle of links ends
+    while waiting:
+        try:
+            with os.scandir(waiting.pop()) as entries:
+                here = list(entries)
+        except OSError:
+            continue
+        if any(entry.name == ENVIRONMENT_SIGN for entry in here):
+            continue
+        for entry in here:
+            if entry.name in PASSED_BY:
+                continue
+            try:
+                told = entry.stat()
+            except OSError:
+                found.append((entry.path, 0, 0, 0, 0))  # a link that leads nowhere
+                continue
+            if not stat.S_ISDIR(told.st_mode):
+                found.append((entry.path, told.st_ino, told.st_size, told.st_mtime_ns, told.st_ctime_ns))
+                continue
+            found.append((entry.path, told.st_ino, 0, 0, 0))
+            if entry.is_symlink():
+                if told.st_ino in seen:
+                    continue
+                seen.add(told.st_ino)
+            waiting.append(entry.path)
+    return found
+
+
+def names_in(folders: Iterable[str]) -> Iterator[str]:
+    """Yield the names that lie directly in folders, with the times of those folders: which libraries there are."""
+    for folder in folders:
+        try:
+            yield f"{folder} {os.stat(folder).st_mtime_ns}"
+            yield from sorted(os.listdir(folder))
+        except OSError:
+            continue
