@@ -1,46 +1,53 @@
-"""Prints the table: ``python -m benchmarks [--json] [WORD …]``, with the rows whose group is named, or all."""
+"""Prints the table of ratios: ``python -m benchmarks [--json] [--keep] [GROUP …]``, of the named groups or of all."""
 
 from __future__ import annotations
 
+import argparse
 import compileall
 import json
 import sys
 import tempfile
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from . import content, layered, platform, rows
+from . import history, live, making, reading, size
 from .measure import Row
+from .places import INTERPRETERS, REPOSITORY
 
-SOURCE = Path(__file__).parent.parent / "src"
-GROUPS = {
-    "startup": lambda _: rows.startup(),
-    "making": rows.making,
-    "adding": rows.adding,
-    "producing": rows.producing,
-    "checking": rows.checking,
-    "many": rows.checking_many,
-    "reading": rows.reading_many,
-    "platform": platform.checking,
-    "content": content.checking,
-    "layered": layered.checking,
-    "modules": platform.reading,
-    "size": rows.size,
+GROUPS: dict[str, Callable[[Path], Iterator[Row]]] = {
+    "startup": making.starting,
+    "making": making.making,
+    "adding": making.adding,
+    "producing": making.producing,
+    "static": reading.checking,
+    "real": reading.checking_real,
+    **{f"live-{kit}": live.of(kit) for kit in INTERPRETERS},
+    "growth": reading.growing,
+    "memory": reading.living,
+    "size": size.installed,
 }
 
 
 def main(words: list[str]) -> int:
     """Measure and print; returns 1 when a ratio is above what it may be."""
-    compileall.compile_dir(SOURCE, quiet=1)  # as the installer does; some machines keep Python from doing it
-    chosen = [word for word in words if word in GROUPS] or list(GROUPS)
+    parser = argparse.ArgumentParser(prog="python -m benchmarks", description=__doc__)
+    parser.add_argument("groups", metavar="GROUP", nargs="*", choices=[[], *GROUPS], help=", ".join(GROUPS))
+    parser.add_argument("--json", action="store_true", help="print a document instead of the table")
+    parser.add_argument("--keep", action="store_true", help="keep the figures in benchmarks/history and draw the chart")
+    options = parser.parse_args(words)
+    compileall.compile_dir(REPOSITORY / "src", quiet=1)  # as the installer does; some machines keep Python from it
     found: list[Row] = []
-    for name in chosen:
+    for name in options.groups or GROUPS:
         with tempfile.TemporaryDirectory() as folder:
             for row in GROUPS[name](Path(folder)):
                 found.append(row)
-                if "--json" not in words:
+                if not options.json:
                     print_row(row)
-    if "--json" in words:
-        print(json.dumps([{**vars(row), "ratio": row.ratio} for row in found], indent=2))
+    if options.json:
+        print(json.dumps(history.document(found), indent=2))
+    if options.keep:
+        history.keep(found)
+        history.draw()
     return 0 if all(row.kept for row in found) else 1
 
 
@@ -48,8 +55,8 @@ def print_row(row: Row) -> None:
     """Print one line of the table as soon as it is there."""
     verdict = "kept" if row.kept else "BROKEN"
     print(
-        f"{row.name:<48} {row.seconds:8.3f} {row.unit:<2} / {row.floor:7.3f} = {row.ratio:6.2f}"
-        f"  at most {row.at_most:<5g} {verdict}  (noise {row.noise:.0%})",
+        f"{row.name:<58} {row.seconds:8.3f} {row.unit:<2} / {row.floor:7.3f} = {row.ratio:6.2f}"
+        f"  at most {row.at_most:<5g} {verdict}  ({row.repeats} runs, noise {row.noise:.0%})",
         flush=True,
     )
 

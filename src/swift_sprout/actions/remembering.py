@@ -22,7 +22,7 @@ from .. import __version__
 from ..core.keeping import setup_data, setup_from
 from ..disk.trees import Listed, list_tree, names_in
 from ..hosts.protocol import RestsOn
-from ..running.cores import both_cores
+from ..running.cores import InCopy, both_cores
 
 if TYPE_CHECKING:
     from ..core.results import SetupCheck
@@ -47,6 +47,7 @@ class Remembered:
         self._began = time.time_ns()
         self._files = _listing(rests_on)
         self._known: dict[str, list[Any]] = {}  # by path: the inode's numbers, and the digest
+        self._reading: InCopy[list[str]] | None = None
 
     def result(self) -> Any | None:
         """Return the kept result where it still holds, else None."""
@@ -60,6 +61,10 @@ class Remembered:
                 return None
             self._write(kept["content"], kept["result"])
         return kept["result"]
+
+    def read_ahead(self) -> None:
+        """Read what is not known yet in a copy of this process, while the result is worked out here."""
+        self._reading = InCopy(lambda: _digests(self._unknown()))
 
     def keep(self, result: Any) -> None:
         """Keep a result that was just worked out; nothing is kept when files changed meanwhile, or cannot be read."""
@@ -76,12 +81,19 @@ class Remembered:
 
     def _content(self) -> str:
         """Return the digest of all content; files whose times are those of before are not read again."""
-        unknown = [one for one in self._files if self._known.get(one[0], [None])[:-1] != [*one[1:]]]
-        pieces = [unknown[at : at + PIECE] for at in range(0, len(unknown), PIECE)]
-        read = [digest for piece in both_cores(_digests, pieces, worth_it=4) for digest in piece]
+        unknown = self._unknown()
+        if self._reading is None:
+            pieces = [unknown[at : at + PIECE] for at in range(0, len(unknown), PIECE)]
+            read = [digest for piece in both_cores(_digests, pieces, worth_it=4) for digest in piece]
+        else:
+            read = self._reading.result()
         digests = {one[0]: digest for one, digest in zip(unknown, read, strict=True)}
         self._known = {one[0]: [*one[1:], digests.get(one[0]) or self._known[one[0]][-1]] for one in self._files}
         return _digest([*(f"{path} {known[-1]}" for path, known in sorted(self._known.items())), *self._further()])
+
+    def _unknown(self) -> list[Listed]:
+        """Return the files whose content is not known, because they are new or their times changed."""
+        return [one for one in self._files if self._known.get(one[0], [None])[:-1] != [*one[1:]]]
 
     def _further(self) -> Iterable[str]:
         return [*self.rests_on.facts, *names_in(self.rests_on.libraries)]
@@ -106,6 +118,7 @@ def remembered(question: str, rests_on: RestsOn, work: Callable[[], Any]) -> Any
     known = Remembered(question, rests_on)
     result = known.result()
     if result is None:
+        known.read_ahead()
         result = work()
         known.keep(result)
     return result

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import argparse
 import os
 import sys
 from collections.abc import Sequence
-from importlib import import_module
 
 from .. import __version__
 from ..core.errors import SproutError
-from ..reports.terminal import screen_width
 
 COMMANDS: dict[str, tuple[str, str]] = {
     "kits": ("kits", "the host kinds known, and what their modules can carry"),
@@ -45,20 +42,14 @@ def main(argv: Sequence[str]) -> int:
         if not argv or argv[0] in ("-h", "--help") or name is None:
             return _help(argv)
         if argv[0].startswith("-"):
-            _Parser(prog="swift-sprout").error(f"{argv[0]}: options come after the command")
+            raise _wrong(f"{argv[0]}: options come after the command.")
         if name not in COMMANDS:
             from ..core.nearest import did_you_mean
 
-            _Parser(prog="swift-sprout").error(f"there is no command {name!r}. {did_you_mean(name, COMMANDS)}")
-        module_name, summary = COMMANDS[name]
-        command = import_module(f".commands.{module_name}", __package__)
-        parser = _Parser(
-            prog=f"swift-sprout {name}",
-            description=summary[0].upper() + summary[1:] + ".",
-            epilog=command.EXAMPLE,
-            formatter_class=_HelpFormatter,
-        )
-        command.arguments(parser)
+            raise _wrong(f"There is no command {name!r}. {did_you_mean(name, COMMANDS)}")
+        from .parser import parser_of
+
+        command, parser = parser_of(name, COMMANDS[name])
         options = parser.parse_args(list(argv[1:]))
         status: int = command.run(options)
         sys.stdout.flush()
@@ -105,21 +96,10 @@ def _internal(error: Exception) -> SproutError:
     )
 
 
-class _HelpFormatter(argparse.RawDescriptionHelpFormatter):
-    """argparse's, told the width: it would import much to ask for it, and does so for every option that is added."""
+def _wrong(sentence: str) -> SproutError:
+    from ..core.errors import WrongUse
 
-    def __init__(self, prog: str) -> None:
-        super().__init__(prog, width=screen_width() - 2)
-
-
-class _Parser(argparse.ArgumentParser):
-    """argparse with our form of errors: a sentence, a remedy, exit status 2."""
-
-    def error(self, message: str):  # type: ignore[no-untyped-def]
-        from ..core.errors import WrongUse
-
-        sentence = message[0].upper() + message[1:]
-        raise WrongUse("arguments", sentence.rstrip(".") + ".", f"See: {self.prog} --help")
+    return WrongUse("arguments", sentence, "See: swift-sprout --help")
 
 
 def _help(argv: Sequence[str]) -> int:
@@ -127,7 +107,7 @@ def _help(argv: Sequence[str]) -> int:
         print(f"swift-sprout {__version__}")
         return 0
     if argv and argv[0] not in ("-h", "--help"):
-        _Parser(prog="swift-sprout").error(f"unknown option {argv[0]}")
+        raise _wrong(f"Unknown option {argv[0]}.")
     print("usage: swift-sprout COMMAND [options]\n")
     print("Makes extension modules for web hosts and proves that the host serves them.\n\ncommands:")
     for name, (_, summary) in COMMANDS.items():

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
-import tomllib
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any, NamedTuple
+
+import tomli
 
 from .errors import Problem, SproutError, WrongUse
 from .names import NameFamily, name_family
@@ -123,8 +124,8 @@ def brief_from_toml(text: str, place: str) -> Brief:
     Raises WrongUse that lists every problem with its line and the nearest known key.
     """
     try:
-        data = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
+        data = tomli.loads(text)
+    except tomli.TOMLDecodeError as error:
         where = re.search(r"\(at line (\d+), column (\d+)\)", str(error))
         line = where.group(1) if where else str(text.count("\n") + 1)
         reason = str(error).split(" (at ")[0]

@@ -18,6 +18,7 @@ from typing import Any, NamedTuple
 
 from ..core.changes import ChangeSet, FileChange
 from ..core.errors import Problem, Refused
+from .digests import digest_of
 from .lock import DEFAULT_WAIT_SECONDS, writer_lock
 
 STATE_FOLDER = ".swift-sprout"
@@ -393,9 +394,7 @@ def _clear(folder: Path) -> None:
 
 
 def _digest(content: bytes | None) -> str | None:
-    from hashlib import sha256  # costs much to import, and most commands write nothing
-
-    return None if content is None else sha256(content).hexdigest()
+    return None if content is None else digest_of(content)
 
 
 def _same(one: Path, other: Path) -> bool:

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import codecs
-import io
-import tokenize
 from typing import NamedTuple
 
 
@@ -25,6 +23,9 @@ class SourceText(NamedTuple):
         bom = content.startswith(codecs.BOM_UTF8)
         encoding = "utf-8"
         if b"coding" in content[:400]:  # perhaps declared: asking costs much more than decoding
+            import io
+            import tokenize
+
             encoding, _ = tokenize.detect_encoding(io.BytesIO(content).readline)
         plain = content[len(codecs.BOM_UTF8) :] if bom else content
         encoding = "utf-8" if encoding == "utf-8-sig" else encoding

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-import tomllib
+
+import tomli
 
 from .carrying import NotCarried
 
@@ -18,7 +19,7 @@ def add_table(text: str, kind: str, table: str) -> str:
     A text that holds an equal table is returned as it is. Raises NotCarried, naming the line, when it does not parse.
     """
     before = read(text)
-    wanted = tomllib.loads(table)[kind][0]
+    wanted = tomli.loads(table)[kind][0]
     held = before.get(kind, [])
     if not isinstance(held, list):
         raise NotCarried(0, f"{kind} is no list of tables in it")
@@ -37,9 +38,9 @@ def add_table(text: str, kind: str, table: str) -> str:
         gap = newline if head.strip() else ""
         text_now = head + joint + gap + block + tail
         try:
-            if tomllib.loads(text_now) == expected:
+            if tomli.loads(text_now) == expected:
                 return text_now
-        except tomllib.TOMLDecodeError:
+        except tomli.TOMLDecodeError:
             continue
     raise NotCarried(0, f"no place for a table of {kind} was found")
 
@@ -47,8 +48,8 @@ def add_table(text: str, kind: str, table: str) -> str:
 def read(text: str) -> dict[str, object]:
     """Read a text; raises NotCarried, naming the line."""
     try:
-        return tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
+        return tomli.loads(text)
+    except tomli.TOMLDecodeError as error:
         where = re.search(r"at line (\d+)", str(error))
         raise NotCarried(int(where.group(1)) if where else 0, f"it is not TOML: {error}") from None
 

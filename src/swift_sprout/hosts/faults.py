@@ -7,10 +7,11 @@ the demo site. The bench applies each to a fresh copy and demands that the check
 from __future__ import annotations
 
 import shutil
-import tomllib
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NamedTuple
+
+import tomli
 
 
 class Fault(NamedTuple):
@@ -25,7 +26,7 @@ class Fault(NamedTuple):
 
 def load_faults(folder: Path, module: str) -> list[Fault]:
     """Read the faults of a kit; ``module`` is the healthy module, which they are about where they name no other."""
-    data: dict[str, Any] = tomllib.loads((folder / "faults.toml").read_text("utf-8"))
+    data: dict[str, Any] = tomli.loads((folder / "faults.toml").read_text("utf-8"))
     return [
         Fault(code, tuple(entry["steps"]), entry["first"], entry.get("module", module), entry.get("limit", 60.0))
         for code, entry in data.items()

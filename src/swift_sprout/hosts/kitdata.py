@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import os
 import re
-import tomllib
 from collections.abc import Iterable
-from functools import cached_property
+from functools import cache, cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
+
+import tomli
 
 if TYPE_CHECKING:
     from ..core.findings import RuleBook
@@ -62,7 +64,7 @@ class KitData:
         """The causes that the kit knows."""
         from ..core.findings import RuleBook, rules_from
 
-        own = rules_from(tomllib.loads((self.folder / "rules.toml").read_text("utf-8")))
+        own = rules_from(tomli.loads((self.folder / "rules.toml").read_text("utf-8")))
         known = [*(self.base.rules if self.base is not None else ()), *own]
         more: dict[str, list[str]] = self.raw.get("follows", {})  # what explains rules of the kit below away here
         return RuleBook(rule._replace(follows=(*rule.follows, *more.get(rule.code, ()))) for rule in known)
@@ -109,7 +111,7 @@ def load_kit_data(folder: Path) -> KitData:
     """Read the data of a kit's folder; raises WrongUse for a kit file that is wrong, naming its place."""
     path = folder / "kit.toml"
     try:
-        raw = tomllib.loads(path.read_text("utf-8"))
+        raw = tomli.loads(path.read_text("utf-8"))
     except (OSError, ValueError) as error:
         line = re.search(r"at line (\d+)", str(error))
         place = f"{path}:{line.group(1)}" if line else str(path)
@@ -160,15 +162,35 @@ def recognised(kit_folder: Path, folder: Path) -> bool:
     text = (kit_folder / "kit.toml").read_text("utf-8")
     begins = text.index("[recognise]")
     ends = text.find("\n[", begins)
-    known = tomllib.loads(text[begins : ends if ends > 0 else None])["recognise"]
+    known = tomli.loads(text[begins : ends if ends > 0 else None])["recognise"]
     path = folder / known["file"]
     try:
         if not path.is_file() or known.get("holds", "") not in path.read_text("utf-8", "replace"):
             return False
-        further = [one for pattern in known.get("within", ()) for one in folder.glob(pattern)]
-        return "within" not in known or any(known["says"] in one.read_text("utf-8", "replace") for one in further)
+        further = [path for pattern in known.get("within", ()) for path in _matching(folder, pattern)]
+        return "within" not in known or any(known["says"] in _text(path) for path in further)
     except OSError:
         return False
+
+
+def look_afresh() -> None:
+    """Forget the files that kits were recognised by before: they may have changed since."""
+    _matching.cache_clear()
+    _text.cache_clear()
+
+
+@cache
+def _matching(folder: Path, pattern: str) -> list[str]:
+    """Return the files of a folder that match a pattern; several kits ask the same, and hosts may be large."""
+    from glob import escape, glob
+
+    return glob(os.path.join(escape(str(folder)), pattern))
+
+
+@cache
+def _text(path: str) -> str:
+    with open(path, encoding="utf-8", errors="replace") as handle:
+        return handle.read()
 
 
 def _wrong(sentence: str, remedy: str) -> Exception:

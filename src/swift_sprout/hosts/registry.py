@@ -9,6 +9,7 @@ from pathlib import Path
 
 from ..core.errors import WrongUse
 from ..core.nearest import did_you_mean
+from .kitdata import look_afresh
 from .protocol import Kit
 
 ENTRY_POINTS = "swift_sprout.kits"
@@ -58,6 +59,7 @@ def kit_named(name: str) -> Kit:
 
 def recognise(start: Path, kit_name: str | None = None) -> tuple[Kit, Path] | None:
     """Return the kit and root of the nearest host at a folder or above it, or None."""
+    look_afresh()
     candidates = [kit_named(kit_name)] if kit_name else list(kits().values())
     for folder in (start, *start.parents):
         found = [kit for kit in candidates if kit.recognises(folder)]

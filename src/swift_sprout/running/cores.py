@@ -16,7 +16,7 @@ Thing = TypeVar("Thing")
 Result = TypeVar("Result")
 
 WORTH_IT = 60
-LARGEST_PIECE = 250  # a copy of this process does no more, so that its memory stays small
+LARGEST_PIECE = 1000  # a copy of this process does no more, so that its memory stays small
 
 
 @contextmanager
@@ -55,6 +55,21 @@ class Meanwhile(Generic[Result]):
         if self._raised is not None:
             raise self._raised
         return self._found[0]
+
+
+class InCopy(Generic[Result]):
+    """Work that a copy of this process does from now on; ``result`` waits for it.
+
+    It must only read. Where the copy fails, the work is done here when its result is asked for.
+    """
+
+    def __init__(self, work: Callable[[], Result]) -> None:
+        self._work = work
+        self._copy = _start_copy(lambda _: work(), [None])
+
+    def result(self) -> Result:
+        """Return what the work returned."""
+        return _results_of(*self._copy, lambda _: self._work(), [None])[0]
 
 
 def both_cores(work: Callable[[Thing], Result], things: Sequence[Thing], worth_it: int = WORTH_IT) -> list[Result]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import os
 from collections.abc import Iterable
 from pathlib import Path
 
@@ -35,8 +36,9 @@ def needed_by_code(
     What counts: imports at the top of files, relations to records, migrations that follow theirs, templates extended.
     """
     found: dict[str, tuple[Path, int]] = {}
+    below = len(os.path.join(module.folder, ""))
     for path in sorted(module.folder.rglob("*.py")) if paths is None else paths:
-        parts = path.relative_to(module.folder).parts
+        parts = str(path)[below:].split(os.sep)
         if "tests" in parts or parts[-1].startswith("test"):
             continue
         source = view.project.parse(path)

@@ -28,6 +28,9 @@ if TYPE_CHECKING:
     Standing = Callable[[Examination], Iterator[str]]
 
 
+KEPT_IN_MEMORY = 2000  # with more modules, parsed files are given back before copies of the process are made
+
+
 class FurtherRules(NamedTuple):
     """What a kit that builds on this one asks beside it.
 
@@ -254,16 +257,23 @@ class HostView:
 
     def read_together(self) -> None:
         """Read what the rules ask of all modules at once, before the work on them is shared out among copies."""
+        from ...running.cores import InCopy
+
         claims, templates = self.claims, self.templates
-        for fact in (claims.labels, claims.tables, claims.commands, claims.templates, claims.libraries):
+        len(self.modules), len(self.listed)
+        elsewhere = InCopy(lambda: templates.all)
+        len(self.addresses_by_module), len(self.behind_catch_all), len(self.doubles)
+        self.addresses.including("", self.root_urls)
+        for fact in (claims.labels, claims.tables, claims.commands):
             len(fact)
+        templates.all = elsewhere.result()
+        len(claims.templates), len(claims.libraries)
         for module in self.modules[:1]:
             templates.of(module), templates.libraries_of(module), self.entry_of(module), self.position(module)
         templates.named(""), templates.using(""), len(templates.library_of_tag)
-        len(self.addresses_by_module), len(self.behind_catch_all), len(self.doubles)
         len(self.titled), len(self.labels), len(self.module_folders)
-        self.addresses.including("", self.root_urls)
-        self.project.forget()
+        if len(self.modules) > KEPT_IN_MEMORY:
+            self.project.forget()
 
     @cached_property
     def doubles(self) -> dict[str, list[Path]]:

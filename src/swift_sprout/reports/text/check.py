@@ -80,10 +80,11 @@ def _rows(out: Terminal, setups: list[SetupCheck]) -> None:
         heads = "  ".join(f"{setup.setup:<{len(numbers)}}" for setup in setups)
         out.line(out.style(f"{'':<{widest}}  {heads}", "head"))
     out.line(out.style(f"{'module':<{widest}}  {'  '.join([numbers] * len(setups))}  result", "head"))
+    by_name = [{module.module: module for module in setup.modules} for setup in setups]
     for name in names:
         ladders, results = [], []
-        for setup in setups:
-            module = next((one for one in setup.modules if one.module == name), None)
+        for setup, known in zip(setups, by_name, strict=True):
+            module = known.get(name)
             if module is None:
                 ladders.append(" " * len(numbers))
                 continue

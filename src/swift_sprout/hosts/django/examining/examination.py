@@ -86,7 +86,7 @@ class Examination:
             folders[:] = sorted(name for name in folders if name not in ("__pycache__", "tests", "templates", "static"))
             for name in sorted(names):
                 if name.endswith(".py") and not name.startswith("test"):
-                    source = self.view.project.parse(Path(where, name))
+                    source = self.view.project.parse(f"{where}/{name}")
                     if source is not None:
                         found.append(source)
         return found

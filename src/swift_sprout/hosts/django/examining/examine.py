@@ -54,16 +54,19 @@ def examine(
     names = {module.name for module in modules}
     of_host = host_findings(view)
     result.host_findings = [finding for finding in of_host if finding.module not in names]
-    if len(modules) >= WORTH_IT:
+    many = len(modules) >= WORTH_IT
+    if many:
         view.read_together()
-    result.modules = both_cores(
-        lambda module: _examine_one(
-            Examination(view, module, answered),
-            [finding for finding in of_host if finding.module == module.name],
-            ahead.get(module.name),
-        ),
-        modules,
-    )
+
+    def examined(module: ModuleFiles) -> ModuleCheck:
+        one = Examination(view, module, answered)
+        about = [finding for finding in of_host if finding.module == module.name]
+        checked = _examine_one(one, about, ahead.get(module.name))
+        if many:
+            view.project.forget(one.sources)
+        return checked
+
+    result.modules = both_cores(examined, modules)
     return result
 
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import ast
 import os
-import tomllib
 from collections.abc import Iterable, Iterator
 from functools import cached_property
 from pathlib import Path
 from typing import Any, NamedTuple
+
+import tomli
 
 from ....core.brief import BRIEF_FILE, Brief, brief_from_data
 from ....core.errors import SproutError
@@ -183,7 +184,7 @@ def config_classes(project: Project, path: Path) -> Iterator[ConfigClass]:
 def read_brief(path: Path) -> dict[str, Any]:
     """Return the plain data of a brief; empty when there is none or it cannot be read."""
     try:
-        return tomllib.loads(path.read_text("utf-8"))
+        return tomli.loads(path.read_text("utf-8"))
     except (OSError, ValueError):
         return {}
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import os
+from collections.abc import Iterable
 from functools import cached_property
 from pathlib import Path
 from typing import NamedTuple
@@ -68,11 +69,14 @@ class Project:
             self._sources[key] = _read(key)
         return self._sources[key]
 
-    def forget(self) -> None:
-        """Give back the memory of all parsed files; one that is asked for again is read again."""
+    def forget(self, sources: Iterable[Source] | None = None) -> None:
+        """Give back the memory of parsed files, all or some; one that is asked for again is read again."""
         from .code import imports_of, nodes_of
 
-        self._sources.clear()
+        if sources is None:
+            self._sources.clear()
+        for source in sources or ():
+            self._sources.pop(str(source.path), None)
         nodes_of.cache_clear()
         imports_of.cache_clear()
 
@@ -173,6 +177,8 @@ def _read(name: str) -> Source | None:
     except OSError:
         return None
     path = Path(name)
+    if not content:  # package markers, mostly
+        return Source(path, SourceText(""), ast.Module([], []))
     try:
         source = SourceText.python(content)
         return Source(path, source, ast.parse(source.text))

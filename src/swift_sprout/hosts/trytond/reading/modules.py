@@ -70,10 +70,10 @@ class ModuleFiles:
 
         path = self.folder / BRIEF_FILE
         if path.is_file():
-            import tomllib
+            import tomli
 
             try:
-                said = tomllib.loads(path.read_text("utf-8")).get("module", {})
+                said = tomli.loads(path.read_text("utf-8")).get("module", {})
                 if isinstance(said, dict) and isinstance(said.get("name"), str):
                     return str(said["name"])
             except (OSError, ValueError):

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from .....core.findings import Finding
 from .....core.nearest import nearest
-from ...reading.code import class_named, spelled
+from ...reading.code import class_named, nodes_of, spelled
 from ..examination import Examination
 
 
@@ -62,7 +62,7 @@ def _controller_file(one: Examination, dotted: str) -> tuple[Path | None, set[st
         if source is None or source.tree is None:
             return path, None, ""
         names: set[str] = set()
-        for node in ast.walk(source.tree):
+        for node in nodes_of(source.tree):
             if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef):
                 names.add(node.name)
             elif isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store):

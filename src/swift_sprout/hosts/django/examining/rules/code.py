@@ -108,8 +108,10 @@ def misnamed(one: Examination) -> Iterator[Finding]:
     there = set(os.listdir(one.module.folder))
     for wanted, others in NEAR_NAMES.items():
         for name in others:
+            if name.partition("/")[0] not in there:
+                continue
             path = one.module.folder / name
-            if name.partition("/")[0] not in there or not path.exists() or one.module.has(wanted):
+            if not path.exists() or one.module.has(wanted):
                 continue
             if imported is None:
                 imported = _imported(one)
@@ -147,6 +149,8 @@ def tag_libraries(one: Examination) -> Iterator[Finding]:
 
 def stale_server(one: Examination) -> Iterator[Finding]:
     """A server of this host that does not reload and is older than the module's newest source."""
+    if not one.view.servers:
+        return
     newest = max(
         ((source.path.stat().st_mtime, source.path) for source in one.sources if source.path.exists()),
         default=(0.0, one.module.folder),

@@ -15,11 +15,11 @@ def needs(one: Examination) -> Iterator[Finding]:
     """Needs that run in a circle, that nothing in the code asks for, that are not said, or that are listed later."""
     view, module = one.view, one.module
     said = said_needs(view, module)
-    path = module.folder / BRIEF_FILE
-    if not path.is_file():
+    if not module.has(BRIEF_FILE):
         return
-    line = line_of(path.read_text("utf-8", "replace"), ("module", "needs"))
-    trail = _circle(one)
+    path = module.folder / BRIEF_FILE
+    line = line_of(path.read_text("utf-8", "replace"), ("module", "needs")) if said else 0
+    trail = _circle(one) if said else []
     if trail:
         yield one.find("compatible.needs-circle", path, line, circle=" → ".join(trail))
     used = needed_by_code(view, module, [source.path for source in one.sources])

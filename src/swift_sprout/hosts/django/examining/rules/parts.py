@@ -52,23 +52,24 @@ def brief_and_code(one: Examination) -> Iterator[Finding]:
 
 def conflict_marks(one: Examination) -> Iterator[Finding]:
     """Marks that a merge left in a file, which no parser reads."""
-    paths = [source.path for source in one.sources if source.broken]
-    paths += [template.path for template in one.view.templates.of(one.module)]
+    paths = [str(source.path) for source in one.sources if source.broken]
+    paths += [str(template.path) for template in one.view.templates.of(one.module)]
     if one.module.has(MADE_FILE):
         for where in ("", "locale", "static"):
-            paths += [Path(path) for path in _texts(one.module.folder / where, deep=bool(where))]
+            paths += _texts(os.path.join(one.module.folder, where), deep=bool(where))
     for path in paths:
         try:
-            content = path.read_bytes()
+            with open(path, "rb") as handle:
+                content = handle.read()
         except OSError:
             continue
         if b"<<<<<<< " in content and b"\n>>>>>>> " in content:
             at = (b"\n" + content).find(b"\n<<<<<<< ")
             if at >= 0:
-                yield one.find("described.conflict-marks", path, content.count(b"\n", 0, at) + 1)
+                yield one.find("described.conflict-marks", Path(path), content.count(b"\n", 0, at) + 1)
 
 
-def _texts(folder: Path, deep: bool) -> Iterator[str]:
+def _texts(folder: str, deep: bool) -> Iterator[str]:
     """Yield the files of a folder that are neither code nor templates."""
     for where, folders, names in os.walk(folder):
         for name in names:

@@ -1,0 +1,1 @@
+"""What the program is compared with: the same work done bare, as scripts that run by themselves."""

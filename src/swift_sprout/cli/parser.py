@@ -1,0 +1,44 @@
+"""The parser of one command: argparse's, with our form of errors."""
+
+from __future__ import annotations
+
+import argparse
+from importlib import import_module
+from types import ModuleType
+
+from ..reports.terminal import screen_width
+
+
+def parser_of(name: str, said: tuple[str, str]) -> tuple[ModuleType, argparse.ArgumentParser]:
+    """Return a command's module and its parser.
+
+    said -- the name of the module, and what the command does
+    """
+    module_name, summary = said
+    command = import_module(f".commands.{module_name}", __package__)
+    parser = Parser(
+        prog=f"swift-sprout {name}",
+        description=summary[0].upper() + summary[1:] + ".",
+        epilog=command.EXAMPLE,
+        formatter_class=HelpFormatter,
+    )
+    command.arguments(parser)
+    return command, parser
+
+
+class HelpFormatter(argparse.RawDescriptionHelpFormatter):
+    """argparse's, told the width: it would import much to ask for it, and does so for every option that is added."""
+
+    def __init__(self, prog: str) -> None:
+        super().__init__(prog, width=screen_width() - 2)
+
+
+class Parser(argparse.ArgumentParser):
+    """argparse with our form of errors: a sentence, a remedy, exit status 2."""
+
+    def error(self, message: str):  # type: ignore[no-untyped-def]
+        """Raise what argparse would print."""
+        from ..core.errors import WrongUse
+
+        sentence = message[0].upper() + message[1:]
+        raise WrongUse("arguments", sentence.rstrip(".") + ".", f"See: {self.prog} --help")
