@@ -212,7 +212,7 @@ def as_nobody(command: list[str]) -> subprocess.CompletedProcess[str]:
     modules = "cli.main cli.commands.new disk.journal hosts.django.kit hosts.django.host hosts.django.composing.module reports.text"
     preload = ", ".join(f"swift_sprout.{name}" for name in modules.split())
     script = (
-        "import os, sys, gc, locale, gettext, difflib, textwrap, shutil, hashlib, fcntl, tomli_w, pystache, platform, ipaddress, importlib.util\n"
+        "import os, sys, gc, locale, gettext, difflib, textwrap, shutil, hashlib, fcntl, tomli_w, pystache, platform, ipaddress, importlib.util, glob\n"
         f"import swift_sprout.hosts.rendering, {preload}\n"
         "os.setgid(65534); os.setuid(65534)\n"
         "from swift_sprout.__main__ import run; run()\n"

@@ -105,8 +105,11 @@ class BaseHost(WithoutContent, ABC):
 
     def state(self, name: str) -> ModuleState:
         """Return a module by any of its spellings; raises WrongUse naming the nearest."""
+        return self._state(self.modules(), name)
+
+    @staticmethod
+    def _state(known: Sequence[ModuleState], name: str) -> ModuleState:
         wanted = name.strip().rstrip("/").rpartition("/")[2].lower()
-        known = self.modules()
         for module in known:
             if wanted in (module.name.lower(), module.label.lower(), module.title.lower()):
                 return module
@@ -216,7 +219,8 @@ class BaseHost(WithoutContent, ABC):
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules."""
         result = SetupCheck("real", live, self.version)
-        names = [self.find(name) for name in modules] or [one.name for one in self.modules()]
+        known = self.modules()
+        names = [self._state(known, name).name for name in modules] or [one.name for one in known]
         result.modules = list(self.judge(names, live, result))
         return result
 

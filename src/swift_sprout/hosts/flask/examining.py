@@ -6,13 +6,14 @@ import ast
 import re
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from ...core.ladder import Rung, State
 from ...core.nearest import nearest
 from ...running.probe import Probe, ProbeFailed
 from ...running.scratch import scratch_folder
 from ..judging import judged
+from .reading import SiteFiles, name_of
 
 if TYPE_CHECKING:
     from ...core.findings import Finding
@@ -28,56 +29,16 @@ NOT_APPLICABLE = {
 }
 
 
-class View(NamedTuple):
-    """A view of a blueprint: its function's name, file and line, its rules, and the templates that it draws."""
-
-    name: str
-    path: Path
-    line: int
-    rules: tuple[str, ...]
-    templates: tuple[tuple[str, int], ...]
-
-
-def views_of(folder: Path) -> list[View]:
-    """Return the views that the files of a module declare."""
-    found = []
-    for path in sorted(folder.glob("*.py")):
-        try:
-            tree = ast.parse(path.read_bytes())
-        except SyntaxError:
-            continue
-        for node in tree.body:
-            if not isinstance(node, ast.FunctionDef):
-                continue
-            rules = [rule for decorator in node.decorator_list for rule in _rules(decorator)]
-            if rules:
-                found.append(View(node.name, path, node.lineno, tuple(rules), tuple(_templates(node))))
-    return found
-
-
-def _rules(node: ast.expr) -> Iterator[str]:
-    if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.args:
-        if node.func.attr in ("route", "get", "post", "put", "delete", "patch"):
-            if isinstance(node.args[0], ast.Constant) and isinstance(node.args[0].value, str):
-                yield node.args[0].value
-
-
-def _templates(node: ast.AST) -> Iterator[tuple[str, int]]:
-    for call in ast.walk(node):
-        if isinstance(call, ast.Call) and isinstance(call.func, ast.Name) and call.func.id == "render_template":
-            if call.args and isinstance(call.args[0], ast.Constant) and isinstance(call.args[0].value, str):
-                yield call.args[0].value, call.lineno
-
-
 def judge(host: FlaskHost, modules: Sequence[str], live: bool, result: SetupCheck) -> Iterator[ModuleCheck]:
     """Yield the check of each module; the application is started once for all."""
     answers: dict[str, Any] = {}
     stopped: dict[str, dict[str, Any]] = {}
     if live:
         answers, stopped = _ask(host, modules, result)
-    result.host_findings = list(_absent(host))
+    files = SiteFiles(host)
+    result.host_findings = list(_absent(host, files))
     for name in modules:
-        yield _judge_one(host, name, answers, stopped, live, result)
+        yield _judge_one(host, files, name, answers, stopped, live, result)
 
 
 def _ask(
@@ -147,9 +108,9 @@ def _place(host: FlaskHost, error: dict[str, Any], otherwise: tuple[str, int]) -
     return otherwise
 
 
-def _absent(host: FlaskHost) -> Iterator[Finding]:
+def _absent(host: FlaskHost, files: SiteFiles) -> Iterator[Finding]:
     """Packages that the factory imports a blueprint from and that are not there."""
-    factory = host.factory()
+    factory = files.factory
     registered = {package for package, *_ in factory.registered} if factory is not None else set()
     for package, line in factory.imports.values() if factory is not None else ():
         there = (host.root / package.replace(".", "/")).is_dir() or (host.root / f"{package}.py").is_file()
@@ -160,14 +121,15 @@ def _absent(host: FlaskHost) -> Iterator[Finding]:
 
 def _judge_one(
     host: FlaskHost,
+    files: SiteFiles,
     name: str,
     answers: dict[str, Any],
     stopped: dict[str, dict[str, Any]],
     live: bool,
     result: SetupCheck,
 ) -> ModuleCheck:
-    state = host.state(name)
-    findings = list(_static(host, name))
+    state = files.modules[name]
+    findings = list(_static(host, files, name))
     seen: dict[Rung, tuple[State, str]] = {rung: (State.NOT_APPLICABLE, why) for rung, why in NOT_APPLICABLE.items()}
     seen[Rung.FOUND] = State.PASS, state.folder
     seen[Rung.DESCRIBED] = State.PASS, f"{name}/__init__.py makes a blueprint"
@@ -181,25 +143,21 @@ def _judge_one(
         file, line = _place(host, error, (f"{name}/__init__.py", 0))
         findings.append(host.finding("enabled.import-failed", name, file, line, reason=_said(error)))
     elif live and "blueprints" in answers:
-        findings += _live(host, name, answers, seen, asked)
+        findings += _live(host, files, name, answers, seen, asked)
     return judged(name, state.title, findings, seen, result.failure, asked)
 
 
-def _static(host: FlaskHost, name: str) -> Iterator[Finding]:
-    folder = host.root / name
-    init = folder / "__init__.py"
-    for path in sorted(folder.glob("*.py")):
-        try:
-            ast.parse(path.read_bytes())
-        except SyntaxError as error:
-            yield host.finding("described.syntax", name, host.relative(path), error.lineno or 0, reason=error.msg)
-    blueprint = _blueprint(init)
-    if blueprint is None:
-        if init.is_file() and not _broken(init):
-            yield host.finding("described.no-blueprint", name, host.relative(init), 1)
-    else:
-        yield from _described(host, name, init, blueprint)
-    factory = host.factory()
+def _static(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    for one in files.code(name):
+        if one.error is not None:
+            line = one.error.lineno or 0
+            yield host.finding("described.syntax", name, host.relative(one.path), line, reason=one.error.msg)
+    marker, blueprint = files.marker(name), files.blueprint(name)
+    if marker is not None and blueprint is not None:
+        yield from _described(host, files, name, marker.path, blueprint)
+    elif marker is not None and marker.error is None:
+        yield host.finding("described.no-blueprint", name, host.relative(marker.path), 1)
+    factory = files.factory
     if factory is not None:
         own = [one for one in factory.registered if one[0] == name]
         file = host.relative(factory.path)
@@ -211,105 +169,57 @@ def _static(host: FlaskHost, name: str) -> Iterator[Finding]:
             yield host.finding("registered.twice", name, file, own[1][1])
         elif not own[0][2]:
             yield host.finding("registered.after-return", name, file, own[0][1])
-    yield from _views(host, name)
+    yield from _views(host, files, name)
 
 
-def _broken(path: Path) -> bool:
-    try:
-        ast.parse(path.read_bytes())
-    except SyntaxError:
-        return True
-    return False
-
-
-def _blueprint(init: Path) -> ast.Call | None:
-    """Return the call that makes a module's blueprint, or None."""
-    if not init.is_file() or _broken(init):
-        return None
-    for node in ast.parse(init.read_bytes()).body:
-        if isinstance(node, ast.Assign) and isinstance(node.value, ast.Call):
-            names = [target.id for target in node.targets if isinstance(target, ast.Name)]
-            if "blueprint" in names and ast.unparse(node.value.func).endswith("Blueprint"):
-                return node.value
-    return None
-
-
-def _name_of(call: ast.Call | None) -> str:
-    first = call.args[0] if call is not None and call.args else None
-    return str(first.value) if isinstance(first, ast.Constant) else ""
-
-
-def _described(host: FlaskHost, name: str, init: Path, call: ast.Call) -> Iterator[Finding]:
-    said = _name_of(call)
-    for other in host.modules():
-        if other.name != name and said and _name_of(_blueprint(host.root / other.name / "__init__.py")) == said:
-            yield host.finding(
-                "described.name-taken", name, host.relative(init), call.lineno, name=said, other=other.name
-            )
-            break
+def _described(host: FlaskHost, files: SiteFiles, name: str, init: Path, call: ast.Call) -> Iterator[Finding]:
+    said = name_of(call)
+    others = [one for one in files.by_blueprint[said] if one != name] if said else []
+    if others:
+        yield host.finding("described.name-taken", name, host.relative(init), call.lineno, name=said, other=others[0])
     if (init.parent / "templates").is_dir() and not any(key.arg == "template_folder" for key in call.keywords):
         yield host.finding("described.no-templates", name, host.relative(init), call.lineno)
 
 
-def _views(host: FlaskHost, name: str) -> Iterator[Finding]:
-    folder = host.root / name
-    views = views_of(folder)
-    init = folder / "__init__.py"
+def _views(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    views = files.views(name)
+    init = host.root / name / "__init__.py"
     text = init.read_text("utf-8", "replace") if init.is_file() else ""
     if any(view.path.name == "views.py" for view in views) and not re.search(
         r"import\s+(\w+,\s*)*views\b|\.views\b", text
     ):
         yield host.finding("routed.no-views", name, host.relative(init), 1)
-    known = {
-        path.relative_to(parent).as_posix()
-        for parent in host.root.glob("*/templates")
-        for path in parent.rglob("*")
-        if path.is_file()
-    }
     for view in views:
         for template, line in view.templates:
-            if template not in known:
-                near = nearest(template, known)
-                yield host.finding(
-                    "served.template-absent",
-                    name,
-                    host.relative(view.path),
-                    line,
-                    view=view.name,
-                    template=template,
-                    near=f"; near is {near}" if near else "",
-                )
-    factory = host.factory()
-    prefixes = {one[0]: one[3] for one in factory.registered} if factory is not None else {}
-    if name not in prefixes:
-        return
-    for other in host.modules():
-        if other.name == name or other.name not in prefixes:
-            continue
-        taken = {prefixes[other.name] + rule for view in views_of(host.root / other.name) for rule in view.rules}
-        for view in views:
-            for rule in view.rules:
-                if prefixes[name] + rule in taken:
-                    yield host.finding(
-                        "routed.taken",
-                        name,
-                        host.relative(view.path),
-                        view.line,
-                        path=prefixes[name] + rule,
-                        other=other.name,
-                    )
-                    return
+            if template not in files.templates:
+                near = nearest(template, files.templates)
+                said = f"; near is {near}" if near else ""
+                values = {"view": view.name, "template": template, "near": said}
+                yield host.finding("served.template-absent", name, host.relative(view.path), line, **values)
+    yield from _taken(host, files, name)
+
+
+def _taken(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """The first address of a module that another one declares as well."""
+    for view in files.views(name) if name in files.prefixes else ():
+        for rule in view.rules:
+            path = files.prefixes[name] + rule
+            other = next((one for one in files.by_address[path] if one != name), None)
+            if other is not None:
+                yield host.finding("routed.taken", name, host.relative(view.path), view.line, path=path, other=other)
+                return
 
 
 def _live(
     host: FlaskHost,
+    files: SiteFiles,
     name: str,
     answers: dict[str, Any],
     seen: dict[Rung, tuple[State, str]],
     asked: list[tuple[str, float]],
 ) -> Iterator[Finding]:
     names = [blueprint for blueprint, package in answers["blueprints"].items() if package == name]
-    factory = host.factory()
+    factory = files.factory
     if not names:
         file = host.relative(factory.path) if factory is not None else "wsgi.py"
         line = next((one[1] for one in factory.registered if one[0] == name), 0) if factory is not None else 0
@@ -322,7 +232,7 @@ def _live(
         seen[Rung.ROUTED] = State.PASS, f"{len(routes)} addresses, e.g. {routes[0]['path']}"
     else:
         seen[Rung.ROUTED] = State.NOT_APPLICABLE, "it has no address"
-    views = {view.name: view for view in views_of(host.root / name)}
+    views = {view.name: view for view in files.views(name)}
     pages = [page for page in answers.get("pages") or () if page["module"] == name]
     marks = "data-module" in _layout(host.root / name)
     for page in pages:

@@ -248,11 +248,11 @@ class FlaskHost(BaseHost):
 
     def addresses(self, module: str) -> list[str]:
         """Return the addresses of a module's views that need no parameters."""
-        from .examining import views_of
+        from .reading import SiteFiles
 
         factory = self.factory()
         prefix = next((one[3] for one in factory.registered if one[0] == module), "") if factory is not None else ""
-        paths = [prefix + rule for view in views_of(self.root / module) for rule in view.rules]
+        paths = [prefix + rule for view in SiteFiles(self).views(module) for rule in view.rules]
         return [path for path in dict.fromkeys(paths) if "<" not in path]
 
     def relative(self, path: Path) -> str:
