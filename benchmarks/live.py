@@ -51,7 +51,7 @@ def of(kit: str) -> Callable[[Path], Iterator[Row]]:
             command(words if kit == "wordpress" else [*words, "--runtime", runtime]),
             command([*boot.words, *(boot.address(name) for name in names)], host),
             AT_MOST,
-            repeats=7,
+            repeats=5,
         )
         boot.end()
 

@@ -65,3 +65,48 @@ class Steps:
             return False
         finally:
             self.answers["took"][name] = round(time.monotonic() - began, 4)
+
+    def in_copy(self, names, before=None, work=None):
+        """Begin steps in a copy of this process, on another core; returns what waits for them and takes their answers.
+
+        before -- done first in the copy, such as leaving what two processes must not share
+        work   -- does a step by its name; the method of that name unless it is said
+
+        Where a process cannot be copied, or its copy ends early, the steps are done here when they are waited for.
+        """
+        if not names:
+            return lambda: True
+
+        work = work or (lambda name: getattr(self, name)())
+
+        def here():
+            for name in names:
+                self.step(name, lambda name=name: work(name))
+            return True
+
+        if not hasattr(os, "fork"):
+            return here
+        reading, writing = os.pipe()
+        child = os.fork()
+        if child == 0:
+            os.close(reading)
+            if before is not None:
+                before()
+            here()
+            asked = {name: self.answers[name] for name in names if name in self.answers}
+            with os.fdopen(writing, "w", encoding="utf-8") as pipe:
+                json.dump([asked, self.answers["failures"], self.answers["took"]], pipe, default=str)
+            os._exit(0)
+        os.close(writing)
+
+        def collect():
+            with os.fdopen(reading, encoding="utf-8") as pipe:
+                text = pipe.read()
+            os.waitpid(child, 0)
+            if not text:
+                return here()
+            for key, told_aside in zip((None, "failures", "took"), json.loads(text)):
+                (self.answers if key is None else self.answers[key]).update(told_aside)
+            return True
+
+        return collect

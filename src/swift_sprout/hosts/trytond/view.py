@@ -58,6 +58,37 @@ class HostView:
         return running_servers(self.root, is_server)
 
     @cached_property
+    def models_with_rights(self) -> frozenset[str]:
+        """The models that a right of any module names."""
+        return frozenset(
+            record.text("model")
+            for module in self.modules
+            for record in module.records
+            if record.model == "ir.model.access"
+        )
+
+    @cached_property
+    def referred_to(self) -> frozenset[str]:
+        """The ids that data of any module refers to, as they are spelled there."""
+        return frozenset(
+            field.ref for module in self.modules for record in module.records for field in record.fields if field.ref
+        )
+
+    @cached_property
+    def modules_by_address(self) -> dict[str, list[ModuleFiles]]:
+        """The modules by the names of the routers that they bring, and by the absolute addresses of their routes."""
+        from .reading.routes import routes_of
+
+        found: dict[str, list[ModuleFiles]] = {}
+        for module in self.modules:
+            routes = routes_of(module)
+            claimed = {route.router for route in routes if not route.owner.extends}
+            claimed |= {route.path("") for route in routes if route.rule.startswith("/")}
+            for name in claimed:
+                found.setdefault(name, []).append(module)
+        return found
+
+    @cached_property
     def configuration(self) -> IniFile:
         """The host's configuration."""
         return IniFile(self.root / CONFIGURATION, raw=True)

@@ -11,6 +11,7 @@ stream. The host's databases are never opened for writing: an SQLite file is rea
 other database every request runs in a transaction that is rolled back.
 """
 
+import functools
 import json
 import os
 import re
@@ -26,8 +27,9 @@ HEADER_REQUEST = "X-Sprout-Request"
 class Ask(Steps):
     #  who holds just a permission is nothing else
     HOLDER = (("is_active", True),)
-    #  what can be asked beside the pages, in a copy of this process
-    ASIDE = ("checks", "migrations", "rows", "rights", "screens", "commands")
+    #  what can be asked beside the pages, in copies of this process: at once, and when the addresses are loaded
+    AT_ONCE = ("migrations", "rows", "rights")
+    ASIDE = ("checks", "screens", "commands")
 
     def run(self):
         starting = ("entry", "settings", "databases", "setup")
@@ -39,46 +41,30 @@ class Ask(Steps):
         self.question.update(json.loads(sys.stdin.readline()))
         self.step("registry", self.registry)
         wanted = self.question["steps"]
+        at_once = [name for name in self.AT_ONCE if name in wanted]
         aside = [name for name in self.ASIDE if name in wanted]
-        collect = self.begin_aside(aside) if "pages" in wanted else None
         if "pages" in wanted:
+            first = self.in_copy(at_once)
+            self.load_addresses()
+            second = self.in_copy(aside)
             self.step("routes", self.routes)
             self.step("server", self.server)
             say({"serving": self.answers})
-        if collect is None:
-            for name in aside:
-                self.step(name, getattr(self, name))
+            self.step("the steps done aside", lambda: first() and second())
         else:
-            self.step("the steps done aside", collect)
+            for name in (*at_once, *aside):
+                self.step(name, getattr(self, name))
         if "person" in wanted:
             self.step("person", self.person)
 
-    def begin_aside(self, names):
-        """Begin steps in a copy of this process, on the other core; returns what collects their answers."""
-        if not names or not hasattr(os, "fork"):
-            return None
-        reading, writing = os.pipe()
-        child = os.fork()
-        if child == 0:
-            os.close(reading)
-            for name in names:
-                self.step(name, getattr(self, name))
-            told_aside = {name: self.answers[name] for name in names if name in self.answers}
-            with os.fdopen(writing, "w", encoding="utf-8") as pipe:
-                json.dump([told_aside, self.answers["failures"]], pipe, default=str)
-            os._exit(0)
-        os.close(writing)
+    def load_addresses(self):
+        """Load the table of addresses, which most of what follows rests on; why it fails, if it does, is told there."""
+        from django.urls import get_resolver
 
-        def collect():
-            with os.fdopen(reading, encoding="utf-8") as pipe:
-                text = pipe.read()
-            os.waitpid(child, 0)
-            told_aside, failures = json.loads(text)
-            self.answers.update(told_aside)
-            self.answers["failures"].update(failures)
-            return True
-
-        return collect
+        try:
+            len(get_resolver().reverse_dict)
+        except Exception:
+            return
 
     def finish(self):
         say({"answers": self.answers})
@@ -405,13 +391,12 @@ class Ask(Steps):
         from django.urls import get_resolver
 
         found = []
+        modules = {name: number for number, name in enumerate(self.question["modules"])}
         samples = Samples(self.answers["databases"].get("default", {}).get("copied", False))
         for route, pattern, namespaces in leaves(get_resolver(), (), ()):
             view = unwrapped(pattern.callback)
             module = getattr(view, "__module__", "") or ""
-            owner = next(
-                (name for name in self.question["modules"] if module == name or module.startswith(name + ".")), None
-            )
+            owner = owner_of(module, modules)
             if owner is None:
                 continue
             entry = {
@@ -651,8 +636,6 @@ def leaves(resolver, route, namespaces):
 
 def unwrapped(view):
     """Return the function or class behind decorators, partials and class-based controllers."""
-    import functools
-
     for _ in range(20):
         if hasattr(view, "view_class"):
             return view.view_class
@@ -665,6 +648,16 @@ def unwrapped(view):
     return view
 
 
+def owner_of(dotted, modules):
+    """Return which of the asked modules a dotted name lies in, the first asked for of several; None for none."""
+    found = []
+    while dotted:
+        if dotted in modules:
+            found.append(dotted)
+        dotted = dotted.rpartition(".")[0]
+    return min(found, key=modules.get) if found else None
+
+
 def file_of(module):
     return getattr(sys.modules.get(module), "__file__", None)
 
@@ -675,10 +668,30 @@ def line_of(view):
     code = getattr(view, "__code__", None)
     if code is not None:
         return code.co_firstlineno
+    name = getattr(view, "__qualname__", "")
+    line = class_lines(file_of(getattr(view, "__module__", ""))).get(name)
+    if line is not None:
+        return line
     try:
         return inspect.getsourcelines(view)[1]
     except (OSError, TypeError):
         return 0
+
+
+@functools.cache
+def class_lines(path):
+    """Return the lines of the plain classes of a file: much quicker than asking for the source of each."""
+    try:
+        with open(path, encoding="utf-8") as handle:
+            lines = handle.read().split("\n")
+    except (OSError, TypeError, UnicodeDecodeError):
+        return {}
+    found = {}
+    for number, line in enumerate(lines, 1):
+        plain = re.match(r"class (\w+)", line)
+        if plain and not (number > 1 and lines[number - 2].startswith(("@", ")"))):
+            found[plain.group(1)] = None if plain.group(1) in found else number
+    return found
 
 
 class Samples:

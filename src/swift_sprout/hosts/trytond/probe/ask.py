@@ -7,6 +7,7 @@ Run by the host's interpreter in the host's folder. Reads one JSON line from sta
      "without": [], "modules": ["tide_board"], "steps": ["records", "pages", …]}
 """
 
+import http.client
 import importlib
 import json
 import logging
@@ -14,14 +15,13 @@ import os
 import sys
 import threading
 import time
-import urllib.error
-import urllib.request
 import warnings
 
 from sprout_inside import Steps, say, told
 
 HEADER_PERSON = "X-Sprout-Person"
 OPEN_METHODS = {"GET", "HEAD"}
+MANY_ROUTES = 20
 
 
 class Kept(logging.Handler):
@@ -150,9 +150,35 @@ class Ask(Steps):
 
     def examine(self):
         wanted = self.question["steps"]
-        for name in ("registry", "routes", "tables", "data", "views", "menus", "rights", "people", "pages", "rows"):
-            if name in wanted or name in ("registry", "routes"):
-                self.step(name, lambda name=name: self.inside(getattr(self, name)))
+
+        def work(name):
+            return self.inside(getattr(self, name))
+
+        for name in ("registry", "routes"):
+            self.step(name, lambda name=name: work(name))
+        asked = [name for name in ("tables", "data", "views", "menus", "rights", "people", "rows") if name in wanted]
+        if "pages" in wanted and len(list(self.own_routes())) >= MANY_ROUTES:
+            collect = self.in_copy(asked, self.take_own_database(), work)
+            self.step("pages", self.pages)
+            self.step("the steps done aside", collect)
+            return
+        for name in (*asked, "pages") if "pages" in wanted else asked:
+            self.step(name, lambda name=name: work(name))
+
+    def take_own_database(self):
+        """Copy the database for a copy of this process; returns what makes that work on it."""
+        import gc
+        import shutil
+
+        from trytond import config
+
+        folder = os.path.join(self.question["databases"], "aside")
+        os.mkdir(folder)
+        for name in os.listdir(self.question["databases"]):
+            if name.startswith(self.question["database"] + "."):
+                shutil.copyfile(os.path.join(self.question["databases"], name), os.path.join(folder, name))
+        gc.collect()  # connections that nobody holds any more are closed before they would be shared
+        return lambda: config.set("database", "path", folder)
 
     def inside(self, work):
         """Do one step in a transaction of its own that is rolled back."""
@@ -509,18 +535,16 @@ class Ask(Steps):
 
     def fetch(self, port, path, who):
         self.kept.records.clear()
-        request = urllib.request.Request(f"http://127.0.0.1:{port}{path}")
-        if who:
-            request.add_header(HEADER_PERSON, who)
-        opener = urllib.request.build_opener(urllib.request.ProxyHandler({}), Still())
         began = time.monotonic()
+        connection = http.client.HTTPConnection("127.0.0.1", port, timeout=self.question["page_seconds"])
         try:
-            with opener.open(request, timeout=self.question["page_seconds"]) as answer:
-                status, body, kind = answer.status, answer.read(200_000), answer.headers.get("Content-Type", "")
-        except urllib.error.HTTPError as answer:
-            status, body, kind = answer.code, answer.read(20_000), answer.headers.get("Content-Type", "")
-        except OSError as error:
+            connection.request("GET", path, headers={HEADER_PERSON: who} if who else {})
+            answer = connection.getresponse()
+            status, body, kind = answer.status, answer.read(200_000), answer.headers.get("Content-Type", "")
+        except (OSError, http.client.HTTPException, ValueError) as error:
             status, body, kind = 0, str(error).encode(), ""
+        finally:
+            connection.close()
         text = body.decode("utf-8", "replace")
         return {
             "status": status,
@@ -532,13 +556,6 @@ class Ask(Steps):
             "start": text[:300],
             "log": list(self.kept.records)[:5],
         }
-
-
-class Still(urllib.request.HTTPRedirectHandler):
-    """Follows no redirects."""
-
-    def redirect_request(self, *_):
-        return None
 
 
 def main():

@@ -17,13 +17,12 @@ def access(one: Examination) -> Iterator[Finding]:
     if not one.module.own:
         return
     found = access_of(one.module)
-    said = {record.text("model") for module in one.view.modules for record in module.records if _is_access(record)}
     registered = {cls.model for sort, cls in one.listed if sort == "model"}
     for model in found.models:
         if model not in registered:
             continue
         code = next((cls for _, cls in one.listed if cls.model == model), None)
-        if model not in said and code is not None:
+        if model not in one.view.models_with_rights and code is not None:
             if "__access__" in (code.assigned | dict.fromkeys(_words(code.node))):
                 continue
             yield one.find("permitted.no-access", code.path, code.line, model=model)
@@ -49,15 +48,11 @@ def groups(one: Examination) -> Iterator[Finding]:
     """Groups of the module that give nobody anything."""
     if not one.module.own:
         return
-    used = {
-        field.ref.removeprefix(f"{one.module.name}.")
-        for module in one.view.modules
-        for record in module.records
-        for field in record.fields
-        if field.ref
-    }
+    used = one.view.referred_to
     for record in one.module.records:
-        if record.model == "res.group" and not record.update and record.id not in used:
+        if record.model == "res.group" and not record.update:
+            if record.id in used or f"{one.module.name}.{record.id}" in used:
+                continue
             yield one.find("permitted.group-idle", record.path, record.line, group=record.text("name") or record.id)
 
 

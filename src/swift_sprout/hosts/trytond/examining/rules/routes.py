@@ -88,8 +88,10 @@ def conflicts(one: Examination) -> Iterator[Finding]:
     own = routes_of(one.module)
     if not own:
         return
-    for other in one.view.modules:
-        if other is one.module:
+    claimed = {name for route in own for name in (route.router, route.path(""))}
+    others = {other.name for name in claimed for other in one.view.modules_by_address.get(name, ())}
+    for other in one.view.modules if len(others) > 1 else ():
+        if other is one.module or other.name not in others:
             continue
         theirs = routes_of(other)
         routers = {route.router for route in theirs if not route.owner.extends}
@@ -148,7 +150,7 @@ def templates(one: Examination) -> Iterator[Finding]:
         return
     there = {path.name for path in folder.glob("*.html")}
     for file in one.module.code_files:
-        for node in ast.walk(file.tree) if file.tree is not None else ():
+        for node in ast.walk(file.tree) if file.tree is not None and b".html" in file.content else ():
             if isinstance(node, ast.Call) and node.args and isinstance(node.args[0], ast.Constant):
                 said = node.args[0].value
                 if isinstance(said, str) and re.fullmatch(r"[\w-]+\.html", said) and said not in there:
