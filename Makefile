@@ -18,7 +18,7 @@ CHOSEN := $(filter-out %-modules.txt %-packages.txt,$(wildcard tools/hosts/$(HOS
 CHOSEN := $(HOSTS)/$(basename $(notdir $(lastword $(sort $(CHOSEN)))))
 SHOWN_FOLDER ?=
 
-.PHONY: demo test lint bench faults shots clean wordpress
+.PHONY: demo test lint bench faults crash fuzz survey-real shots clean wordpress
 
 demo: $(TOOL)/ready $(CHOSEN)/ready
 	$(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --runtime $(CHOSEN)$(if $(filter wordpress,$(HOST)),,/bin/python)
@@ -37,6 +37,9 @@ bench: $(TOOL)/ready $(ALL_HOSTS)
 
 faults: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python -m benchmarks.faults
+
+crash: $(TOOL)/ready $(ALL_HOSTS)
+	$(TOOL)/bin/python -m benchmarks.pressure
 
 shots: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python tools/screenshots.py

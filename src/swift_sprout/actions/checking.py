@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from ..core.results import CheckResult
+    from ..core.results import CheckResult, SetupCheck
     from .hosting import OpenHost
 
 
@@ -20,10 +20,43 @@ def check(opened: OpenHost, names: Sequence[str], static: bool) -> CheckResult:
         setup = check_of_files(opened, names)
     else:
         setup = opened.host.check(names, live=True)
+        hide_secrets(opened, setup)
     data = opened.kit.data
     from ..core.results import CheckResult
 
     return CheckResult(data.id, data.title, str(opened.host.root), [setup], time.monotonic() - began)
+
+
+def hide_secrets(opened: OpenHost, setup: SetupCheck) -> None:
+    """Hide the secrets of the host's settings wherever the running host, or an error of it, told them."""
+    from ..core.masking import masked
+
+    values = secrets_of(opened)
+    setup.failure, setup.failure_remedy = masked(setup.failure, values), masked(setup.failure_remedy, values)
+    setup.notes = [masked(note, values) for note in setup.notes]
+    for module in setup.modules:
+        steps = module.ladder.steps
+        steps[:] = [step._replace(evidence=masked(step.evidence, values)) for step in steps]
+    for findings in (setup.host_findings, *(module.findings for module in setup.modules)):
+        findings[:] = [
+            one._replace(
+                cause=masked(one.cause, values), effect=masked(one.effect, values), mend=masked(one.mend, values)
+            )
+            for one in findings
+        ]
+
+
+def secrets_of(opened: OpenHost) -> set[str]:
+    """Return the values that the host's settings assign to what is a secret by its name."""
+    from ..core.masking import secrets_in
+
+    found: set[str] = set()
+    for path in opened.host.settings_files():
+        try:
+            found |= secrets_in(path.read_text("utf-8", "replace"))
+        except OSError:
+            continue
+    return found
 
 
 def exit_status(result: CheckResult) -> int:

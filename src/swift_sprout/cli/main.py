@@ -35,8 +35,10 @@ COMMANDS: dict[str, tuple[str, str]] = {
 
 def main(argv: Sequence[str]) -> int:
     """Run one command; returns the exit status (0 well, 1 findings, 2 wrong use, 3 host failed, 4 refused, 130)."""
+    from ..disk.guard import guard_reading
     from . import output
 
+    guard_reading()
     try:
         name = next((word for word in argv if not word.startswith("-")), None)
         if not argv or argv[0] in ("-h", "--help") or name is None:

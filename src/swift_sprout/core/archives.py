@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from fnmatch import fnmatch
 from pathlib import PurePosixPath
 from typing import NamedTuple
@@ -10,6 +10,7 @@ from typing import NamedTuple
 from .errors import Problem, WrongUse
 
 LARGEST_BYTES = 512 * 1024 * 1024
+MOST_ENTRIES = 20_000
 
 
 class Entry(NamedTuple):
@@ -30,8 +31,9 @@ def checked(entries: Iterable[Entry], place: str) -> str:
         if plain in seen and not entry.name.endswith("/"):
             problems.append(Problem(entry.name, f"it is there twice (as {seen[plain]})", "Pack it again."))
         seen.setdefault(plain, entry.name)
-    if sum(entry.size for entry in held) > LARGEST_BYTES:
-        problems.append(Problem(place, "it unpacks to more than 512 MiB", "Look at what it holds."))
+    if too_much(held):
+        what = "it unpacks to more than 512 MiB, or to more than 20,000 files"
+        problems = [Problem(place, what, "Look at what it holds.")]
     if problems:
         raise WrongUse(
             "archive-unsafe",
@@ -50,6 +52,11 @@ def checked(entries: Iterable[Entry], place: str) -> str:
             "Put everything into one folder that is named like the module.",
         )
     return tops[0]
+
+
+def too_much(entries: Sequence[Entry]) -> bool:
+    """True for more than any module holds: unpacking it would fill the disk."""
+    return sum(entry.size for entry in entries) > LARGEST_BYTES or len(entries) > MOST_ENTRIES
 
 
 def _wrong(entry: Entry) -> list[tuple[str, str]]:

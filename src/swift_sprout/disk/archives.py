@@ -7,7 +7,7 @@ import zipfile
 from collections.abc import Mapping
 from pathlib import Path
 
-from ..core.archives import Entry
+from ..core.archives import Entry, too_much
 from ..core.errors import Refused, WrongUse
 
 _MOMENT = (1980, 1, 1, 0, 0, 0)  # the earliest that the form knows: when it was packed is no part of it
@@ -54,13 +54,16 @@ def entries_of(path: Path) -> list[Entry]:
     """Return the entries of an archive; raises WrongUse for a file that is none, or is damaged."""
     try:
         with zipfile.ZipFile(path) as archive:
-            damaged = archive.testzip()
-            if damaged is not None:
-                raise WrongUse("archive-damaged", f"{path}: {damaged} is damaged.", "Pack it or fetch it again.")
-            return [
+            entries = [
                 Entry(one.orig_filename, one.file_size, stat.S_ISLNK(one.external_attr >> 16))
                 for one in archive.infolist()
             ]
+            if too_much(entries):
+                return entries  # refused by its size; nothing is unpacked to look whether it is whole
+            damaged = archive.testzip()
+            if damaged is not None:
+                raise WrongUse("archive-damaged", f"{path}: {damaged} is damaged.", "Pack it or fetch it again.")
+            return entries
     except FileNotFoundError:
         raise WrongUse("archive-absent", f"{path}: there is no such file.", "Name the archive.") from None
     except (OSError, zipfile.BadZipFile, RuntimeError, NotImplementedError) as error:

@@ -229,6 +229,10 @@ class BaseHost(WithoutContent, ABC):
         values.setdefault("place", f"{file}:{line}" if line else file)
         return self.data.rules.finding(code, module, file, line, **values)
 
+    def settings_files(self) -> list[Path]:
+        """Return none: where such a host keeps its settings is not known."""
+        return []
+
     def rests_on(self) -> RestsOn | None:
         """Return None: what such a host's check rests on is not known, so that it is done anew each time."""
         return None

@@ -163,6 +163,9 @@ class Host(Protocol):
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules (all when empty)."""
 
+    def settings_files(self) -> list[Path]:
+        """Return the files that hold the host's settings, and with them its secrets."""
+
     def rests_on(self) -> RestsOn | None:
         """Return what ``check`` without the running host rests on; None where that cannot be told."""
 

@@ -19,7 +19,16 @@ if TYPE_CHECKING:
 
 def dump(document: dict[str, Any]) -> str:
     """Return a document as text."""
-    return json.dumps(document, indent=2, ensure_ascii=False)
+    from ..core.masking import masked
+
+    def told(value: Any) -> Any:
+        if isinstance(value, str):
+            return masked(value)
+        if isinstance(value, dict):
+            return {key: told(inner) for key, inner in value.items()}
+        return [told(inner) for inner in value] if isinstance(value, list | tuple) else value
+
+    return json.dumps(told(document), indent=2, ensure_ascii=False)
 
 
 def error(problem: SproutError) -> dict[str, Any]:

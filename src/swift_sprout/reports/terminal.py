@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import os
+import re
 import sys
 import unicodedata
 from collections.abc import Iterable, Sequence
 from typing import TextIO
+
+from ..core.masking import masked
 
 _STYLES = {
     "good": "32",
@@ -18,6 +21,7 @@ _STYLES = {
     "remove": "31",
     "head": "36",
 }
+_STYLED = re.compile(rf"(\x1b\[(?:0|{'|'.join(_STYLES.values())})m)")
 _PLAIN_SIGNS = str.maketrans(
     {"✓": "+", "✗": "X", "·": ".", "–": "-", "○": "o", "→": ">", "│": "|", "├": "|", "└": "`", "─": "-", "…": "."}
 )
@@ -47,6 +51,9 @@ class Terminal:
 
     def line(self, text: str = "") -> None:
         """Write one line."""
+        if not text.isprintable():
+            text = harmless(text, self.colour)
+        text = masked(text)
         if not self._signs:
             text = text.translate(_PLAIN_SIGNS).encode("ascii", "replace").decode("ascii")
         self.stream.write(text + "\n")
@@ -108,6 +115,25 @@ class Terminal:
                 ]
                 text = "  ".join(padded).rstrip()
                 self.line(self.style(text, "head") if number == 0 else text)
+
+
+def harmless(text: str, styled: bool = False) -> str:
+    """Return a text in which signs that steer a terminal, or turn the direction of reading, are spelled out.
+
+    styled -- whether the sequences that ``style`` makes stay
+    """
+    pieces = _STYLED.split(text) if styled else [text]
+    return "".join(
+        piece
+        if number % 2
+        else "".join(
+            letter
+            if letter.isprintable() or letter in "\n\t" or unicodedata.category(letter) == "Zs"
+            else ascii(letter)[1:-1]
+            for letter in piece
+        )
+        for number, piece in enumerate(pieces)
+    )
 
 
 def screen_width() -> int:

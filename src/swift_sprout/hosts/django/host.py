@@ -254,6 +254,15 @@ class DjangoHost:
 
         return examine(self.view, chosen, live, self.options.limit_seconds)
 
+    def settings_files(self) -> list[Path]:
+        """Return the settings module, and the modules beside it that it may be put together from."""
+        name = self.view.project.settings_module
+        path = self.view.project.file_of(name) if name else None
+        if path is None:
+            return []
+        near = sorted(path.parent.glob("*.py")) if path.parent != self.root else [path]
+        return [one for one in near if "settings" in str(one.relative_to(self.root)) or one == path]
+
     def rests_on(self) -> RestsOn:
         """Return the folders that code is imported from, what is installed for it, and the servers that run."""
         from ..protocol import RestsOn

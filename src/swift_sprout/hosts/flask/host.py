@@ -244,7 +244,19 @@ class FlaskHost(BaseHost):
 
     def serve_command(self, port: int) -> list[str]:
         """Return the command that runs the site's own server."""
-        return [self.python(), "-m", "flask", "--app", "wsgi", "run", "--no-reload", "--port", str(port)]
+        return [
+            self.python(),
+            "-m",
+            "flask",
+            "--app",
+            "wsgi",
+            "run",
+            "--no-reload",
+            "--host",
+            "127.0.0.1",
+            "--port",
+            str(port),
+        ]
 
     def addresses(self, module: str) -> list[str]:
         """Return the addresses of a module's views that need no parameters."""
@@ -258,6 +270,11 @@ class FlaskHost(BaseHost):
     def relative(self, path: Path) -> str:
         """Return a path relative to the root."""
         return path.relative_to(self.root).as_posix() if path.is_relative_to(self.root) else str(path)
+
+    def settings_files(self) -> list[Path]:
+        """Return the files of the application factory."""
+        factory = self.factory()
+        return [self.root / "wsgi.py", *([factory.path] if factory is not None else [])]
 
     def rests_on(self) -> RestsOn:
         """Return the site's folder and the names of what is installed for it."""

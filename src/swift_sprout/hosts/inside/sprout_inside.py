@@ -105,8 +105,10 @@ class Steps:
             os.waitpid(child, 0)
             if not text:
                 return here()
-            for key, told_aside in zip((None, "failures", "took"), json.loads(text)):
-                (self.answers if key is None else self.answers[key]).update(told_aside)
+            answers, failures, took = json.loads(text)
+            self.answers.update(answers)
+            self.answers["failures"].update(failures)
+            self.answers["took"].update(took)
             return True
 
         return collect

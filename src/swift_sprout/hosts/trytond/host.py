@@ -240,6 +240,12 @@ class TrytondHost(WithoutContent):
         chosen = [self._module(name) for name in modules] if modules else self.view.modules
         return examine(self.view, chosen, live, self.options.limit_seconds, bool(modules))
 
+    def settings_files(self) -> list[Path]:
+        """Return the host's configuration."""
+        from .view import CONFIGURATION
+
+        return [self.root / CONFIGURATION]
+
     def rests_on(self) -> RestsOn:
         """Return the host's folder, the modules that pip installed, what else is installed, and the servers."""
         from ..protocol import RestsOn

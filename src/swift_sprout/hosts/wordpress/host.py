@@ -220,6 +220,10 @@ class WordPressHost(WithoutContent):
         chosen = [self._module(name) for name in modules] if modules else self.view.modules
         return examine(self.view, chosen, live, self.options.limit_seconds)
 
+    def settings_files(self) -> list[Path]:
+        """Return the host's configuration."""
+        return [self.root / "wp-config.php"]
+
     def rests_on(self) -> RestsOn:
         """Return the host's folder, its configuration where that lies above, and the PHP program."""
         from ..protocol import RestsOn

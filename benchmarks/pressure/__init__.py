@@ -1,0 +1,1 @@
+"""What the program does when it is killed, or refused by the disk, in the middle of its work: ``make crash``."""

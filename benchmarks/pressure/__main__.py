@@ -1,0 +1,73 @@
+"""The crash bench: ``python -m benchmarks.pressure [--every N] [KIT …] [COMMAND …]``.
+
+Each command that writes is ended at every one of its file operations: killed outright, and with the operation failing
+for want of space or rights, on a read-only disk, or interrupted. Then the next command runs. The tree must be, byte for
+byte, the one before or the one after, what was killed must be undone by ``undo`` where it came to its end, and the
+host must boot.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import shutil
+import sys
+import tempfile
+from collections import Counter
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
+from ..places import INTERPRETERS
+from .hosts import Case, build_demo, cases
+from .runs import ENDINGS, Bench, Result
+
+COMMANDS = ("new", "add", "refresh", "undo", "enable", "remove")
+
+
+def main(words: list[str]) -> int:
+    """Print a line for each command and ending; returns 1 when one point was torn, or a host did not boot."""
+    parser = argparse.ArgumentParser(prog="python -m benchmarks.pressure", description=__doc__)
+    parser.add_argument("only", metavar="KIT|COMMAND", nargs="*", help=", ".join([*INTERPRETERS, *COMMANDS]))
+    parser.add_argument("--every", type=int, default=1, metavar="N", help="only each N-th operation")
+    parser.add_argument("--json", metavar="FILE", type=Path, help="also write the counts as a document")
+    options = parser.parse_args(words)
+    kits = [one for one in options.only if one in INTERPRETERS] or list(INTERPRETERS)
+    commands = [one for one in options.only if one in COMMANDS] or list(COMMANDS)
+    room = "/dev/shm" if os.access("/dev/shm", os.W_OK) else None
+    results: list[Result] = []
+    with tempfile.TemporaryDirectory(dir=room) as folder, ProcessPoolExecutor(2) as pool:
+        demos = {kit: Path(folder).resolve() / f"demo-{kit}" for kit in kits}
+        for kit, demo in demos.items():
+            demo.mkdir()
+            build_demo(kit, demo)
+        wanted = [(kit, case) for kit in kits for case in cases(kit) if case.name in commands]
+        print(f"{'host':<10} {'command':<8} {'ending':<14} points  before  after  torn  no boot  tracebacks")
+        rounds = [pool.submit(ended_all_over, kit, case, demos[kit], options.every) for kit, case in wanted]
+        for each in rounds:
+            for result in each.result():
+                results.append(result)
+                print(result.line(), flush=True)
+    total: Counter[str] = Counter()
+    for result in results:
+        total.update(result.counts)
+    bad = total["torn"] + total["no boot"] + total["tracebacks"]
+    print(f"{total['points']} points, {total['before']} before, {total['after']} after, {bad} bad")
+    if options.json:
+        rows = [{"kit": one.kit, "command": one.command, "ending": one.ending, **one.counts} for one in results]
+        options.json.write_text(json.dumps({"format": "swift-sprout/crash/1", "rows": rows}, indent=1) + "\n")
+    return 1 if bad else 0
+
+
+def ended_all_over(kit: str, case: Case, demo: Path, every: int) -> list[Result]:
+    """End one command at its file operations in each of the ways."""
+    folder = Path(tempfile.mkdtemp(dir=demo.parent))
+    try:
+        bench = Bench(kit, case, demo, folder)
+        return [bench.run(ending, every) for ending in ENDINGS]
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
