@@ -52,11 +52,12 @@ class Remembered:
     def result(self) -> Any | None:
         """Return the kept result where it still holds, else None."""
         kept = _read(self.folder / "result.json")
-        if kept is None or kept.get("format") != FORMAT:
+        if kept is None or kept.get("format") != FORMAT or not {"stamp", "content", "result"} <= set(kept):
             return None
         stamp = self._stamp()
         if not stamp or kept["stamp"] != stamp:
-            self._known = _read(self.folder / "files.json") or {}
+            known = _read(self.folder / "files.json") or {}
+            self._known = {path: one for path, one in known.items() if isinstance(one, list) and len(one) == 5}
             if kept["content"] != self._content():
                 return None
             self._write(kept["content"], kept["result"])
@@ -140,7 +141,12 @@ def check_of_files(opened: OpenHost, names: Sequence[str]) -> SetupCheck:
         return setup_data(found)
 
     kept = remembered(question, rests_on._replace(facts=facts), work)
-    return found if found is not None else setup_from(kept, opened.kit.data.rules)
+    if found is not None:
+        return found
+    try:
+        return setup_from(kept, opened.kit.data.rules)
+    except (KeyError, TypeError, ValueError, IndexError, AttributeError):  # somebody else has written there
+        return opened.host.check(names, live=False)
 
 
 def _environment() -> Iterable[str]:

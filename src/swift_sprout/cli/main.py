@@ -39,6 +39,7 @@ def main(argv: Sequence[str]) -> int:
     from . import output
 
     guard_reading()
+    sys.setrecursionlimit(5000)  # sources of hosts may be nested deeper than the usual limit
     try:
         name = next((word for word in argv if not word.startswith("-")), None)
         if not argv or argv[0] in ("-h", "--help") or name is None:

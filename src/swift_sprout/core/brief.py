@@ -134,6 +134,8 @@ def brief_from_toml(text: str, place: str) -> Brief:
             f"{place}:{line}: this is not TOML: {reason}.",
             "Mend that line; text stands in double quotes, lists in square brackets.",
         ) from None
+    except RecursionError:
+        raise WrongUse("brief-broken", f"{place}: its values are nested too deeply.", "Mend it.") from None
     return brief_from_data(data, text, place)
 
 

@@ -247,9 +247,9 @@ def _pieces(name: str, pieces: list[str]) -> tuple[str, ...]:
 
 
 def _whole(name: str, text: str, least: int, most: int) -> int:
-    if not text.isascii() or not text.isdigit() or not least <= int(text) <= most:
+    if not text.isascii() or not text.isdigit() or len(text) > 9 or not least <= int(text) <= most:
         raise WrongUse(
-            "field-size", f"The field {name!r} has the size {text!r}.", f"Give a number from {least} to {most}."
+            "field-size", f"The field {name!r} has the size {text[:40]!r}.", f"Give a number from {least} to {most}."
         )
     return int(text)
 

@@ -1,7 +1,8 @@
-"""No file of a host holds the program up: pipes, sockets and devices are never opened for reading.
+"""No file of a host holds the program up: pipes, sockets, devices and code of a size that nobody writes are not opened.
 
-A pipe that nobody writes to would be waited for without end, and a device may never come to its end. Whoever reads a
-host finds them anywhere, so that the interpreter itself is asked to tell of every file before it is opened.
+A pipe that nobody writes to would be waited for without end, a device may never come to its end, and the tree of a
+source takes a hundred times its bytes of memory. Whoever reads a host finds them anywhere, so that the interpreter
+itself is asked to tell of every file before it is opened.
 """
 
 from __future__ import annotations
@@ -13,6 +14,8 @@ import sys
 from typing import Any
 
 SYSTEM = ("/dev/", "/proc/")  # what the user names there, such as the output of another command, is meant
+READ_WHOLE = (".py", ".php", ".xml", ".html", ".cfg", ".conf", ".ini", ".toml", ".po")
+LARGEST_BYTES = 4_000_000  # of a file that is read as code
 _guarded = False
 
 
@@ -28,8 +31,10 @@ def _before(event: str, arguments: tuple[Any, ...]) -> None:
     if event != "open" or not isinstance(arguments[0], str) or arguments[0].startswith(SYSTEM):
         return
     try:
-        mode = os.stat(arguments[0]).st_mode
+        told = os.stat(arguments[0])
     except (OSError, ValueError):
         return
-    if not (stat.S_ISREG(mode) or stat.S_ISDIR(mode)):
+    if not (stat.S_ISREG(told.st_mode) or stat.S_ISDIR(told.st_mode)):
         raise OSError(errno.EINVAL, "this is a pipe, a socket or a device, which is not read", arguments[0])
+    if told.st_size > LARGEST_BYTES and arguments[0].endswith(READ_WHOLE):
+        raise OSError(errno.EFBIG, "this is larger than 4 MB, which is not read as code", arguments[0])

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import time
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
+
+if TYPE_CHECKING:
+    import socket
 
 LOOPBACK = "127.0.0.1"
 LARGEST_BODY = 4 * 1024 * 1024
@@ -23,21 +26,43 @@ class Answer(NamedTuple):
 
 
 def get(port: int, path: str, headers: dict[str, str], limit_seconds: float) -> Answer:
-    """Ask a host on a loopback port for a path, following no redirection."""
+    """Ask a host on a loopback port for a path, following no redirection.
+
+    The limit holds for the whole answer: a host that sends one letter after the other is cut off as well.
+    """
+    import threading
     from http.client import HTTPConnection, HTTPException
 
     began = time.monotonic()
     connection = HTTPConnection(LOOPBACK, port, timeout=limit_seconds)
+    cut: threading.Timer | None = None
     try:
+        connection.connect()
+        cut = threading.Timer(limit_seconds, _cut_off, (connection.sock,))
+        cut.daemon = True
+        cut.start()
         connection.request("GET", path, headers=headers)
         response = connection.getresponse()
         body = response.read(LARGEST_BODY)
+        if time.monotonic() - began >= limit_seconds:
+            return Answer(0, {}, b"", time.monotonic() - began, f"no whole answer within {limit_seconds:.0f} s")
         names = {name.lower(): value for name, value in response.getheaders()}
         return Answer(response.status, names, body, time.monotonic() - began)
     except (OSError, HTTPException) as error:
         return Answer(0, {}, b"", time.monotonic() - began, str(error) or type(error).__name__)
     finally:
+        if cut is not None:
+            cut.cancel()
         connection.close()
+
+
+def _cut_off(connected: socket.socket) -> None:
+    import socket
+
+    try:
+        connected.shutdown(socket.SHUT_RDWR)
+    except OSError:
+        pass  # it is closed already
 
 
 def free_port() -> int:

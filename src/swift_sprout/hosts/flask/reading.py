@@ -112,6 +112,8 @@ def _read(path: Path) -> CodeFile:
         return CodeFile(path, ast.parse(path.read_bytes()))
     except SyntaxError as error:
         return CodeFile(path, None, error)
+    except (OSError, ValueError, RecursionError, MemoryError) as error:
+        return CodeFile(path, None, SyntaxError(f"it cannot be read: {type(error).__name__}"))
 
 
 def _views(code: CodeFile) -> Iterator[View]:

@@ -185,7 +185,7 @@ def read_brief(path: Path) -> dict[str, Any]:
     """Return the plain data of a brief; empty when there is none or it cannot be read."""
     try:
         return tomli.loads(path.read_text("utf-8"))
-    except (OSError, ValueError):
+    except (OSError, ValueError, RecursionError):
         return {}
 
 

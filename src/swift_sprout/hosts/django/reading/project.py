@@ -184,5 +184,7 @@ def _read(name: str) -> Source | None:
         return Source(path, source, ast.parse(source.text))
     except SyntaxError as error:
         return Source(path, None, None, Broken(error.lineno or 1, error.msg))
-    except (UnicodeDecodeError, ValueError, RecursionError) as error:
+    except (UnicodeDecodeError, ValueError) as error:
         return Source(path, None, None, Broken(1, str(error)))
+    except (RecursionError, MemoryError):  # the parser's own words for it
+        return Source(path, None, None, Broken(1, "it is nested too deeply"))

@@ -100,6 +100,9 @@ class CodeFile:
         except (OSError, ValueError) as error:
             self.broken = SyntaxError(str(error))
             return
+        except (RecursionError, MemoryError):  # the parser's own words for it
+            self.broken = SyntaxError("it is nested too deeply")
+            return
         for node in self.tree.body:
             if isinstance(node, ast.ImportFrom):
                 for alias in node.names:

@@ -76,7 +76,7 @@ class ModuleFiles:
                 said = tomli.loads(path.read_text("utf-8")).get("module", {})
                 if isinstance(said, dict) and isinstance(said.get("name"), str):
                     return str(said["name"])
-            except (OSError, ValueError):
+            except (OSError, ValueError, RecursionError):
                 pass
         return self.name.replace("_", " ").capitalize()
 
