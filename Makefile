@@ -41,6 +41,13 @@ faults: $(TOOL)/ready $(ALL_HOSTS)
 crash: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python -m benchmarks.pressure
 
+#  a coverage-guided fuzzer on every reader in turn; what it finds is kept and tried by the tests
+FUZZ_TARGETS := fields lines names briefs made carrying telling module_files php_files data_files archives
+FUZZ_SECONDS ?= 60
+fuzz: $(TOOL)/ready
+	$(TOOL)/bin/pip install --quiet atheris==3.0.0
+	for target in $(FUZZ_TARGETS); do $(TOOL)/bin/python tools/fuzz.py $$target $(FUZZ_SECONDS) || exit 1; done
+
 shots: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python tools/screenshots.py
 

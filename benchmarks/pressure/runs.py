@@ -108,10 +108,10 @@ class Bench:
         copy_host(self.kit, self.ready, self.site, self.case.needs_data)
 
     def _wait_for_others(self) -> None:
-        """Wait for what the killed program had started and what goes on without it."""
+        """Wait for what the killed program had started and what goes on without it, but for a database server."""
         mark = str(self.site).encode()
         for _ in range(200):
-            if not any(mark in words for words in _running()):
+            if not any(mark in words and b"mariadbd" not in words for words in _running()):
                 return
             time.sleep(0.05)
 

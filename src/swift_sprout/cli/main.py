@@ -30,7 +30,9 @@ COMMANDS: dict[str, tuple[str, str]] = {
     "prove": ("prove", "install an archive in a copy of the host, enable it there, and check that it is served"),
     "undo": ("undo", "take back the last change set"),
     "demo": ("demo", "the whole story on demo data"),
+    "completion": ("completion", "what a shell needs to complete commands, options and modules"),
 }
+EXIT_STATUS = "0 well, 1 findings, 2 wrong use, 3 host could not be run, 4 refused, 130 interrupted"
 
 
 def main(argv: Sequence[str]) -> int:
@@ -99,6 +101,16 @@ def _internal(error: Exception) -> SproutError:
     )
 
 
+def _lines(text: str, width: int) -> list[str]:
+    """Break a sentence; the usual breaker of lines costs as much to import as all else that the help does."""
+    lines = [""]
+    for word in text.split():
+        if lines[-1] and len(lines[-1]) + len(word) + 1 > width:
+            lines.append("")
+        lines[-1] += f" {word}" if lines[-1] else word
+    return lines
+
+
 def _wrong(sentence: str) -> SproutError:
     from ..core.errors import WrongUse
 
@@ -111,10 +123,18 @@ def _help(argv: Sequence[str]) -> int:
         return 0
     if argv and argv[0] not in ("-h", "--help"):
         raise _wrong(f"Unknown option {argv[0]}.")
+    from ..reports.terminal import screen_width
+
     print("usage: swift-sprout COMMAND [options]\n")
     print("Makes extension modules for web hosts and proves that the host serves them.\n\ncommands:")
+    width = min(screen_width(), 120) - 14
     for name, (_, summary) in COMMANDS.items():
-        print(f"  {name:<9} {summary}")
+        first, *more = _lines(summary, width)
+        print(f"  {name:<11} {first}")
+        for line in more:
+            print(f"{'':13} {line}")
     print("\nswift-sprout COMMAND --help tells a command's options, with an example.")
-    print("exit status: 0 well, 1 findings, 2 wrong use, 3 host could not be run, 4 refused, 130 interrupted")
+    print("exit status:")
+    for line in _lines(EXIT_STATUS, width + 11):
+        print(f"  {line}")
     return 0 if argv else 2

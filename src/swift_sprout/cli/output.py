@@ -14,7 +14,7 @@ from ..reports.terminal import Terminal
 
 def terminal(options: argparse.Namespace) -> Terminal:
     """Return the terminal that a command writes its text to."""
-    return Terminal(colour=False if options.no_color else None, quiet=options.quiet)
+    return Terminal(colour=False if options.no_color else None, quiet=options.quiet, words=options.words)
 
 
 def wants_json(options: argparse.Namespace) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import re
 from importlib import import_module
 from types import ModuleType
 
@@ -30,7 +31,10 @@ class HelpFormatter(argparse.RawDescriptionHelpFormatter):
     """argparse's, told the width: it would import much to ask for it, and does so for every option that is added."""
 
     def __init__(self, prog: str) -> None:
-        super().__init__(prog, width=screen_width() - 2)
+        super().__init__(prog, width=min(screen_width(), 120) - 2)
+
+    def _fill_text(self, text: str, width: int, indent: str) -> str:
+        return "\n".join(line for part in text.splitlines() for line in fitted(part, width))
 
 
 class Parser(argparse.ArgumentParser):
@@ -42,3 +46,25 @@ class Parser(argparse.ArgumentParser):
 
         sentence = message[0].upper() + message[1:]
         raise WrongUse("arguments", sentence.rstrip(".") + ".", f"See: {self.prog} --help")
+
+
+def fitted(line: str, width: int) -> list[str]:
+    """Break a line of help that is too long: commands so that they can be typed as they stand, all else as text."""
+    if len(line) <= width:
+        return [line]
+    import textwrap
+
+    indent = line[: len(line) - len(line.lstrip())]
+    if indent and line.lstrip().startswith(("swift-sprout", "--")):
+        pieces = re.findall(r"(?:\"[^\"]*\"|\S)+", line.removesuffix(" \\"))
+        more = line.endswith(" \\")
+        lines, current = [], indent + pieces[0]
+        for piece in pieces[1:]:
+            if len(current) + len(piece) + 3 > width and current.strip():
+                lines.append(current + " \\")
+                current = f"{indent}    {piece}"
+            else:
+                current += f" {piece}"
+        return [*lines, current + (" \\" if more else "")]
+    hang = indent + "    " if indent else ""
+    return textwrap.wrap(line, width, subsequent_indent=hang, break_long_words=False, break_on_hyphens=False)

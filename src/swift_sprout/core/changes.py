@@ -77,9 +77,14 @@ class ChangeSet:
         """Return the change set as lines of unified diffs."""
         from difflib import unified_diff
 
+        from .made import MADE_FILE
+
         lines: list[str] = []
         for change in self.changes:
             old, new = _lines(change.before), _lines(change.after)
+            if PurePosixPath(change.path).name == MADE_FILE:
+                lines.append(f"{change.kind} {change.path} (packed: what was generated)")
+                continue
             if old is None or new is None:
                 lines.append(f"{change.kind} {change.path} (not text)")
                 continue

@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
+import re
+
+from .carrying import NotCarried
+
 
 def carry_catalogue(current: str, after: str) -> str:
     """Return a catalogue with the entries of another that it misses.
 
-    A translation that is still empty is filled; no other is changed.
+    A translation that is still empty is filled; no other is changed. Raises NotCarried for one that does not parse.
     """
     import polib
 
-    here = polib.pofile(current, wrapwidth=0)
+    try:
+        here = polib.pofile(as_text(current), wrapwidth=0)
+    except OSError as error:
+        found = re.search(r"line (\d+)", str(error))
+        raise NotCarried(int(found.group(1)) if found else 0, "it is no catalogue that can be read") from None
     known = {(entry.msgctxt, entry.msgid): entry for entry in here}
     added: list[str] = []
     text = current
@@ -28,11 +36,16 @@ def carry_catalogue(current: str, after: str) -> str:
     return text
 
 
+def as_text(catalogue: str) -> str:
+    """Return a catalogue so that it is never taken for the path of one."""
+    return catalogue if "\n" in catalogue else catalogue + "\n"
+
+
 def compiled(source: bytes) -> bytes:
     """Return the compiled form of a catalogue; raises ValueError when it does not parse."""
     import polib
 
     try:
-        return bytes(polib.pofile(source.decode("utf-8")).to_binary())
+        return bytes(polib.pofile(as_text(source.decode("utf-8"))).to_binary())
     except (OSError, UnicodeDecodeError) as error:
         raise ValueError(str(error)) from None

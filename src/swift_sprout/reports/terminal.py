@@ -28,7 +28,10 @@ _PLAIN_SIGNS = str.maketrans(
 
 
 class Terminal:
-    """A place to write text to; ``colour`` and ``signs`` None mean: if it can show them."""
+    """A place to write text to; ``colour`` and ``signs`` None mean: if it can show them.
+
+    words -- for those who listen: words in the place of signs, and a sentence in that of each row of a table
+    """
 
     def __init__(
         self,
@@ -36,11 +39,13 @@ class Terminal:
         colour: bool | None = None,
         quiet: bool = False,
         signs: bool | None = None,
+        words: bool = False,
     ) -> None:
         self.stream = stream or sys.stdout
         shown = self.stream.isatty() and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
         self.colour = shown if colour is None else colour
         self.quiet = quiet
+        self.words = words
         encoding = (getattr(self.stream, "encoding", None) or "ascii").lower().replace("-", "")
         self._signs = encoding.startswith("utf") if signs is None else signs
         self.width = min(screen_width(), 120)
@@ -63,24 +68,22 @@ class Terminal:
         for text in texts:
             self.line(text)
 
-    def wrapped(self, text: str, indent: str = "", first: str | None = None) -> None:
+    def wrapped(self, text: str, indent: str = "", first: str | None = None, style: str = "") -> None:
         """Write a sentence, broken at the terminal's width; ``first`` stands before its first line."""
         begin = indent if first is None else first
-        if text.isprintable() and width(begin + text) <= self.width:
-            self.line((begin + text).rstrip())
+        if text.isprintable() and width(_STYLED.sub("", begin) + text) <= self.width:
+            self.line((begin + (self.style(text, style) if style else text)).rstrip())
             return
         import textwrap  # costs much to import, and most sentences fit
 
-        self.lines(
-            textwrap.wrap(
-                text,
-                self.width,
-                initial_indent=begin,
-                subsequent_indent=indent,
-                break_long_words=False,
-                break_on_hyphens=False,
-            )
+        lines = textwrap.wrap(
+            text,
+            self.width - max(width(indent), width(_STYLED.sub("", begin))),
+            break_long_words=False,
+            break_on_hyphens=False,
         )
+        for number, line in enumerate(lines):
+            self.line((indent if number else begin) + (self.style(line, style) if style else line))
 
     def path(self, path: str) -> str:
         """Return a path as people write it: from their home where it lies there."""
@@ -89,14 +92,25 @@ class Terminal:
 
     def table(self, head: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
         """Write a table; the last column takes what is left of the width."""
+        if self.words:
+            self.sentences(head, rows)
+            return
         widths = [max(width(row[column]) for row in (head, *rows)) for column in range(len(head))]
         for number, row in enumerate((head, *rows)):
             cells = [cell + " " * (widths[column] - width(cell)) for column, cell in enumerate(row)]
             text = "  ".join(cells).rstrip()
             self.line(self.style(text, "head") if number == 0 else text)
 
+    def sentences(self, head: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
+        """Write each row as a sentence that names its columns; empty cells are left out."""
+        for row in rows:
+            self.line("; ".join(f"{name}: {cell}" for name, cell in zip(head, row, strict=True) if cell) + ".")
+
     def grid(self, head: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
         """Write a table that fits the width: the widest columns are broken over lines, empty ones left out."""
+        if self.words:
+            self.sentences(head, rows)
+            return
         import textwrap
 
         shown = [column for column in range(len(head)) if any(row[column] for row in rows)]

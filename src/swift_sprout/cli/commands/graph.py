@@ -99,7 +99,7 @@ def _text(out: Terminal, graph: ModuleGraph) -> None:
             if (need.module, need.needs) in over:
                 said.append(f"met over {over[need.module, need.needs]} anyway")
             more = f"  ({'; '.join(said)})" if said else ""
-            out.line(f"       → {need.needs}  {need.place}{more}")
+            out.wrapped(f"{need.needs}  {need.place}{more}", "         ", "       → ")
     for circle in graph.circles():
         out.line(out.style(f"circle: {' → '.join(circle)}", "bad"))
     for need in graph.out_of_order():

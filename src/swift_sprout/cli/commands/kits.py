@@ -43,7 +43,7 @@ def run(options: argparse.Namespace) -> int:
     for data in known:
         out.line(f"{out.style(data.id, 'strong')}  {data.title}, {data.raw['sort']}")
         out.line(f"  versions  checked on {', '.join(data.checked)}; works for {data.raw['works']}")
-        out.line(f"  needs     {', '.join(data.raw['needs'])}")
+        out.wrapped(", ".join(data.raw["needs"]), " " * 12, "  needs     ")
         out.line(f"  rules     {len(data.rules)} causes known")
         for index, (part, what) in enumerate(data.parts.items()):
             out.wrapped(f"{part}: {what}", " " * 14, "  parts     " if index == 0 else " " * 12)

@@ -16,7 +16,10 @@ if TYPE_CHECKING:
 
 def changes(out: Terminal, change_set: ChangeSet, with_diff: bool) -> None:
     """Write a change set as a tree, and as a diff where that is wanted."""
-    for line in change_set.tree():
+    if out.words:
+        for change in change_set.changes:
+            out.line(f"  {change.kind}: {change.path}")
+    for line in change_set.tree() if not out.words else ():
         out.line("  " + line)
     if not with_diff or not change_set:
         return
@@ -52,4 +55,5 @@ def names(out: Terminal, brief: Brief) -> None:
 def steps(out: Terminal, runs: Sequence[StepRun]) -> None:
     """Write the refresh steps that were carried out."""
     for run in runs:
-        out.line(f"  {out.style('✓' if run.done else '✗', 'good' if run.done else 'bad')} {run.title}")
+        sign = out.style("✓" if run.done else "✗", "good" if run.done else "bad")
+        out.line(f"  {('done:' if run.done else 'failed:') if out.words else sign} {run.title}")

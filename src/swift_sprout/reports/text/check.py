@@ -59,6 +59,9 @@ def _ladder(out: Terminal, module: ModuleCheck) -> None:
     title = f"  {module.title}" if module.title else ""
     out.line(out.style(module.module, "strong") + title)
     for step in module.ladder.steps:
+        if out.words:
+            out.line(f"  {step.rung}: {spoken(step.state)}. {step.evidence}")
+            continue
         sign = out.style(SIGNS[step.state], _STATE_STYLE.get(step.state, "dim"))
         text = step.evidence if step.state in (State.PASS, State.FAIL) else out.style(step.evidence, "dim")
         if out.colour:
@@ -73,6 +76,12 @@ def _rows(out: Terminal, setups: list[SetupCheck]) -> None:
     names = list(dict.fromkeys(module.module for setup in setups for module in setup.modules))
     if not names:
         out.line("No module lies in the host's folders.")
+        return
+    if out.words:
+        for setup in setups:
+            for one in setup.modules:
+                out.line(f"{one.module}, {setup.setup} set-up: {_result(one, setup)}.")
+        out.line()
         return
     widest = max(len("module"), *(len(name) for name in names))
     numbers = " ".join(str((index + 1) % 10) for index in range(len(RUNGS)))
@@ -98,6 +107,11 @@ def _rows(out: Terminal, setups: list[SetupCheck]) -> None:
     legend = "  ".join(f"{SIGNS[state]} {state.replace('-', ' ')}" for state in State)
     out.line(out.style(legend, "dim"))
     out.line()
+
+
+def spoken(state: State) -> str:
+    """Return a state as words."""
+    return {State.PASS: "passes", State.FAIL: "fails", State.BLOCKED: "not reached"}.get(state, state.replace("-", " "))
 
 
 def _result(module: ModuleCheck, setup: SetupCheck) -> str:

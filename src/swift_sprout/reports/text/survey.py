@@ -25,7 +25,7 @@ def survey(out: Terminal, facts: HostFacts) -> None:
     out.line()
     if facts.modules:
         marks = {True: "yes", False: "no", None: "not asked"}
-        out.table(
+        out.grid(
             ["module", "version", "found", "registered", "enabled", "place", "title"],
             [
                 [

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ...core.conditions import Answer, Condition
 from ...core.ladder import State
 from ..terminal import Terminal
-from .check import SIGNS
+from .check import SIGNS, spoken
 
 _STYLES = {State.PASS: "good", State.FAIL: "bad"}
 
@@ -26,9 +26,9 @@ def why(out: Terminal, answer: Answer) -> None:
 
 
 def _condition(out: Terminal, one: Condition, indent: str) -> None:
-    sign = out.style(SIGNS[one.state], _STYLES.get(one.state, "dim"))
-    out.line(f"{indent}{sign} {one.text}")
+    sign = f"{spoken(one.state)}:" if out.words else out.style(SIGNS[one.state], _STYLES.get(one.state, "dim"))
+    out.wrapped(one.text, indent + "  ", f"{indent}{sign} ")
     if one.evidence:
-        out.line(out.style(f"{indent}    {one.evidence}", "dim"))
+        out.wrapped(one.evidence, f"{indent}    ", style="dim")
     for child in one.children:
         _condition(out, child, indent + "    ")

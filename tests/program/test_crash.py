@@ -1,0 +1,56 @@
+"""Commands that are ended at their file operations, one of several each: ``make crash`` ends them at all of them."""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+from benchmarks.places import INTERPRETERS
+from benchmarks.pressure.hosts import build_demo, cases
+from benchmarks.pressure.interrupting import FAILURES, KILLED
+from benchmarks.pressure.runs import Bench
+
+from ..support import need_wordpress
+
+BAD = ("torn", "no boot", "tracebacks")
+
+
+class Ended(unittest.TestCase):
+    def ended(self, kit: str, commands: dict[str, int], endings: tuple[str, ...] = (KILLED,)) -> int:
+        """End commands of a kit, each at every n-th operation; returns how often."""
+        points = 0
+        with tempfile.TemporaryDirectory() as folder:
+            demo = Path(folder).resolve() / "demo"
+            demo.mkdir()
+            build_demo(kit, demo)
+            for case in cases(kit):
+                if case.name not in commands:
+                    continue
+                with tempfile.TemporaryDirectory() as place:
+                    bench = Bench(kit, case, demo, Path(place).resolve())
+                    for ending in endings:
+                        with self.subTest(f"{kit} {case.name} {ending}"):
+                            result = bench.run(ending, commands[case.name])
+                            self.assertEqual([result.counts[one] for one in BAD], [0, 0, 0], result.line())
+                            self.assertGreater(result.counts["before"], 1)
+                            points += result.counts["points"]
+        return points
+
+    def test_on_django_killed(self):
+        every = {"new": 2, "add": 2, "refresh": 2, "undo": 3, "enable": 4, "remove": 6}
+        self.assertGreater(self.ended("django", every), 90)
+
+    def test_on_django_failing(self):
+        for number, ending in enumerate(FAILURES):
+            command = ("new", "add", "refresh", "undo")[number]
+            self.assertGreater(self.ended("django", {command: 2}, (ending,)), 10)
+
+    def test_on_the_other_hosts(self):
+        self.assertGreater(self.ended("flask", {"add": 3, "undo": 5, "enable": 3}), 25)
+        self.assertGreater(self.ended("trytond", {"add": 6, "enable": 5}), 10)
+        for kit in ("wagtail", "oscar"):
+            if INTERPRETERS[kit].exists():
+                self.assertGreater(self.ended(kit, {"add": 6}), 5)
+
+    def test_on_wordpress(self):
+        need_wordpress()
+        self.assertGreater(self.ended("wordpress", {"add": 5, "undo": 8, "enable": 6}), 15)
