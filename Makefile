@@ -14,7 +14,7 @@ OSCAR := $(HOSTS)/oscar-4.2
 PACKAGES := $(HOSTS)/wagtail-8.0-packages $(HOSTS)/oscar-4.2-packages
 OLDER := $(HOSTS)/wagtail-7.4 $(HOSTS)/oscar-4.1
 ALL_HOSTS := $(DJANGO)/ready $(FLASK)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready $(WAGTAIL)/ready $(OSCAR)/ready $(addsuffix /ready,$(OLDER) $(PACKAGES)) wordpress
-CHOSEN := $(filter-out %-modules.txt %-packages.txt,$(wildcard tools/hosts/$(HOST)-*.txt tools/hosts/$(HOST)-*.sh))
+CHOSEN := $(filter-out %-modules.txt %-packages.txt %-real.txt,$(wildcard tools/hosts/$(HOST)-*.txt tools/hosts/$(HOST)-*.sh))
 CHOSEN := $(HOSTS)/$(basename $(notdir $(lastword $(sort $(CHOSEN)))))
 SHOWN_FOLDER ?=
 
@@ -33,7 +33,7 @@ lint: $(TOOL)/ready
 	$(TOOL)/bin/lint-imports
 
 bench: $(TOOL)/ready $(ALL_HOSTS)
-	$(TOOL)/bin/python -m benchmarks
+	$(TOOL)/bin/python -m benchmarks --keep
 
 faults: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python -m benchmarks.faults
@@ -47,6 +47,10 @@ FUZZ_SECONDS ?= 60
 fuzz: $(TOOL)/ready
 	$(TOOL)/bin/pip install --quiet atheris==3.0.0
 	for target in $(FUZZ_TARGETS); do $(TOOL)/bin/python tools/fuzz.py $$target $(FUZZ_SECONDS) || exit 1; done
+
+#  modules that nobody here wrote, fetched by name from the registries, each tried in turn: docs/real-modules.md
+survey-real: $(TOOL)/ready $(HOSTS)/django-5.2-real/ready $(HOSTS)/trytond-8.2-real/ready wordpress
+	$(TOOL)/bin/python tools/survey_real.py
 
 shots: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python tools/screenshots.py

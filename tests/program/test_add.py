@@ -56,6 +56,16 @@ PARTS = [
 ]
 
 
+class FirstRecord(SiteCase):
+    def test_a_module_without_records_gets_its_first(self):
+        self.assert_ok(self.sprout("new", "Beacon north"))
+        self.assert_ok(self.sprout("enable", "beacon_north"))
+        self.assert_ok(self.sprout("add", "record", "Lamp: colour text(20)", "--to", "beacon_north"))
+        self.assertTrue((self.site / "beacon_north/migrations/__init__.py").exists())
+        self.assert_ok(self.sprout("settle", "beacon_north"))
+        self.assert_ok(self.sprout("check", "beacon_north"))
+
+
 class AddCase(SiteCase):
     """A test on the site with a small berth register that is switched on."""
 

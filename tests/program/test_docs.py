@@ -35,7 +35,8 @@ class Help(SiteCase):
                 if words[0] in ("serve", "demo") or "--watch" in words:
                     continue
                 with self.subTest(line):
-                    ran = sprout(*words, *([] if "--host" in words else ["--host", str(self.site)]))
+                    place = [] if "--host" in words else ["--host", str(self.site)]
+                    ran = sprout(*words, *place, cwd=self.folder)  # some write files where they are run
                     self.assertNotIn("[arguments]", ran.err)
                     self.assertNotIn("Traceback", ran.err)
 

@@ -4,9 +4,12 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+
+from swift_sprout.running.loopback import free_port, get, wait_until_answering
 
 from ..support import DJANGO, WORLD, Ran, SiteCase, can_be_interrupted, host_python, sprout, tree_of
 
@@ -197,6 +200,50 @@ class PartsAtOnce(SiteCase):
             self.assertIn(process.wait(30), (0, 4))
             now = models.read_text()
             self.assertIn(f"# saved meanwhile {step}\n", now)
+
+
+class HostRunning(SiteCase):
+    def test_a_running_host_answers_and_reads_whole_files_while_it_is_written_to(self):
+        """A server goes on answering, and whoever reads a file at any moment reads one that parses."""
+        port = free_port()
+        words = [str(DJANGO), "manage.py", "runserver", "--noreload", f"127.0.0.1:{port}"]
+        server = subprocess.Popen(words, cwd=self.site, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        self.addCleanup(server.wait)
+        self.addCleanup(server.kill)
+        self.assertTrue(wait_until_answering(port, 20))
+        done, torn, answers = threading.Event(), [], []
+
+        def read_on() -> None:
+            paths = [self.site / "brindle_quay" / name for name in ("settings.py", "urls.py")]
+            while not done.is_set():
+                for path in paths:
+                    try:
+                        compile(path.read_text("utf-8"), str(path), "exec")
+                    except (OSError, SyntaxError) as error:
+                        torn.append(repr(error))
+
+        def ask_on() -> None:
+            while not done.is_set():
+                answers.append(get(port, "/ferries/", {}, 10).status)
+
+        threads = [threading.Thread(target=work) for work in (read_on, ask_on)]
+        for thread in threads:
+            thread.start()
+        try:
+            for name in ("north", "south"):
+                self.assert_ok(self.sprout("new", "--internal", f"beacon_{name}", f"Beacon {name}"))
+                self.assert_ok(self.sprout("enable", f"beacon_{name}"))
+                self.assert_ok(self.sprout("add", "record", "Lamp: colour text(20)", "--to", f"beacon_{name}"))
+                self.assert_ok(self.sprout("settle", f"beacon_{name}"))
+            for _ in range(6):
+                self.sprout("undo")
+        finally:
+            done.set()
+            for thread in threads:
+                thread.join()
+        self.assertEqual(torn, [])
+        self.assertGreater(len(answers), 20)
+        self.assertEqual(set(answers), {200})
 
 
 class SavedMeanwhile(SiteCase):

@@ -9,6 +9,32 @@ from ..support import SiteCase, host_python, tree_of
 BRIEF = "berth_register/sprout.toml"
 
 
+class Renamed(SiteCase):
+    def test_a_renamed_field_keeps_what_stands_in_its_column(self):
+        record = "Tide: station text(80), note long text, optional, height_m decimal(4,2), optional"
+        self.assert_ok(self.sprout("new", "Tide board", "--record", record))
+        self.assert_ok(self.sprout("enable", "tide_board"))
+        make = "from tide_board.models import Tide; Tide.objects.create(station='Mole', note='Mind the bar')"
+        self.assertEqual(host_python("manage.py", "shell", "-c", make, cwd=self.site).returncode, 0)
+        self.change("tide_board/sprout.toml", "note: long text", "remark: long text")
+        self.assert_ok(self.sprout("refresh", "tide_board"))
+        migration = next((self.site / "tide_board/migrations").glob("0002*.py")).read_text()
+        self.assertIn("RenameField", migration)
+        self.assertNotIn("RemoveField", migration)
+        self.assert_ok(self.sprout("settle", "tide_board"))
+        self.assert_ok(self.sprout("check", "tide_board"))
+        ask = "from tide_board.models import Tide; print(Tide.objects.get().remark)"
+        self.assertIn("Mind the bar", host_python("manage.py", "shell", "-c", ask, cwd=self.site).stdout)
+
+    def test_a_field_of_another_sort_in_its_place_is_a_new_one(self):
+        self.assert_ok(self.sprout("new", "Tide board", "--record", "Tide: station text(80), note text(30), optional"))
+        self.change("tide_board/sprout.toml", "note: text(30), optional", "depth_m: integer, optional")
+        self.assert_ok(self.sprout("refresh", "tide_board"))
+        migration = next((self.site / "tide_board/migrations").glob("0002*.py")).read_text()
+        self.assertIn("RemoveField", migration)
+        self.assertNotIn("RenameField", migration)
+
+
 class RefreshCase(SiteCase):
     def setUp(self) -> None:
         super().setUp()

@@ -322,7 +322,7 @@ class HostView:
 
     def permissions(self, label: str) -> set[str] | None:
         """Return the permissions that the module of a label brings; None when its files leave a doubt."""
-        from .reading.code import permissions_declared
+        from .reading.code import derives_plainly, permissions_declared
 
         module = self.labels.get(label)
         if module is None or module.has("models/__init__.py"):
@@ -330,7 +330,9 @@ class HostView:
         source = self.project.parse(module.folder / "models.py")
         if source is None:
             return set()
-        return permissions_declared(source.tree, label) if source.tree is not None else None
+        if source.tree is None or not derives_plainly(source.tree):
+            return None
+        return permissions_declared(source.tree, label)
 
     def relative(self, path: Path) -> str:
         """Spell a path from the host's root."""

@@ -130,8 +130,8 @@ class Server(NamedTuple):
             if self._started_here.exists():
                 self._end()
                 self._started_here.unlink()
-                if child is not None:
-                    child.wait()
+                if child is not None:  # it may answer before it has written its number down
+                    process.end(child, 20)
 
     def _end(self) -> None:
         try:

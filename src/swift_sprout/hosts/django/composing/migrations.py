@@ -16,10 +16,11 @@ from .records import preferences_values, record_values
 from .shared import Values, lines
 
 INITIAL = "0001_initial"
-_SORTS = ("create", "add", "alter", "remove", "change_options", "delete")
+_SORTS = ("create", "add", "rename", "alter", "remove", "change_options", "delete")
 _TOLD = {
     "create": "",
     "add": "",
+    "rename": "rename_",
     "alter": "alter_",
     "remove": "remove_",
     "change_options": "options_",
@@ -238,7 +239,13 @@ def _field(operation: str, table: Values, field: Values, **more: object) -> Valu
 def _changed(data: KitData, after: Brief, old: Values, new: Values) -> list[Values]:
     before = {field["name"]: field for field in old["fields"]}
     now = {field["name"]: field for field in new["fields"]}
-    operations = [_field("remove", old, field) for name, field in before.items() if name not in now]
+    renamed = _renamed(old["fields"], new["fields"])
+    operations = [
+        _field("rename", old, before[name], to=other, told=f"{old['record']}_{name}_to_{other}")
+        for name, other in renamed.items()
+    ]
+    before = {renamed.get(name, name): field for name, field in before.items()}
+    operations += [_field("remove", old, field) for name, field in before.items() if name not in now]
     for name, field in now.items():
         if name not in before:
             operations.append(_added(data, new, field))
@@ -253,6 +260,28 @@ def _changed(data: KitData, after: Brief, old: Values, new: Values) -> list[Valu
             {"change_options": {"on_record": new["record"].lower(), "options": options, "told": new["record"]}}
         )
     return operations
+
+
+def _renamed(old: list[Values], new: list[Values]) -> dict[str, str]:
+    """Return the fields that have another name now: in the same place, and but for what people read the same.
+
+    So their column is renamed, and keeps what stands in it; a field of another sort in that place is a new one.
+    """
+    names, others = {field["name"] for field in old}, {field["name"] for field in new}
+    return {
+        one["name"]: two["name"]
+        for one, two in zip(old, new, strict=False)
+        if one["name"] not in others and two["name"] not in names and one["kind"] == two["kind"] != "many"
+        if _unnamed(one["migration"]) == _unnamed(two["migration"])
+    }
+
+
+def _unnamed(code: str) -> str:
+    """Return a field's code without what people read of it."""
+    call = ast.parse(code, mode="eval").body
+    assert isinstance(call, ast.Call)
+    call.keywords = [word for word in call.keywords if word.arg not in ("verbose_name", "help_text")]
+    return ast.unparse(call)
 
 
 def _added(data: KitData, table: Values, field: Values) -> Values:

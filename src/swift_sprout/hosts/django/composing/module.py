@@ -146,7 +146,7 @@ def lead(
     if made is None:
         return {}
     files = {f"migrations/{made.name}.py": made.text.encode("utf-8")}
-    if not module.has("migrations/__init__.py"):
+    if not module.has("migrations/__init__.py") and "migrations/__init__.py" not in changed:
         files["migrations/__init__.py"] = b""
     return files
 

@@ -145,7 +145,8 @@ class Examination:
         from ..reading.code import spelled
 
         for source in self.sources:
-            if source.tree is None or not (source.path.stem == "models" or source.path.parent.name == "models"):
+            own = (self.module.folder / "models.py", self.module.folder / "models")
+            if source.tree is None or not (source.path == own[0] or own[1] in source.path.parents):
                 continue
             for node in source.tree.body:
                 if isinstance(node, ast.ClassDef) and any(spelled(base).endswith("Model") for base in node.bases):

@@ -178,6 +178,8 @@ class _Reader:
                 self._assign(node.target.id, node.value, True)
             elif isinstance(node, ast.If | ast.Try):
                 for inner in ast.walk(node):
+                    if isinstance(inner, ast.Import | ast.ImportFrom):
+                        self._import(inner)
                     if isinstance(inner, ast.AugAssign) and isinstance(inner.target, ast.Name):
                         self._assign(inner.target.id, inner.value, True)
         if "urlpatterns" not in self.lists:
@@ -249,9 +251,11 @@ class _Reader:
         if not isinstance(node, ast.Call):
             return []
         function = self.names.get(spelled(node.func), spelled(node.func)).rsplit(".", 1)[-1]
-        if function not in ("path", "re_path", "url") or len(node.args) < 1:
+        said = node.args[:1] or [word.value for word in node.keywords if word.arg in ("route", "regex")]
+        if function not in ("path", "re_path", "url") or not said:
+            self.result.sure = False
             return []
-        first = node.args[0]
+        first = said[0]
         pattern = first.value if isinstance(first, ast.Constant) and isinstance(first.value, str) else None
         if isinstance(first, ast.Call) and first.args and isinstance(first.args[0], ast.Constant):
             pattern = str(first.args[0].value)

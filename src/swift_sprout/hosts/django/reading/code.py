@@ -124,6 +124,14 @@ def permissions_declared(tree: ast.Module, label: str) -> set[str]:
     return found
 
 
+def derives_plainly(tree: ast.Module) -> bool:
+    """True when no class of a models file may have further permissions from a base that stands elsewhere."""
+    own = {node.name for node in tree.body if isinstance(node, ast.ClassDef)}
+    bases = [spelled(base) for node in tree.body if isinstance(node, ast.ClassDef) for base in node.bases]
+    foreign = [base for base in bases if base not in own and base not in ("models.Model", "Model")]
+    return not any("Abstract" in base or base.endswith(("Model", "Base", "Mixin")) for base in foreign)
+
+
 def class_named(tree: ast.Module, name: str) -> ast.ClassDef | None:
     """Return a class of a file by its name."""
     return next((node for node in tree.body if isinstance(node, ast.ClassDef) and node.name == name), None)

@@ -164,6 +164,19 @@ class Templates:
         return {library.name: library for library in self.libraries}
 
     @cached_property
+    def installed_libraries(self) -> dict[str, str]:
+        """The libraries that packages beside the host bring, by name, each with its package; looked for when asked."""
+        from glob import glob
+
+        found: dict[str, str] = {}
+        for folder in self.view.interpreter.libraries if self.view.interpreter is not None else ():
+            for depth in ("*", "*/*", "*/*/*"):
+                for path in sorted(glob(f"{folder}/{depth}/templatetags/*.py")):
+                    package = os.path.relpath(os.path.dirname(os.path.dirname(path)), folder).replace(os.sep, ".")
+                    found.setdefault(os.path.basename(path)[:-3], package)
+        return found
+
+    @cached_property
     def library_of_tag(self) -> dict[str, Library]:
         """The libraries by the tags that they bring."""
         return {tag: library for library in self.library_names.values() for tag in library.tags}

@@ -36,7 +36,13 @@ def libraries(one: Examination) -> Iterator[Finding]:
                 loads = words[words.index("from") + 1 :] if "from" in words else words
                 loaded |= set(loads)
                 for library in loads:
-                    if library not in known and library not in HOST_LIBRARIES and not foreign:
+                    if library in known or library in HOST_LIBRARIES or foreign:
+                        continue
+                    owner = one.view.templates.installed_libraries.get(library)
+                    if owner is not None:
+                        values = {"template": name, "library": library, "other": owner}
+                        yield one.find("placed.library-off", template.path, tag.line, **values)
+                    else:
                         match = nearest(library, [*known, *HOST_LIBRARIES])
                         near = f" (nearest: {match})" if match else ""
                         values = {"template": name, "library": library, "nearest": near}
