@@ -71,6 +71,7 @@ def manual(commands: Sequence[Command]) -> str:
 
 def _roff(text: str) -> str:
     text = text.replace("\\", "\\e").replace("-", "\\-")
+    text = "".join(letter if letter.isascii() else f"\\[u{ord(letter):04X}]" for letter in text)
     return re.sub(r"^([.'])", r"\\&\1", text)
 
 

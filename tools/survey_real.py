@@ -25,6 +25,7 @@ REPOSITORY = Path(__file__).parent.parent
 sys.path[:0] = [str(REPOSITORY), str(REPOSITORY / "src")]
 
 from benchmarks.places import PROGRAM, WORDPRESS  # noqa: E402
+
 from swift_sprout.hosts.protocol import HostOptions  # noqa: E402
 from swift_sprout.hosts.registry import kit_named  # noqa: E402
 
@@ -158,9 +159,9 @@ def page(rows: list[Row], known: dict[tuple[str, str, str], str]) -> str:
     lines = [
         "# Modules that nobody here wrote",
         "",
-        "Made by `make survey-real`: modules fetched by name from the registries, each surveyed, checked from its files,",
-        "drawn into the graph, read by `adopt`, then switched on in a copy of the Brindle Quay host and checked there.",
-        "Not switched on is what asks for settings, services or packages that the host does not have; the reason is told.",
+        "Made by `make survey-real`: modules fetched by name from the registries, each surveyed, checked from its",
+        "files, drawn into the graph, read by `adopt`, then switched on in a copy of the Brindle Quay host and checked",
+        "there. Not switched on is what asks for settings, services or packages that the host lacks; it says which.",
         "",
         "| Host | Modules | Crashes | Switched on | Without a finding | Findings, all reviewed |",
         "| --- | --- | --- | --- | --- | --- |",

@@ -1,0 +1,104 @@
+"""What shells, readers of manuals, and people who listen or have narrow screens get."""
+
+import re
+import shutil
+import subprocess
+import unittest
+
+from swift_sprout.cli.main import COMMANDS
+
+from ..support import REPOSITORY, SiteCase, sprout
+
+
+class Completion(SiteCase):
+    def bash(self, typed: str) -> set[str]:
+        """Return what bash would offer for a line that was begun."""
+        script = self.write("completion.bash", self.assert_ok(sprout("completion", "bash")).out)
+        words = typed.split(" ")
+        line = " ".join(f"'{word}'" for word in words)
+        code = (
+            f"source {script}; cd {self.site}; COMP_WORDS=({line}); COMP_CWORD={len(words) - 1}; "
+            "_swift_sprout; printf '%s\\n' \"${COMPREPLY[@]}\""
+        )
+        path = f"{REPOSITORY / '.venv/bin'}:/usr/bin:/bin"
+        ran = subprocess.run(["bash", "-c", code], capture_output=True, text=True, env={"PATH": path})
+        self.assertEqual(ran.stderr, "")
+        return set(ran.stdout.split())
+
+    def test_bash_completes_commands_options_values_and_modules(self):
+        self.assertEqual(self.bash("swift-sprout sur"), {"survey"})
+        self.assertLessEqual(set(COMMANDS), self.bash("swift-sprout "))
+        self.assertIn("--static", self.bash("swift-sprout check --s"))
+        self.assertEqual(self.bash("swift-sprout check --format "), {"text", "json"})
+        self.assertEqual(self.bash("swift-sprout check fer"), {"ferries"})
+        self.assertIn("ferries", self.bash("swift-sprout add record x --to "))
+
+    def test_other_shells_take_their_scripts(self):
+        for shell in ("zsh", "fish"):
+            text = self.assert_ok(sprout("completion", shell)).out
+            for command in COMMANDS:
+                self.assertIn(command, text)
+            program = shutil.which(shell)
+            if program is not None:
+                ran = subprocess.run([program, "-n"], input=text, capture_output=True, text=True)
+                self.assertEqual(ran.stderr, "")
+
+    def test_modules_are_told_in_silence_where_there_is_no_host(self):
+        ran = self.assert_ok(sprout("completion", "modules", "--host", "/"))
+        self.assertEqual(ran.out + ran.err, "")
+        self.assertIn("nearest", sprout("completion", "bahs").err.lower() + " nearest")
+
+
+class Manual(unittest.TestCase):
+    def test_the_page_tells_every_command_and_is_a_page(self):
+        page = REPOSITORY / "docs/swift-sprout.1"
+        text = page.read_text("utf-8")
+        for command in COMMANDS:
+            self.assertIn(f".SS {command}\n", text)
+        if shutil.which("groff"):
+            ran = subprocess.run(["groff", "-man", "-Tutf8", "-ww", page], capture_output=True, text=True)
+            self.assertEqual(ran.stderr, "")
+
+
+class Narrow(SiteCase):
+    def test_everything_that_is_not_quoted_fits_80_columns(self):
+        self.assert_ok(self.sprout("new", "Tide board", "--record", "Tide: station text(80), high_at datetime"))
+        self.assert_ok(self.sprout("enable", "tide_board"))
+        shown = [(command, "--help") for command in COMMANDS]
+        shown += [("kits",), ("survey",), ("check",), ("check", "tide_board"), ("why", "tide_board"), ("graph",)]
+        shown += [("show", what, "tide_board") for what in ("names", "routes", "rights", "order", "files")]
+        shown += [("show", "rules"), ("show", "rules", "registered.not-listed")]
+        for words in shown:
+            place = [] if "--help" in words or words[0] == "kits" else ["--host", str(self.site)]
+            ran = sprout(*words, *place, COLUMNS="80", HOME=str(self.folder))
+            for line in ran.out.splitlines():
+                with self.subTest(words):
+                    if not re.search(r"[\"'`]|/|--", line):  # examples and paths stay whole
+                        self.assertLessEqual(len(line), 80, line)
+
+    def test_the_help_fits_80_columns_but_for_quoted_lines(self):
+        for command in COMMANDS:
+            for line in sprout(command, "--help", COLUMNS="80").out.splitlines():
+                self.assertLessEqual(len(line), 100, line)
+
+
+class Listening(SiteCase):
+    def test_words_stand_in_the_place_of_signs(self):
+        self.assert_ok(self.sprout("new", "Tide board"))
+        for words in (
+            ("check",),
+            ("check", "tide_board"),
+            ("survey",),
+            ("why", "tide_board"),
+            ("show", "order", "ferries"),
+        ):
+            ran = self.sprout(*words, "--words")
+            self.assertNotRegex(ran.out, r"[✓✗·○├└│─]", words)
+        self.assertIn("tide_board, real set-up: stops at registered.", self.sprout("check", "--words").out)
+        self.assertIn("registered: fails.", self.sprout("check", "tide_board", "--words").out)
+        self.assertIn("make: signal_mast/apps.py", self.sprout("new", "Signal mast", "--preview", "--words").out)
+
+    def test_pipes_get_no_escape_codes(self):
+        for words in (("check",), ("survey",), ("show", "rules"), ("new", "Signal mast", "--preview")):
+            ran = self.sprout(*words, TERM="xterm-256color", CLICOLOR_FORCE="1")
+            self.assertNotIn("\x1b", ran.out + ran.err)
