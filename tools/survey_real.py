@@ -13,7 +13,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
@@ -190,18 +190,22 @@ def _plain(text: str) -> str:
     return " ".join(text.replace("|", "\\|").replace("<", "&lt;").split())[:200]
 
 
-def in_turn(work: Callable[[str, Path, Path], Row], names: Iterable[str], kit: str, folder: Path) -> list[Row]:
-    """Try modules of a kit, two at a time, each on a copy of the demo host."""
+def in_turn(
+    work: Callable[[str, Path, Path], Row], names: Sequence[str], kit: str, folder: Path, again: bool
+) -> list[Row]:
+    """Try modules of a kit, two at a time, each on a copy of the demo host; ``again`` goes on with an ended run."""
     demo = folder / f"demo-{kit}"
     demo.mkdir()
     kit_named(kit).build_demo(demo, HostOptions(str(PYTHONS[kit])))
     for name in FIRST if kit == "trytond" else ():
         words = ("enable", name, "--host", demo, "--runtime", PYTHONS[kit], "--time-limit", "250", "-q")
         subprocess.run([PROGRAM, *words], capture_output=True, timeout=LIMIT_SECONDS)
-    rows = []
+    rows = [one for one in kept() if one.host == kit and one.module in names] if again else []
+    done = {one.module for one in rows}
     with ThreadPoolExecutor(2) as pool:
-        for row in pool.map(lambda name: work(name, demo, folder), names):
+        for row in pool.map(lambda name: work(name, demo, folder), [name for name in names if name not in done]):
             rows.append(row)
+            keep(rows)  # as soon as it is there, so that a run that is ended can be gone on with
             state = "on" if row.ended.get("enable") == 0 else f"off: {row.refused[:60]}"
             print(f"{kit} {row.module:<32} {row.seconds:6.1f} s  {state}  {' '.join(sorted(row.findings))}", flush=True)
     return rows
@@ -224,6 +228,7 @@ def main(words: list[str]) -> int:
     """Try all of them; returns 1 when something crashed, or was found that nobody has looked at."""
     parser = argparse.ArgumentParser(prog="tools/survey_real.py", description=__doc__)
     parser.add_argument("only", metavar="KIT|MODULE", nargs="*", help="only these")
+    parser.add_argument("--go-on", action="store_true", help="go on with a run that was ended")
     options = parser.parse_args(words)
     kits = [one for one in options.only if one in ("django", "trytond", "wordpress")]
     chosen = [one for one in options.only if one not in kits]
@@ -232,20 +237,22 @@ def main(words: list[str]) -> int:
     with tempfile.TemporaryDirectory(dir="/dev/shm" if Path("/dev/shm").is_dir() else None) as place:
         folder = Path(place).resolve()
         if "django" in kits:
-            rows += in_turn(on_django, [one for one in apps() if not chosen or one in chosen], "django", folder)
+            names = [one for one in apps() if not chosen or one in chosen]
+            rows += in_turn(on_django, names, "django", folder, options.go_on)
         if "trytond" in kits:
             library = next(PYTHONS["trytond"].parent.parent.glob("lib/python3*/site-packages/trytond/modules"))
-            names = sorted(path.name for path in library.iterdir() if (path / "tryton.cfg").is_file())
-            rows += in_turn(on_trytond, [one for one in names if not chosen or one in chosen], "trytond", folder)
+            found = sorted(path.name for path in library.iterdir() if (path / "tryton.cfg").is_file())
+            names = [one for one in found if not chosen or one in chosen]
+            rows += in_turn(on_trytond, names, "trytond", folder, options.go_on)
         if "wordpress" in kits and (WORDPRESS / "ready").exists():
             demo = folder / "demo-wordpress"
             demo.mkdir()
             kit_named("wordpress").build_demo(demo, HostOptions(str(WORDPRESS)))
             plugins = WORDPRESS / "others"
-            found = [path for path in plugins.rglob("plugins/*") if path.is_dir()] + [plugins / "akismet"]
-            for path in dict.fromkeys(found):
+            folders = [path for path in plugins.rglob("plugins/*") if path.is_dir()] + [plugins / "akismet"]
+            for path in dict.fromkeys(folders):
                 shutil.copytree(path, demo / "wp-content/plugins" / path.name, dirs_exist_ok=True)
-            rows += on_wordpress([path.name for path in found], demo)
+            rows += on_wordpress([path.name for path in dict.fromkeys(folders)], demo)
     known = reviewed()
     open_ = [(row, code) for row in rows for code in row.findings if (row.host, row.module, code) not in known]
     for row, code in open_:

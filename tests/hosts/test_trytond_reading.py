@@ -64,6 +64,11 @@ class EntryPoints(Case):
 
 
 class DataFiles(Case):
+    def test_records_of_one_language_are_told_apart(self):
+        text = '<tryton><data language="fr"><record model="a.b" id="x"/></data><data><record model="a.b" id="y"/></data></tryton>'
+        found = DataFile(self.write("texts.xml", text))
+        self.assertEqual([(one.id, one.language) for one in found.records], [("x", "fr"), ("y", "")])
+
     def test_records_menu_entries_and_what_they_name(self):
         path = self.write(
             "a.xml",

@@ -197,7 +197,8 @@ class Django(OnHost):
         rules = opened.kit.data.rules
         rules._rules["enabled.file-misnamed"] = rules["enabled.file-misnamed"]._replace(versions="<5.0")
         try:
-            self.assertEqual(list(check(opened, [], static=True).findings), [])
+            afresh = opened.host.check([], live=False)  # what was kept of the check before holds for rules as they are
+            self.assertEqual([one.code for module in afresh.modules for one in module.findings], [])
         finally:
             rules._rules["enabled.file-misnamed"] = rules["enabled.file-misnamed"]._replace(versions="")
 

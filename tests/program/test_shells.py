@@ -64,7 +64,7 @@ class Narrow(SiteCase):
     def test_everything_that_is_not_quoted_fits_80_columns(self):
         self.assert_ok(self.sprout("new", "Tide board", "--record", "Tide: station text(80), high_at datetime"))
         self.assert_ok(self.sprout("enable", "tide_board"))
-        shown = [(command, "--help") for command in COMMANDS]
+        shown: list[tuple[str, ...]] = [(command, "--help") for command in COMMANDS]
         shown += [("kits",), ("survey",), ("check",), ("check", "tide_board"), ("why", "tide_board"), ("graph",)]
         shown += [("show", what, "tide_board") for what in ("names", "routes", "rights", "order", "files")]
         shown += [("show", "rules"), ("show", "rules", "registered.not-listed")]

@@ -263,15 +263,16 @@ class DjangoHost:
         near = sorted(path.parent.glob("*.py")) if path.parent != self.root else [path]
         return [one for one in near if "settings" in str(one.relative_to(self.root)) or one == path]
 
-    def rests_on(self) -> RestsOn:
-        """Return the folders that code is imported from, what is installed for it, and the servers that run."""
+    def rests_on(self) -> RestsOn | None:
+        """Return the folders that code is imported from, and what is installed for it."""
         from ..protocol import RestsOn
 
         self._reread()
         found = self.view.interpreter
-        servers = [f"server {one.process} since {one.began}" for one in self.view.servers]
+        if self.view.servers:
+            return None  # whether one is older than the files depends on their times, not on their content
         roots = [str(root) for root in self.view.project.import_roots if not root.is_relative_to(self.root)]
-        return RestsOn((str(self.root), *roots), tuple(map(str, found.libraries)) if found else (), tuple(servers))
+        return RestsOn((str(self.root), *roots), tuple(map(str, found.libraries)) if found else ())
 
     def stale_servers(self) -> list[int]:
         """Return the processes of servers that are older than the newest source of the modules."""

@@ -246,16 +246,17 @@ class TrytondHost(WithoutContent):
 
         return [self.root / CONFIGURATION]
 
-    def rests_on(self) -> RestsOn:
-        """Return the host's folder, the modules that pip installed, what else is installed, and the servers."""
+    def rests_on(self) -> RestsOn | None:
+        """Return the host's folder, the modules that pip installed, and what else is installed."""
         from ..protocol import RestsOn
 
         self._reread()
         libraries = [str(folder) for folder in self.view.libraries]
         linked = [str(folder) for folder in self.view.import_path if str(folder) not in libraries]
         installed = [f"{folder}/trytond/modules" for folder in libraries]
-        servers = [f"server {one.process} since {one.began}" for one in self.view.servers]
-        return RestsOn((str(self.root), *linked, *installed), tuple(libraries), tuple(servers))
+        if self.view.servers:
+            return None  # whether one is older than the files depends on their times, not on their content
+        return RestsOn((str(self.root), *linked, *installed), tuple(libraries))
 
     def stale_servers(self) -> list[int]:
         """Return the processes of servers that are older than the newest file of the modules."""

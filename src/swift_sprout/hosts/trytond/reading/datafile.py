@@ -29,6 +29,7 @@ class DataRecord(NamedTuple):
     """A record of a data file; a menu entry is one of ``ir.ui.menu`` with its attributes as fields.
 
     depends -- modules without which the host passes it over; update -- True for one that only changes another
+    language -- the language without which the host passes it over; empty for none
     """
 
     model: str
@@ -39,6 +40,7 @@ class DataRecord(NamedTuple):
     update: bool
     path: Path
     menuitem: bool = False
+    language: str = ""
 
     def field(self, name: str) -> DataField | None:
         """Return a field by its name, or None."""
@@ -65,6 +67,7 @@ class DataFile:
         self.entity: tuple[str, int] | None = None
         self.root = ""
         self._depends: tuple[str, ...] = ()
+        self._language = ""
         self._open: dict[str, Any] | None = None
         self._field: dict[str, Any] | None = None
         try:
@@ -98,6 +101,7 @@ class DataFile:
             self.root = tag
         if tag == "data":
             self._depends = _words(attributes.get("depends", ""))
+            self._language = attributes.get("language", "")
         elif tag == "record":
             self._open = {"tag": tag, "attributes": attributes, "line": line, "fields": []}
         elif tag == "menuitem":
@@ -117,7 +121,7 @@ class DataFile:
             ]
             identity = attributes.get("id", "")
             record = DataRecord(
-                "ir.ui.menu", identity, line, tuple(fields), self._depends, False, self.path, menuitem=True
+                "ir.ui.menu", identity, line, tuple(fields), self._depends, False, self.path, True, self._language
             )
             self.records.append(record)
         elif tag == "field" and self._open is not None:
@@ -154,6 +158,7 @@ class DataFile:
                     self._depends,
                     said.get("update", "0") == "1",
                     self.path,
+                    language=self._language,
                 )
             )
             self._open = None

@@ -170,7 +170,7 @@ def _data_behind(one: Examination) -> Iterator[Finding]:
     absent = [
         record
         for record in one.module.records
-        if record.id and "." not in record.id and not record.depends and record.id not in there
+        if record.id and "." not in record.id and not (record.depends or record.language) and record.id not in there
     ]
     if absent:
         first = absent[0]
