@@ -242,7 +242,7 @@ class HostileEnvironment(SiteCase):
             {"COLUMNS": "9" * 30},
             {"COLUMNS": "0"},
             {"HOME": ""},
-            {"HOME": "/nowhere", "XDG_CACHE_HOME": "relative"},
+            {"HOME": str(self.folder / "no-home"), "XDG_CACHE_HOME": "relative"},
             {"LANG": "xx_XX.nowhere", "LC_ALL": "C", "PYTHONUTF8": "0"},
             {"TERM": "\x1b[31m", "NO_COLOR": "\x00".strip("\x00")},
             {"PYTHONSTARTUP": "/dev/zero", "DJANGO_SETTINGS_MODULE": "../../etc/passwd"},
