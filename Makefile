@@ -24,7 +24,7 @@ demo: $(TOOL)/ready $(CHOSEN)/ready
 	$(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --runtime $(CHOSEN)$(if $(filter wordpress,$(HOST)),,/bin/python)
 
 test: $(TOOL)/ready $(ALL_HOSTS)
-	$(TOOL)/bin/python -m unittest discover -s tests -t .
+	$(TOOL)/bin/python -m tests.in_halves
 
 lint: $(TOOL)/ready
 	$(TOOL)/bin/ruff check .

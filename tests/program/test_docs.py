@@ -31,7 +31,7 @@ class Help(SiteCase):
         for command in COMMANDS:
             text = sprout(command, "--help").out.replace("\\\n", " ")
             for line in re.findall(r"^\s+(swift-sprout .+)$", text, re.MULTILINE):
-                words = shlex.split(line)[1:]
+                words = shlex.split(line.partition(" > ")[0])[1:]
                 if words[0] in ("serve", "demo") or "--watch" in words:
                     continue
                 with self.subTest(line):
