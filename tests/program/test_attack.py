@@ -13,7 +13,7 @@ from pathlib import Path
 
 from benchmarks.places import INTERPRETERS
 
-from ..support import DJANGO, WORDPRESS, WORLD, Case, PlatformCase, Ran, SiteCase, sprout, tree_of
+from ..support import DJANGO, WORDPRESS, WORLD, Case, PlatformCase, Ran, SiteCase, can_be_interrupted, sprout, tree_of
 
 ESCAPE = "\x1b]0;owned\x07\x1b[2J\u202e"
 KEY = "quay-secret-5f1c9a7e"
@@ -309,7 +309,12 @@ class Loopback(SiteCase):
     def served(self, site: Path, *words: str, **variables: str) -> set[str]:
         command = [sys.executable, "-m", "swift_sprout", "serve", "--host", str(site), *words]
         process = subprocess.Popen(
-            command, env={**os.environ, **variables}, stdout=subprocess.PIPE, text=True, stderr=subprocess.STDOUT
+            command,
+            env={**os.environ, **variables},
+            stdout=subprocess.PIPE,
+            text=True,
+            stderr=subprocess.STDOUT,
+            preexec_fn=can_be_interrupted,
         )
         assert process.stdout is not None
         self.addCleanup(process.stdout.close)

@@ -80,7 +80,7 @@ def _rows(out: Terminal, setups: list[SetupCheck]) -> None:
     if out.words:
         for setup in setups:
             for one in setup.modules:
-                out.line(f"{one.module}, {setup.setup} set-up: {_result(one, setup)}.")
+                out.line(f"{one.module}, {setup.setup} set-up: {_result(one, setup).removesuffix(' …')}.")
         out.line()
         return
     widest = max(len("module"), *(len(name) for name in names))
