@@ -159,9 +159,10 @@ def page(rows: list[Row], known: dict[tuple[str, str, str], str]) -> str:
     lines = [
         "# Modules that nobody here wrote",
         "",
-        "Made by `make survey-real`: modules fetched by name from the registries, each surveyed, checked from its",
-        "files, drawn into the graph, read by `adopt`, then switched on in a copy of the Brindle Quay host and checked",
-        "there. Not switched on is what asks for settings, services or packages that the host lacks; it says which.",
+        "Made by `make survey-real`: modules fetched by name from the registries, each checked from its files, read by",
+        "`adopt`, then switched on in a copy of the Brindle Quay host and checked there; the apps of Django are surveyed",
+        "and drawn into the graph as well. Not switched on is what asks for settings, services or packages that the host",
+        "lacks; it says which.",
         "",
         "| Host | Modules | Crashes | Switched on | Without a finding | Findings, all reviewed |",
         "| --- | --- | --- | --- | --- | --- |",
