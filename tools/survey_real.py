@@ -159,10 +159,10 @@ def page(rows: list[Row], known: dict[tuple[str, str, str], str]) -> str:
     lines = [
         "# Modules that nobody here wrote",
         "",
-        "Made by `make survey-real`: modules fetched by name from the registries, each checked from its files, read by",
-        "`adopt`, then switched on in a copy of the Brindle Quay host and checked there; the apps of Django are surveyed",
-        "and drawn into the graph as well. Not switched on is what asks for settings, services or packages that the host",
-        "lacks; it says which.",
+        "Made by `make survey-real`: modules fetched by name from the registries, each checked from its files, read",
+        "by `adopt`, then switched on in a copy of the Brindle Quay host and checked there; the apps of Django are",
+        "surveyed and drawn into the graph as well. Not switched on is what asks for settings, services or packages",
+        "that the host lacks; it says which.",
         "",
         "| Host | Modules | Crashes | Switched on | Without a finding | Findings, all reviewed |",
         "| --- | --- | --- | --- | --- | --- |",
@@ -213,10 +213,12 @@ def in_turn(
 
 
 def keep(rows: list[Row]) -> None:
-    """Keep what was seen of each kit that was tried as a whole."""
+    """Keep what was seen; of modules that were not tried now, what was seen before stays."""
     RESULTS.mkdir(exist_ok=True)
+    before = kept()
     for kit in dict.fromkeys(row.host for row in rows):
-        own = [asdict(row) for row in rows if row.host == kit]
+        known = {row.module: row for row in (*before, *rows) if row.host == kit}
+        own = [asdict(known[module]) for module in sorted(known)]
         (RESULTS / f"{kit}.json").write_text(json.dumps(own, indent=1) + "\n", "utf-8")
 
 
