@@ -15,7 +15,7 @@ from swift_sprout.hosts.wordpress.database import own_server
 
 from ..faults import DATABASES, LINKED
 from ..measure import command
-from ..places import FLOORS, INTERPRETERS, PROGRAM, PYTHON, WORLD
+from ..places import FLOORS, INTERPRETERS, PROGRAM, WORLD
 
 MODULE = {"wordpress": "tide-board"}
 FOLDERS = {"trytond": "modules/tide_board", "wordpress": "wp-content/plugins/tide-board"}
@@ -149,6 +149,3 @@ def _boots_wordpress(site: Path) -> str:
         return "" if ran.stdout.endswith("loaded") else (ran.stdout + ran.stderr)[-600:]
     finally:
         server.stop()
-
-
-__all__ = ["PYTHON", "Case", "boots", "build_demo", "cases", "copy_host", "prepare", "runtime", "state_of", "tree_of"]

@@ -196,7 +196,9 @@ class Secrets(SiteCase):
         for text in (ran.out, ran.err, *(form.read_text("utf-8") for form in forms)):
             self.assertNotIn(KEY, text)
             self.assertNotIn("quay-secret", text)
-        self.assertNotIn(KEY, self.sprout("check", "--format", "json").out)
+        for words in (("check", "--format", "json"), ("check", "ferries", "--sandbox")):
+            ran = self.sprout(*words)
+            self.assertNotIn(KEY, ran.out + ran.err, words)
 
     def test_previews_and_surveys(self):
         self.change("brindle_quay/settings.py", "INSTALLED_APPS = [", f'API_KEY = "{KEY}"\nINSTALLED_APPS = [')

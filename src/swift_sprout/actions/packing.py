@@ -17,6 +17,7 @@ from ..core.results import CheckResult
 from ..disk.archives import entries_of, packed, write_new
 from ..disk.copying import copy_tree
 from ..running.scratch import remove_left_behind, scratch_folder
+from .checking import hide_secrets
 from .hosting import OpenHost
 
 if TYPE_CHECKING:
@@ -107,6 +108,7 @@ def prove(opened: OpenHost, archive: Path, tell: Callable[[str], None]) -> Prove
         tell("asking the copy")
         setup = copy.check([module], live=True)
         setup.setup = "sandbox"
+    hide_secrets(opened, setup)
     data = opened.kit.data
     result = CheckResult(data.id, data.title, str(opened.host.root), [setup], time.monotonic() - began)
     return Proved(module, steps, result)

@@ -18,7 +18,8 @@ if TYPE_CHECKING:
 
     from ..core.results import SetupCheck
     from ..hosts.protocol import Host
-    from .hosting import OpenHost
+    from .checking import hide_secrets
+from .hosting import OpenHost
 
 
 def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool, tell: Callable[[str], None]) -> CheckResult:
@@ -40,6 +41,8 @@ def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool, tell:
             sandbox.notes.append(f"the sandbox is kept in {folder}")
     data = opened.kit.data
     setups = [real, sandbox]
+    for setup in setups:
+        hide_secrets(opened, setup)
     return CheckResult(data.id, data.title, str(opened.host.root), setups, time.monotonic() - began)
 
 
