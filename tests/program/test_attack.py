@@ -199,6 +199,8 @@ class Secrets(SiteCase):
         for words in (("check", "--format", "json"), ("check", "ferries", "--sandbox")):
             ran = self.sprout(*words)
             self.assertNotIn(KEY, ran.out + ran.err, words)
+            self.assertNotIn("own-fault", ran.out + ran.err, words)
+            self.assertIn("RuntimeError", ran.out, words)
 
     def test_previews_and_surveys(self):
         self.change("brindle_quay/settings.py", "INSTALLED_APPS = [", f'API_KEY = "{KEY}"\nINSTALLED_APPS = [')

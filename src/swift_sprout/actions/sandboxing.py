@@ -12,14 +12,14 @@ from ..core.results import CheckResult
 from ..disk.copying import copy_tree
 from ..disk.journal import Journal
 from ..running.scratch import remove_left_behind, scratch_folder
+from .checking import hide_secrets
 
 if TYPE_CHECKING:
     from pathlib import Path
 
     from ..core.results import SetupCheck
     from ..hosts.protocol import Host
-    from .checking import hide_secrets
-from .hosting import OpenHost
+    from .hosting import OpenHost
 
 
 def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool, tell: Callable[[str], None]) -> CheckResult:
