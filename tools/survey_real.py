@@ -122,8 +122,10 @@ def on_trytond(name: str, demo: Path, folder: Path) -> Row:
     configuration = site / "trytond.conf"
     configuration.write_text(configuration.read_text("utf-8").replace(str(demo), str(site)), "utf-8")
     host = ("--host", site, "--runtime", python)
+    sprout(row, "survey", "survey", *host)
     row.findings |= found_in(sprout(row, "static", "check", name, "--static", *host), name)
-    sprout(row, "adopt", "adopt", name, "--preview", *host[:2], *host[2:])
+    sprout(row, "graph", "graph", *host)
+    sprout(row, "adopt", "adopt", name, "--preview", *host)
     answer = sprout(row, "enable", "enable", name, *host, "--time-limit", "250")
     if row.ended["enable"]:
         row.refused = str(answer.get("sentence", ""))[:300]
@@ -138,7 +140,9 @@ def on_wordpress(names: list[str], demo: Path) -> list[Row]:
     """Try Debian's plugins, all of them in one site: there are few."""
     rows = [Row("wordpress", name) for name in names]
     for row in rows:
+        sprout(row, "survey", "survey", "--host", demo)
         row.findings |= found_in(sprout(row, "static", "check", row.module, "--static", "--host", demo), row.module)
+        sprout(row, "graph", "graph", "--host", demo)
         sprout(row, "adopt", "adopt", row.module, "--preview", "--host", demo)
         answer = sprout(row, "enable", "enable", row.module, "--host", demo)
         if row.ended["enable"]:
@@ -159,10 +163,9 @@ def page(rows: list[Row], known: dict[tuple[str, str, str], str]) -> str:
     lines = [
         "# Modules that nobody here wrote",
         "",
-        "Made by `make survey-real`: modules fetched by name from the registries, each checked from its files, read",
-        "by `adopt`, then switched on in a copy of the Brindle Quay host and checked there; the apps of Django are",
-        "surveyed and drawn into the graph as well. Not switched on is what asks for settings, services or packages",
-        "that the host lacks; it says which.",
+        "Made by `make survey-real`: modules fetched by name from the registries, each surveyed, checked from its",
+        "files, drawn into the graph, read by `adopt`, then switched on in a copy of the Brindle Quay host and checked",
+        "there. Not switched on is what asks for settings, services or packages that the host lacks; it says which.",
         "",
         "| Host | Modules | Crashes | Switched on | Without a finding | Findings, all reviewed |",
         "| --- | --- | --- | --- | --- | --- |",
