@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import html
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -75,12 +77,17 @@ def _wrong(one: Examination, request: Request) -> Finding | None:
             return one.find("served.not-found", main, 0, path=request.path)
         return None
     if answer.status >= 500:
-        return one.find(
-            "served.breaks", main, 0, path=request.path, status=answer.status, reason="it does not say why", at=""
-        )
+        reason = _text_of(answer.body) or "it does not say why"
+        return one.find("served.breaks", main, 0, path=request.path, status=answer.status, reason=reason, at="")
     if request.sort == "screen":
         return None
     return _wrong_page(one, request)
+
+
+def _text_of(page: str) -> str:
+    """Return what a reader sees of an error page: the host explains itself there, for example without its database."""
+    seen = re.sub(r"(?is)<(head|style|script)\b.*?</\1\s*>|<[^>]*>", " ", page)
+    return " ".join(html.unescape(seen).split())[:200]
 
 
 def _wrong_page(one: Examination, request: Request) -> Finding | None:
