@@ -54,7 +54,7 @@ class Verdict(NamedTuple):
     static: bool
     live: bool
     first: bool
-    place: str
+    got: str
     others: tuple[str, ...]
     seconds: float
 
@@ -144,12 +144,13 @@ def judge(kit: str, fault: Fault, healthy: Path, from_files: bool = True) -> Ver
             server.stop()
     named = list(unfolded(live, fault.module))
     first = named[0] if named else ("", "")
+    cause = next((one.cause for one in live.findings if (one.code, one.file) == first), live.setups[0].failure)
     return Verdict(
         fault.code,
         static is not None and any(code == fault.code for code, _ in unfolded(static, fault.module)),
         any(code == fault.code for code, _ in named),
         first[0] == fault.code and first[1].rstrip("/") == fault.first,
-        f"{first[0]} {first[1]}",
+        f"{first[0]} {first[1]} {cause}",
         tuple(sorted({code for code, _ in unfolded(live, None)} - {fault.code})),
         seconds,
     )
@@ -190,7 +191,7 @@ def bench(kit: str, codes: list[str]) -> int:
         for verdict in judge_all(kit, codes, healthy):
             verdicts.append(verdict)
             marks = ["yes" if mark else "no" for mark in (verdict.static, verdict.live, verdict.first)]
-            note = "" if verdict.good else f"  got: {verdict.place}"
+            note = "" if verdict.good else f"  got: {verdict.got}"
             cells = f"{marks[0]:<5}  {marks[1]:<5}  {marks[2]:<5}  {verdict.seconds:7.2f}"
             print(f"{verdict.code:<34} {cells}  {' '.join(verdict.others)}{note}", flush=True)
         good = sum(verdict.good for verdict in verdicts)

@@ -111,8 +111,8 @@ class OnHost(Case):
         self.assertGreaterEqual(len(verdicts), ENOUGH[self.kit])
         for verdict in verdicts:
             with self.subTest(verdict.code):
-                self.assertTrue(verdict.live, f"not named; got {verdict.place}")
-                self.assertTrue(verdict.first, f"not first; got {verdict.place}")
+                self.assertTrue(verdict.live, f"not named; got {verdict.got}")
+                self.assertTrue(verdict.first, f"not first; got {verdict.got}")
 
     def test_every_mend_mends(self):
         """Apply the fault, mend, check again: the finding is gone, and undoing brings the ill site back."""

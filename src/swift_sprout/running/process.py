@@ -37,6 +37,15 @@ class TailReader:
         except (OSError, ValueError):  # whoever owns the stream has closed it
             return b""
 
+    def has(self, words: str, limit_seconds: float) -> bool:
+        """Wait until a program has said some words; False when it ends, or the time runs out, before it did."""
+        deadline = time.monotonic() + limit_seconds
+        while self._thread.is_alive() and time.monotonic() < deadline:
+            if words.encode() in self._kept:
+                return True
+            self._thread.join(0.005)
+        return False
+
     def text(self, wait_seconds: float = 1.0) -> str:
         """Return the kept end of what was read, control characters made visible."""
         self._thread.join(wait_seconds)

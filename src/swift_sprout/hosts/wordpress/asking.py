@@ -8,7 +8,7 @@ import subprocess
 import tempfile
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ...core.errors import HostFailed
 from ...running import loopback, process
@@ -20,6 +20,8 @@ if TYPE_CHECKING:
     from .view import HostView
 
 EVERYTHING = "everything"
+TRIES = 3
+START_SECONDS = 10.0
 
 
 class Fatal(NamedTuple):
@@ -127,8 +129,6 @@ class Page(NamedTuple):
 class Pages:
     """The host's pages, from a server of its own on loopback; use it as a context manager so that it always ends."""
 
-    _taken: ClassVar[set[int]] = set()
-
     def __init__(self, view: HostView, php: Php, limit_seconds: float, without: Sequence[str] = ()) -> None:
         self._limit = limit_seconds
         self._secret = os.urandom(16).hex()
@@ -143,17 +143,20 @@ class Pages:
             "SPROUT_WITHOUT": ":".join(without),
             **view.environment(),
         }
-        self._start()
+        self._up = self._start()
 
-    def _start(self) -> None:
-        self._port = loopback.free_port()
-        while self._port in Pages._taken:  # by a server of another thread, which does not listen yet
+    def _start(self) -> bool:
+        """Start the server; True once it listens. That something answers at the port does not say whose it is."""
+        for _ in range(TRIES):  # another program may take the port before this one does
             self._port = loopback.free_port()
-        Pages._taken.add(self._port)
-        command = [*self._command, "-S", f"127.0.0.1:{self._port}", str(PROBE / "router.php")]
-        self._process: subprocess.Popen[bytes] = process.start(command, self._root, self._environment)
-        assert self._process.stdout is not None
-        self._output = process.TailReader(self._process.stdout)
+            command = [*self._command, "-S", f"127.0.0.1:{self._port}", str(PROBE / "router.php")]
+            self._process: subprocess.Popen[bytes] = process.start(command, self._root, self._environment)
+            assert self._process.stdout is not None
+            self._output = process.TailReader(self._process.stdout)
+            if self._output.has(f"127.0.0.1:{self._port}) started", START_SECONDS):
+                return True
+            self._end()
+        return False
 
     def _end(self) -> None:
         process.end(self._process)
@@ -161,8 +164,8 @@ class Pages:
             self._process.stdout.close()
 
     def __enter__(self) -> Pages:
-        if not loopback.wait_until_answering(self._port, 10):
-            self.__exit__()
+        if not self._up:
+            self._folder.cleanup()
             raise HostFailed(
                 "host-not-up", f"PHP's server does not start: {last_line(self._output.text())}", "Try again."
             )
@@ -182,7 +185,6 @@ class Pages:
         if answer.failure:  # it works on one request at a time: a page that hangs would hold all others up
             self._end()
             self._start()
-            loopback.wait_until_answering(self._port, 10)
         told = self._told(str(self._number))
         fatal = Fatal(*told["fatal"]) if told.get("fatal") else None
         body = answer.body.decode("utf-8", "replace")
