@@ -10,7 +10,7 @@ from swift_sprout.hosts.trytond.reading.datafile import DataFile, ViewFile
 from swift_sprout.hosts.trytond.reading.entrypoints import entry_points, linked_folders
 from swift_sprout.hosts.trytond.reading.inifile import IniFile
 from swift_sprout.hosts.trytond.reading.modules import ModuleFiles, order_of
-from swift_sprout.hosts.trytond.reading.routes import routes_of
+from swift_sprout.hosts.trytond.reading.routes import PROGRAMS, routes_of
 from swift_sprout.hosts.trytond.running import reason_of
 
 from ..support import Case
@@ -154,6 +154,14 @@ class Code(Case):
         self.assertEqual([one.path("db") for one in found], ["/db/r/r/x/<int:n>", "/abs", "/db/r/r"])
         self.assertEqual([one.open_to for one in found], ["people signed in", "people signed in", "anyone"])
         self.assertEqual(set(found[0].methods), {"GET", "POST"})
+
+    def test_a_route_for_programs_is_known_by_the_decorator_that_was_made_beside_it(self):
+        self.write(
+            "routes.py",
+            "gate = user_application('crane')\nclass Cranes(Router):\n    __name__ = 'cranes'\n    def __setup__(cls):\n"
+            "        cls.__routes__.update({'a': Route(Rule(''), decorators=[with_pool, gate])})\n",
+        )
+        self.assertEqual([one.open_to for one in routes_of(ModuleFiles("r", self.folder, [], True))], [PROGRAMS])
 
     def test_registered_classes_are_followed_over_imports(self):
         self.write(

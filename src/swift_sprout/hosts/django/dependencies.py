@@ -9,6 +9,7 @@ from pathlib import Path
 
 from .reading.code import imports_of, relative_to, spelled
 from .reading.modules import ModuleFiles
+from .reading.project import Source
 from .view import HostView
 
 _RELATIONS = ("ForeignKey", "OneToOneField", "ManyToManyField")
@@ -27,33 +28,33 @@ def _label(view: HostView, name: str) -> str:
 
 
 def needed_by_code(
-    view: HostView, module: ModuleFiles, paths: Iterable[Path] | None = None
+    view: HostView, module: ModuleFiles, sources: Iterable[Source] | None = None
 ) -> dict[str, tuple[Path, int]]:
     """Return the labels of the host's own modules that a module's code rests on, each with the first place.
 
-    paths -- its Python files, where they are known
+    sources -- its Python files, where they are read already
 
     What counts: imports at the top of files, relations to records, migrations that follow theirs, templates extended.
     """
     found: dict[str, tuple[Path, int]] = {}
     below = len(os.path.join(module.folder, ""))
-    for path in sorted(module.folder.rglob("*.py")) if paths is None else paths:
-        parts = str(path)[below:].split(os.sep)
-        if "tests" in parts or parts[-1].startswith("test"):
-            continue
-        source = view.project.parse(path)
-        if source is None or source.tree is None:
+    if sources is None:
+        paths = sorted(module.folder.rglob("*.py"))
+        sources = [source for path in paths if (source := view.project.parse(path)) is not None]
+    for source in sources:
+        parts = source.place[below:].split(os.sep)
+        if "tests" in parts or parts[-1].startswith("test") or source.tree is None:
             continue
         package = ".".join([module.name, *parts[:-1]])
         for one in imports_of(source.tree):
             if not one.soft:
-                _note(view, module, found, relative_to(one.module, package, path), path, one.line)
+                _note(view, module, found, relative_to(one.module, package), source, one.line)
         if "models" in parts[-1] or "models" in parts[:-1]:
             for node in source.tree.body:
                 for line in node.body if isinstance(node, ast.ClassDef) else ():
                     label = _related(line)
                     if label in view.labels and label != module.label:
-                        found.setdefault(label, (path, line.lineno))
+                        found.setdefault(label, (source.path, line.lineno))
     for template in view.templates.of(module):
         for tag in template.tags:
             name = tag.first_text if tag.name in ("extends", "include") else None
@@ -76,13 +77,13 @@ def _related(line: ast.stmt) -> str:
 
 
 def _note(
-    view: HostView, module: ModuleFiles, found: dict[str, tuple[Path, int]], dotted: str, path: Path, line: int
+    view: HostView, module: ModuleFiles, found: dict[str, tuple[Path, int]], dotted: str, source: Source, line: int
 ) -> None:
     name = dotted
     while name:
         other = view.module(name)
         if other is not None:
             if other.name != module.name:
-                found.setdefault(other.label, (path, line))
+                found.setdefault(other.label, (source.path, line))
             return
         name = name.rpartition(".")[0]

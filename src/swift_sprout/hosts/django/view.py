@@ -299,7 +299,7 @@ class HostView:
 
         found: set[str] = set()
         for name in ("models.py", "models/__init__.py"):
-            source = self.project.parse(module.folder / name)
+            source = self.project.parse(f"{module.place}/{name}") if module.has(name) else None
             for node in source.tree.body if source is not None and source.tree is not None else ():
                 if type(node).__name__ == "ClassDef":
                     said = meta_text(node, "db_table")  # type: ignore[arg-type]
@@ -334,6 +334,6 @@ class HostView:
             return None
         return permissions_declared(source.tree, label)
 
-    def relative(self, path: Path) -> str:
+    def relative(self, path: Path | str) -> str:
         """Spell a path from the host's root."""
         return self.project.relative(path)

@@ -78,7 +78,7 @@ class Examination:
     def sources(self) -> list[Source]:
         """The module's Python files, parsed; those of its tests left out."""
         found = []
-        base = str(self.module.folder)
+        base = self.module.place
         for where, folders, names in os.walk(base):
             if where != base and where in self.view.module_folders:
                 folders[:] = []
@@ -144,9 +144,9 @@ class Examination:
 
         from ..reading.code import spelled
 
+        plain, inside = f"{self.module.place}/models.py", f"{self.module.place}/models/"
         for source in self.sources:
-            own = (self.module.folder / "models.py", self.module.folder / "models")
-            if source.tree is None or not (source.path == own[0] or own[1] in source.path.parents):
+            if source.tree is None or not (source.place == plain or source.place.startswith(inside)):
                 continue
             for node in source.tree.body:
                 if isinstance(node, ast.ClassDef) and any(spelled(base).endswith("Model") for base in node.bases):

@@ -91,6 +91,8 @@ class Claims:
 
 def commands_of(module: ModuleFiles) -> list[Claim]:
     """Return the console commands of a module."""
+    if not module.has("management"):
+        return []
     folder = module.folder / "management" / "commands"
     if not folder.is_dir():
         return []

@@ -5,7 +5,6 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 from functools import lru_cache
-from pathlib import Path
 from typing import NamedTuple
 
 
@@ -40,6 +39,9 @@ def imports_of(tree: ast.Module) -> list[Imported]:
     return list(_imports(tree.body, False))
 
 
+_WITHOUT_STATEMENTS = (ast.Expr, ast.Assign, ast.AnnAssign, ast.Return, ast.AugAssign, ast.Raise, ast.Pass, ast.Assert)
+
+
 def spelled(node: ast.expr) -> str:
     """Spell a name with dots; other expressions as Python writes them, which takes longer."""
     if isinstance(node, ast.Name):
@@ -59,7 +61,7 @@ def _imports(body: list[ast.stmt], soft: bool) -> Iterator[Imported]:
             yield Imported(module, tuple(alias.name for alias in node.names), node.lineno, soft)
         elif isinstance(node, ast.ClassDef):
             yield from _imports(node.body, soft)
-        else:
+        elif not isinstance(node, _WITHOUT_STATEMENTS):
             for inner in ("body", "orelse", "finalbody"):
                 yield from _imports([one for one in getattr(node, inner, []) if isinstance(one, ast.stmt)], True)
             for handler in getattr(node, "handlers", []):
@@ -171,11 +173,11 @@ def _meta_value(node: ast.ClassDef, key: str) -> ast.expr | None:
     return None
 
 
-def relative_to(module: str, package: str, path: Path) -> str:
-    """Spell a relative import as a dotted name; ``package`` is the dotted package of the file at ``path``."""
-    dots = len(module) - len(module.lstrip("."))
-    if not dots:
+def relative_to(module: str, package: str) -> str:
+    """Spell a relative import as a dotted name; ``package`` is the dotted package of the file in which it stands."""
+    if not module.startswith("."):
         return module
+    dots = len(module) - len(module.lstrip("."))
     parts = package.split(".")
     kept = parts[: len(parts) - dots + 1]
     return ".".join([*kept, *filter(None, module.lstrip(".").split("."))])

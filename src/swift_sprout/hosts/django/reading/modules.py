@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import ast
 import os
-from collections.abc import Iterable, Iterator
+from collections.abc import Container, Iterable, Iterator
 from functools import cached_property
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -13,6 +13,7 @@ import tomli
 
 from ....core.brief import BRIEF_FILE, Brief, brief_from_data
 from ....core.errors import SproutError
+from ....disk.trees import ENVIRONMENT_SIGN
 from .code import spelled
 from .entries import package_of
 from .project import SKIPPED_FOLDERS, Project
@@ -65,7 +66,20 @@ class ModuleFiles:
     @cached_property
     def brief(self) -> dict[str, Any]:
         """The plain data of its sprout.toml; empty when it has none that can be read."""
-        return read_brief(self.folder / BRIEF_FILE)
+        try:
+            return tomli.loads(self._brief_text)
+        except (ValueError, RecursionError):
+            return {}
+
+    @cached_property
+    def _brief_text(self) -> str:
+        if not self.has(BRIEF_FILE):
+            return ""
+        try:
+            with open(f"{self.place}/{BRIEF_FILE}", encoding="utf-8") as handle:
+                return handle.read()
+        except (OSError, UnicodeDecodeError):
+            return ""
 
     @cached_property
     def read(self) -> Brief | SproutError | None:
@@ -73,10 +87,7 @@ class ModuleFiles:
         if not self.brief:
             return None
         try:
-            text = (self.folder / BRIEF_FILE).read_text("utf-8")
-            return brief_from_data(self.brief, text, self._project.relative(self.folder / BRIEF_FILE))
-        except (OSError, UnicodeDecodeError):
-            return None
+            return brief_from_data(self.brief, self._brief_text, self._project.relative(f"{self.place}/{BRIEF_FILE}"))
         except SproutError as error:
             return error
 
@@ -101,9 +112,21 @@ class ModuleFiles:
         said = self._meta.get("version") or _literal(self._project, self.folder / "__init__.py", "__version__")
         return str(said or "")
 
+    @cached_property
+    def place(self) -> str:
+        """The folder where it lies, spelled."""
+        return str(self.folder)
+
+    @cached_property
+    def names(self) -> frozenset[str]:
+        """The names of what lies in its folder, which many rules ask for; listed once."""
+        return frozenset(_listing(self.place))
+
     def has(self, name: str) -> bool:
         """True when the module holds a file or folder of that name."""
-        return os.path.exists(os.path.join(self.folder, name))
+        if "/" in name:
+            return name.partition("/")[0] in self.names and os.path.exists(f"{self.place}/{name}")
+        return name in self.names
 
     @property
     def urls(self) -> str:
@@ -120,42 +143,51 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
     project_packages -- dotted packages that hold settings and root addresses and are no modules
     """
     listed = list(listed)
-    seen: dict[Path, ModuleFiles] = {}
-    skip = {project.folder_of(name) for name in project_packages}
+    root = str(project.root)
+    seen: dict[str, ModuleFiles] = {}
+    skip = {root, *(str(folder) for name in project_packages if (folder := project.folder_of(name)) is not None)}
     packages = {package_of(entry) for entry in listed}
-    for folder in _packages(project.root):
-        named = folder.name in packages
-        if (folder in skip or folder == project.root) and not named and not (folder / BRIEF_FILE).exists():
+    for place, names in _packages(root):
+        above, _, own = place.rpartition("/")
+        named = own in packages
+        if place in skip and not named and BRIEF_FILE not in names:
             continue
-        signs = set(_listing(folder))
-        if folder.name in INNER_FOLDERS or (folder.parent in seen and folder.name in ("commands", "models")):
+        if own in INNER_FOLDERS or (above in seen and own in ("commands", "models")):
             continue
-        if not signs.intersection(SIGNS) and not signs.intersection(WEAK_SIGNS):
+        if names.isdisjoint(SIGNS) and names.isdisjoint(WEAK_SIGNS):
             continue
-        inside = not signs.intersection(CERTAIN_SIGNS) and any(parent in seen for parent in folder.parents)
-        if inside and folder.name not in packages:
-            dotted = ".".join(folder.relative_to(project.root).parts)
-            if dotted not in packages:
+        if names.isdisjoint(CERTAIN_SIGNS) and not named and _lies_in(place, seen):
+            if place[len(root) + 1 :].replace("/", ".") not in packages:
                 continue  # a plain part of the module that it lies in
-        if signs.intersection(SIGNS) or (signs.intersection(WEAK_SIGNS) and "__init__.py" in signs):
-            seen[folder] = describe(project, folder, packages, listed)
+        if not names.isdisjoint(SIGNS) or "__init__.py" in names:
+            seen[place] = describe(project, Path(place), packages, listed)
+            seen[place].names = names
     for entry in listed:
         for dotted in (entry, entry.rpartition(".apps.")[0]):
             found = project.folder_of(dotted) if dotted else None
-            if found is not None and found not in seen:
-                seen[found] = describe(project, found, packages, listed)
+            if found is not None and str(found) not in seen:
+                seen[str(found)] = describe(project, found, packages, listed)
     modules: dict[str, ModuleFiles] = {}
     for module in seen.values():
-        taken = modules.get(module.name)
-        if taken is None or project.folder_of(module.name) == module.folder:
+        if module.name not in modules or project.folder_of(module.name) == module.folder:
             modules[module.name] = module
     return sorted(modules.values(), key=lambda module: module.name)
 
 
+def _lies_in(place: str, folders: Container[str]) -> bool:
+    """True when one of some folders lies above a place."""
+    while place:
+        place = place.rpartition("/")[0]
+        if place in folders:
+            return True
+    return False
+
+
 def describe(project: Project, folder: Path, packages: set[str], listed: list[str]) -> ModuleFiles:
     """Tell one module from its folder; ``packages`` are the packages that the host's list names."""
-    names = [".".join(folder.relative_to(root).parts) for root in project.import_roots if folder.is_relative_to(root)]
-    names = [name for name in names if name] or [folder.name]
+    place = str(folder)
+    roots = [os.path.join(root, "") for root in project.import_roots]
+    names = [place[len(root) :].replace("/", ".") for root in roots if place.startswith(root)] or [folder.name]
     name = next((one for one in names if one in packages), min(names, key=len))
     configs = tuple(config_classes(project, folder / "apps.py"))
     chosen = _chosen(configs, name, listed)
@@ -181,14 +213,6 @@ def config_classes(project: Project, path: Path) -> Iterator[ConfigClass]:
             yield ConfigClass(node.name, node.lineno, values, tuple(bases), methods, default)
 
 
-def read_brief(path: Path) -> dict[str, Any]:
-    """Return the plain data of a brief; empty when there is none or it cannot be read."""
-    try:
-        return tomli.loads(path.read_text("utf-8"))
-    except (OSError, ValueError, RecursionError):
-        return {}
-
-
 def _chosen(configs: tuple[ConfigClass, ...], name: str, listed: list[str]) -> ConfigClass | None:
     """The class that the host would take: the listed one, the only one, or the one marked as default."""
     if len(configs) == 1:
@@ -199,26 +223,23 @@ def _chosen(configs: tuple[ConfigClass, ...], name: str, listed: list[str]) -> C
     return next((config for config in configs if config.is_default), None)
 
 
-def _packages(root: Path, depth: int = 0) -> Iterator[Path]:
-    yield root
-    if depth >= DEEPEST:
-        return
+def _packages(place: str, depth: int = 0) -> Iterator[tuple[str, frozenset[str]]]:
+    """Yield folders that may be packages, each with the names in it: the host's own first, then what lies below."""
     try:
-        entries = sorted(os.scandir(root), key=lambda entry: entry.name)
+        with os.scandir(place) as told:
+            entries = sorted(told, key=lambda entry: entry.name)
     except OSError:
+        entries = []
+    names = frozenset(entry.name for entry in entries)
+    if depth and (ENVIRONMENT_SIGN in names or not (place.rpartition("/")[2].isidentifier() or "apps.py" in names)):
         return
-    for entry in entries:
-        name = entry.name
-        if not entry.is_dir() or name in SKIPPED_FOLDERS or name.startswith("."):
-            continue
-        if not name.isidentifier() and not os.path.exists(os.path.join(entry.path, "apps.py")):
-            continue
-        if os.path.exists(os.path.join(entry.path, "pyvenv.cfg")):
-            continue
-        yield from _packages(Path(entry.path), depth + 1)
+    yield place, names
+    for entry in entries if depth < DEEPEST else ():
+        if entry.name not in SKIPPED_FOLDERS and entry.name[0] != "." and entry.is_dir():
+            yield from _packages(entry.path, depth + 1)
 
 
-def _listing(folder: Path) -> list[str]:
+def _listing(folder: str) -> list[str]:
     try:
         return os.listdir(folder)
     except OSError:

@@ -35,13 +35,26 @@ class Broken(NamedTuple):
     reason: str
 
 
-class Source(NamedTuple):
-    """A Python file of the host: its text and tree, or why it has none."""
+class Source:
+    """A Python file of the host: its text and tree, or why it has none; ``place`` is its path, spelled."""
 
-    path: Path
-    source: SourceText | None
-    tree: ast.Module | None
-    broken: Broken | None = None
+    def __init__(
+        self, place: str, source: SourceText | None, tree: ast.Module | None, broken: Broken | None = None
+    ) -> None:
+        self.place = place
+        self.source = source
+        self.tree = tree
+        self.broken = broken
+
+    @cached_property
+    def path(self) -> Path:
+        """Its path; most files are only looked at, and never spoken of."""
+        return Path(self.place)
+
+    @property
+    def name(self) -> str:
+        """Its name in its folder."""
+        return self.place.rpartition("/")[2]
 
     def mentions(self, *words: str) -> bool:
         """True when its text holds one of some words: a cheap question before a dear look at the tree."""
@@ -76,7 +89,7 @@ class Project:
         if sources is None:
             self._sources.clear()
         for source in sources or ():
-            self._sources.pop(str(source.path), None)
+            self._sources.pop(source.place, None)
         nodes_of.cache_clear()
         imports_of.cache_clear()
 
@@ -170,13 +183,12 @@ class Project:
         return None
 
 
-def _read(name: str) -> Source | None:
+def _read(path: str) -> Source | None:
     try:
-        with open(name, "rb") as handle:
+        with open(path, "rb") as handle:
             content = handle.read()
     except OSError:
         return None
-    path = Path(name)
     if not content:  # package markers, mostly
         return Source(path, SourceText(""), ast.Module([], []))
     try:

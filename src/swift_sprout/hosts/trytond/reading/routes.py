@@ -8,6 +8,8 @@ from typing import NamedTuple
 from .code import CodeClass, spelled
 from .modules import ModuleFiles
 
+PROGRAMS = "programs with a key"
+
 
 class Route(NamedTuple):
     """One rule of a route: the router's class and name, the method that answers, the rule, and its decorators.
@@ -39,7 +41,9 @@ class Route(NamedTuple):
             if name in text:
                 inside = text.partition(name)[2].partition(")")[0].replace("'", "").replace('"', "")
                 return f"holders of {inside.replace(', ', ' ')}"
-        if any(word in text for word in ("SIGNED_IN", "auth_required", "session_valid", "user_application")):
+        if "user_application(" in text:
+            return PROGRAMS
+        if any(word in text for word in ("SIGNED_IN", "auth_required", "session_valid")):
             return "people signed in"
         return "anyone"
 
@@ -48,12 +52,19 @@ def routes_of(module: ModuleFiles) -> list[Route]:
     """Return the rules of all routers of a module, in the order of the files."""
     if module.routes is None:
         files = [file for file in module.code_files if b"__routes__" in file.content]
-        module.routes = [route for file in files for one in file.classes.values() for route in _routes_in(one)]
+        routers = [(one, file.tree) for file in files for one in file.classes.values()]
+        module.routes = [route for one, tree in routers for route in _routes_in(one, tree)]
     return module.routes
 
 
-def _routes_in(one: CodeClass) -> list[Route]:
+def _routes_in(one: CodeClass, file: ast.Module | None) -> list[Route]:
     found = []
+    #  a decorator that is made beside the router, and then named
+    made = {
+        spelled(node.targets[0]): ast.unparse(node.value)
+        for node in (file.body if file is not None else ())
+        if isinstance(node, ast.Assign) and isinstance(node.value, ast.Call)
+    }
     pairs: list[tuple[ast.expr | None, ast.expr]] = []
     for node in ast.walk(one.node):
         if isinstance(node, ast.Dict):
@@ -65,7 +76,7 @@ def _routes_in(one: CodeClass) -> list[Route]:
             continue
         name = key.value if isinstance(key, ast.Constant) and isinstance(key.value, str) else ""
         decorators = tuple(
-            ast.unparse(item)
+            made.get(text := ast.unparse(item), text)
             for word in value.keywords
             if word.arg == "decorators" and isinstance(word.value, ast.List)
             for item in word.value.elts

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import ast
-import os
 from collections.abc import Iterator
 
 from .....core.findings import Finding
@@ -24,12 +23,13 @@ NEAR_NAMES = {
     "management/commands": ("management/command",),
     "locale": ("locales",),
 }
+_NEAR = frozenset(name.partition("/")[0] for names in NEAR_NAMES.values() for name in names)
 
 
 def parse(one: Examination) -> Iterator[Finding]:
     """Files of the module that do not parse."""
     for source in one.sources:
-        if source.broken and source.path.name != "apps.py" and source.path.parent.name != "migrations":
+        if source.broken and source.name != "apps.py" and source.path.parent.name != "migrations":
             file_name = one.view.relative(source.path)
             reason = source.broken.reason
             yield one.find("enabled.source-broken", source.path, source.broken.line, reason=reason, file_name=file_name)
@@ -38,22 +38,24 @@ def parse(one: Examination) -> Iterator[Finding]:
 def too_early(one: Examination) -> Iterator[Finding]:
     """Models imported by the package marker or by apps.py, before the host has its list."""
     for name in ("__init__.py", "apps.py"):
-        path = one.module.folder / name
-        source = one.view.project.parse(path)
-        for found in imports_of(source.tree) if source is not None and source.tree is not None else ():
-            dotted = relative_to(found.module, one.module.name, path)
+        source = one.view.project.parse(f"{one.module.place}/{name}") if one.module.has(name) else None
+        if source is None or source.tree is None or not source.mentions("models"):
+            continue
+        for found in imports_of(source.tree):
+            dotted = relative_to(found.module, one.module.name)
             targets = [dotted, *(f"{dotted}.{name}" for name in found.names)]
             if not found.soft and any(target == f"{one.module.name}.models" for target in targets):
-                yield one.find("enabled.models-too-early", path, found.line, file_name=one.view.relative(path))
+                file_name = one.view.relative(source.place)
+                yield one.find("enabled.models-too-early", source.path, found.line, file_name=file_name)
 
 
 def listeners(one: Examination) -> Iterator[Finding]:
     """A file with listeners that nothing imports."""
-    apps = one.view.project.parse(one.module.folder / "apps.py")
+    apps = one.view.project.parse(f"{one.module.place}/apps.py")
     if apps is not None and apps.broken is not None:
         return
     for source in one.sources:
-        if source.tree is None or source.path.name in ("apps.py", "models.py", "__init__.py"):
+        if source.tree is None or source.name in ("apps.py", "models.py", "__init__.py"):
             continue
         if not source.mentions("receiver"):
             continue
@@ -70,12 +72,10 @@ def _imported(one: Examination) -> set[str]:
     found: set[str] = set()
     for source in one.sources:
         package = (
-            one.dotted(source.path)
-            if source.path.name == "__init__.py"
-            else (one.dotted(source.path).rpartition(".")[0])
+            one.dotted(source.path) if source.name == "__init__.py" else (one.dotted(source.path).rpartition(".")[0])
         )
         for each in imports_of(source.tree) if source.tree is not None else ():
-            base = relative_to(each.module, package, source.path)
+            base = relative_to(each.module, package)
             found |= {base, *(f"{base}.{name}" for name in each.names)}
         for node in nodes_of(source.tree) if source.tree is not None and source.mentions("import_module") else ():
             if isinstance(node, ast.Call) and spelled(node.func).endswith("import_module") and node.args:
@@ -86,7 +86,7 @@ def _imported(one: Examination) -> set[str]:
 
 def models_package(one: Examination) -> Iterator[Finding]:
     """Records in a models package that its marker does not import."""
-    marker = one.view.project.parse(one.module.folder / "models" / "__init__.py")
+    marker = one.view.project.parse(f"{one.module.place}/models/__init__.py") if one.module.has("models") else None
     if marker is None or marker.tree is None:
         return
     known: set[str] = set()
@@ -105,7 +105,9 @@ def models_package(one: Examination) -> Iterator[Finding]:
 def misnamed(one: Examination) -> Iterator[Finding]:
     """Files and folders whose names the host does not look for, but for one very like them."""
     imported: set[str] | None = None
-    there = set(os.listdir(one.module.folder))
+    there = one.module.names
+    if not there & _NEAR:
+        return
     for wanted, others in NEAR_NAMES.items():
         for name in others:
             if name.partition("/")[0] not in there:
@@ -122,6 +124,8 @@ def misnamed(one: Examination) -> Iterator[Finding]:
 
 def commands(one: Examination) -> Iterator[Finding]:
     """Console commands without the class that the host looks for."""
+    if not one.module.has("management"):
+        return
     for path in sorted((one.module.folder / "management" / "commands").glob("*.py")):
         source = one.view.project.parse(path)
         if path.name.startswith("_") or source is None or source.tree is None:
@@ -135,8 +139,8 @@ def commands(one: Examination) -> Iterator[Finding]:
 
 def tag_libraries(one: Examination) -> Iterator[Finding]:
     """Tag libraries that cannot be loaded."""
-    for library in one.view.templates.libraries:
-        if library.owner == one.module.name and not library.registers:
+    for library in one.view.templates.libraries_of(one.module):
+        if not library.registers:
             source = one.view.project.parse(library.path)
             decorated = (
                 source is not None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from collections.abc import Iterator
 
@@ -42,7 +43,7 @@ def packages(one: Examination) -> Iterator[Finding]:
                 continue
             if one.view.project.folder_of(top) or one.view.project.file_of(top):
                 continue
-            if (source.path.parent / f"{top}.py").exists():
+            if os.path.exists(f"{source.place.rpartition('/')[0]}/{top}.py"):
                 continue
             match = nearest(top, installed)
             near = f" (nearest there: {match})" if match else ""
@@ -65,7 +66,7 @@ def loaded(one: Examination) -> list[Source]:
         package = name if source.path.name == "__init__.py" else name.rpartition(".")[0]
         for each in imports_of(source.tree) if source.tree is not None else ():
             if not each.soft:
-                target = relative_to(each.module, package, source.path)
+                target = relative_to(each.module, package)
                 waiting += [target, *(f"{target}.{part}" for part in each.names)]
     return list(found.values())
 

@@ -17,7 +17,7 @@ from ..examination import Examination
 def catalogues(one: Examination) -> Iterator[Finding]:
     """Catalogues that do not parse, are not compiled, or are in a language that the host does not offer."""
     folder = one.module.folder / "locale"
-    if not folder.is_dir() or one.view.entry_of(one.module) is None:
+    if not one.module.has("locale") or not folder.is_dir() or one.view.entry_of(one.module) is None:
         return
     offered = _languages(one)
     brief = brief_of(one.module)
@@ -69,6 +69,8 @@ def _languages(one: Examination) -> set[str]:
 
 def sample_data(one: Examination) -> Iterator[Finding]:
     """Sample data that is no JSON, or names records and fields that the module does not have."""
+    if not one.module.has("sample_data.json"):
+        return
     path = one.module.folder / "sample_data.json"
     if not path.is_file():
         return
@@ -106,6 +108,8 @@ def _fields(node: ast.ClassDef) -> set[str]:
 
 def descriptions(one: Examination) -> Iterator[Finding]:
     """Endpoints and their description in openapi.json that do not name the same addresses."""
+    if not one.module.has("openapi.json"):
+        return
     path = one.module.folder / "openapi.json"
     if not path.is_file():
         return
@@ -149,8 +153,7 @@ def _line(text: str, word: str) -> int:
 
 def services(one: Examination) -> Iterator[Finding]:
     """Functions of services.py that make a service without handing it all that it needs."""
-    path = one.module.folder / "services.py"
-    source = one.view.project.parse(path)
+    source = one.view.project.parse(f"{one.module.place}/services.py") if one.module.has("services.py") else None
     if source is None or source.tree is None:
         return
     needed = {node.name: _parameters(node) for node in source.tree.body if isinstance(node, ast.ClassDef)}
@@ -163,7 +166,7 @@ def services(one: Examination) -> Iterator[Finding]:
             missing = [name for name in needed[call.func.id] if name not in {word.arg for word in call.keywords}]
             if missing:
                 values = {"service": call.func.id, "missing": ", ".join(missing)}
-                yield one.find("enabled.service-incomplete", path, call.lineno, **values)
+                yield one.find("enabled.service-incomplete", source.path, call.lineno, **values)
 
 
 def _parameters(node: ast.ClassDef) -> list[str]:

@@ -16,6 +16,8 @@ from ..examination import Examination
 
 def entries(one: Examination) -> Iterator[Finding]:
     """Entries of the module's menu that name an address which is not there: they are left out in silence."""
+    if not one.module.has("menu.py"):
+        return
     path = one.module.folder / "menu.py"
     source = one.view.project.parse(path)
     own = one.view.addresses.file(one.module.urls) if one.module.urls else None
@@ -37,6 +39,8 @@ def entries(one: Examination) -> Iterator[Finding]:
 
 def tag(one: Examination) -> Iterator[Finding]:
     """A menu whose tag stands in no template."""
+    if not one.module.has("templatetags"):
+        return
     path = one.module.folder / "templatetags" / f"{one.module.label}_menu.py"
     if path.is_file() and one.view.entry_of(one.module) is not None:
         if f"{one.module.label}_menu" not in one.view.templates.used_tags:

@@ -22,7 +22,7 @@ def needs(one: Examination) -> Iterator[Finding]:
     trail = _circle(one) if said else []
     if trail:
         yield one.find("compatible.needs-circle", path, line, circle=" → ".join(trail))
-    used = needed_by_code(view, module, [source.path for source in one.sources])
+    used = needed_by_code(view, module, one.sources)
     for need in said:
         other = view.labels.get(need)
         if other is None or trail:

@@ -66,14 +66,13 @@ def _built_in(one: Examination, library: str) -> bool:
 def assets(one: Examination) -> Iterator[Finding]:
     """Static files that templates of the module ask for and that are in none of the host's own folders."""
     view = one.view
-    own = one.module.folder / "static"
-    folders = view.static_folders
     for template in view.templates.of(one.module):
         for tag in template.tags:
             asset = tag.first_text if tag.name == "static" else None
             if not asset or asset.partition("/")[0] != one.module.label:
                 continue  # assets of packages are theirs to bring
-            if not any((folder / asset).exists() for folder in folders):
+            if not any((folder / asset).exists() for folder in view.static_folders):
+                own = one.module.folder / "static"
                 known = [path.relative_to(own).as_posix() for path in own.rglob("*") if path.is_file()]
                 match = nearest(asset, known)
                 near = f" (nearest there: {match})" if match else ""
@@ -85,8 +84,7 @@ def assets(one: Examination) -> Iterator[Finding]:
 def screens(one: Examination) -> Iterator[Finding]:
     """Administration screens that no address leads to."""
     view = one.view
-    path = one.module.folder / "admin.py"
-    source = view.project.parse(path)
+    source = view.project.parse(f"{one.module.place}/admin.py") if one.module.has("admin.py") else None
     if source is None or source.source is None or view.entry_of(one.module) is None or not view.root_urls:
         return
     if "django.contrib.admin" not in view.claims.packages:
@@ -98,7 +96,7 @@ def screens(one: Examination) -> Iterator[Finding]:
         return
     if view.includes_screens:
         return
-    yield one.find("placed.screens-not-included", path, 1)
+    yield one.find("placed.screens-not-included", source.path, 1)
 
 
 def libraries_off(one: Examination) -> Iterator[Finding]:

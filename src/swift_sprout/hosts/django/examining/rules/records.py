@@ -22,7 +22,7 @@ def migrations_folder(one: Examination) -> Iterator[Finding]:
     if models and not any(meta_constant(node, "managed") is False for _, node in models):
         path, node = models[0]
         yield one.find("installed.no-migrations", path, node.lineno)
-    if files and not (folder / "__init__.py").exists():
+    if files and not one.module.has("migrations/__init__.py"):
         expected = one.view.relative(folder / "__init__.py")
         yield one.find("installed.marker-absent", folder, expected=expected)
 
@@ -54,6 +54,8 @@ def graph(one: Examination) -> Iterator[Finding]:
 
 
 def _migration_files(one: Examination) -> list[Path]:
+    if not one.module.has("migrations"):
+        return []
     folder = one.module.folder / "migrations"
     names = sorted(os.listdir(folder)) if folder.is_dir() else []
     return [folder / name for name in names if name.endswith(".py") and not name.startswith("_")]
@@ -71,7 +73,7 @@ def _dependencies(tree: ast.Module | None) -> Iterator[tuple[str, str, int]]:
 
 
 def _is_missing(one: Examination, label: str, name: str) -> bool:
-    module = next((other for other in one.view.modules if other.label == label), None)
+    module = one.view.labels.get(label)
     if module is None or name.startswith("__"):
         return False
     folder = module.folder / "migrations"

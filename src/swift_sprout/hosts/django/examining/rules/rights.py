@@ -18,7 +18,7 @@ _WRITING = {"post": "POST", "put": "PUT", "patch": "PATCH", "delete": "DELETE"}
 def groups_of(one: Examination) -> tuple[Path, int, dict[str, dict[str, Any]]]:
     """Return the table of a module's ``groups.py``: file, line, and the groups with rights and inclusions."""
     path = one.module.folder / "groups.py"
-    source = one.view.project.parse(path)
+    source = one.view.project.parse(path) if one.module.has("groups.py") else None
     for node in source.tree.body if source is not None and source.tree is not None else ():
         if isinstance(node, ast.Assign) and any(
             isinstance(one, ast.Name) and one.id == "GROUPS" for one in node.targets
@@ -40,7 +40,7 @@ def _is_group(held: object) -> bool:
 def unknown_rights(one: Examination) -> Iterator[Finding]:
     """Groups that name a right or a group that is not there."""
     path, line, table = groups_of(one)
-    known = one.view.permissions(one.module.label)
+    known = one.view.permissions(one.module.label) if table else None
     for name, group in table.items():
         for right in group.get("may", ()):
             if known is not None and f"{one.module.label}.{right}" not in known:
@@ -108,8 +108,7 @@ def settings_screen(one: Examination) -> Iterator[Finding]:
 
 def open_endpoints(one: Examination) -> Iterator[Finding]:
     """Endpoints that let anyone write: a method with no right named for it."""
-    path = one.module.folder / "endpoints.py"
-    source = one.view.project.parse(path)
+    source = one.view.project.parse(f"{one.module.place}/endpoints.py") if one.module.has("endpoints.py") else None
     if source is None or source.tree is None or class_named(source.tree, "Endpoint") is None:
         return
     for node in source.tree.body:
@@ -125,7 +124,7 @@ def open_endpoints(one: Examination) -> Iterator[Finding]:
         for statement in node.body:
             method = _WRITING.get(statement.name) if isinstance(statement, ast.FunctionDef) else None
             if method and method not in needs and not staff:
-                yield one.find("permitted.endpoint-open", path, statement.lineno, view=node.name, method=method)
+                yield one.find("permitted.endpoint-open", source.path, statement.lineno, view=node.name, method=method)
 
 
 def _line_of(path: Path, text: str) -> int:

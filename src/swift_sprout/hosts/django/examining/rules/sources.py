@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -35,27 +34,27 @@ def hidden(one: Examination) -> Iterator[Finding]:
 def leftovers(one: Examination) -> Iterator[Finding]:
     """A folder with byte code alone, or with nothing in it that the host would use."""
     folder = one.module.folder
-    relative = one.view.relative(folder)
+    relative = one.view.relative(one.module.place)
     if not one.sources and not any(folder.rglob("*.py")):
         if any(folder.rglob("*.pyc")):
             yield one.find("found.byte-code-only", folder, folder=relative)
         return
     if one.view.entry_of(one.module) is None:
         return
-    stems = {name.removesuffix(".py") for name in os.listdir(folder)}
+    stems = {name.removesuffix(".py") for name in one.module.names}
     config = one.module.config
     works = config is not None and "ready" in config.methods
-    code = [source for source in one.sources if source.text_length > 0 and source.path.name not in ("apps.py",)]
+    code = [source for source in one.sources if source.text_length > 0 and source.name != "apps.py"]
     if not stems.intersection(USEFUL) and not works and not code:
         yield one.find("found.empty", folder, folder=relative)
 
 
 def description(one: Examination) -> Iterator[Finding]:
     """The config class in apps.py disagrees with the package, does not parse, or is passed by."""
-    path = one.module.folder / "apps.py"
-    source = one.view.project.parse(path)
+    source = one.view.project.parse(f"{one.module.place}/apps.py") if one.module.has("apps.py") else None
     if source is None:
         return
+    path = source.path
     if source.broken:
         yield one.find("described.broken", path, source.broken.line, reason=source.broken.reason)
         return
@@ -93,9 +92,9 @@ def _fits(title: str, label: str) -> int:
 
 def brief(one: Examination) -> Iterator[Finding]:
     """A brief that cannot be read, or is that of another module."""
-    path = one.module.folder / BRIEF_FILE
-    if not path.is_file():
+    if not one.module.has(BRIEF_FILE):
         return
+    path = one.module.folder / BRIEF_FILE
     read = one.module.read
     if read is None:
         read = _unread(path, one.view.relative(path))

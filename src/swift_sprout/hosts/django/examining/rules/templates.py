@@ -26,7 +26,6 @@ def folders_off(one: Examination) -> Iterator[Finding]:
 
 def absent(one: Examination) -> Iterator[Finding]:
     """Templates that controllers of the module ask for under the module's own name, and that are not there."""
-    folder = one.module.folder / "templates"
     own: set[str] | None = None
     wrong_folders: set[str] = set()
     for source in one.sources:
@@ -36,6 +35,7 @@ def absent(one: Examination) -> Iterator[Finding]:
             wanted = said.text.partition("/")[0]
             if wanted not in (one.module.label, one.module.folder.name) or one.view.templates.named(said.text):
                 continue
+            folder = one.module.folder / "templates"
             if own is None:
                 own = {path.relative_to(folder).as_posix() for path in folder.rglob("*") if path.is_file()}
             there = {name.partition("/")[0] for name in own if name.partition("/")[2] == said.text.partition("/")[2]}

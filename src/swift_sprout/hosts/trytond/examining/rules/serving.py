@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ...asking import last_place, said
-from ...reading.routes import Route, routes_of
+from ...reading.routes import PROGRAMS, Route, routes_of
 from ...switching import ON
 
 if TYPE_CHECKING:
@@ -111,7 +111,8 @@ def _page(one: Examination, answers: list[dict[str, Any]], route: Route | None) 
         return
     good = next((answer for answer in answers if 200 <= answer["status"] < 300), None)
     if good is None:
-        if all(answer["status"] in (401, 403) for answer in answers) and len(answers) > 1:
+        by_key = route is not None and route.open_to == PROGRAMS
+        if all(answer["status"] in (401, 403) for answer in answers) and len(answers) > 1 and not by_key:
             yield one.find("permitted.nobody-enters", file, line, **values)
         return
     if route is not None and route.open_to not in ("anyone",) and good["who"] == "visitor":
