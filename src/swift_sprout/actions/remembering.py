@@ -47,7 +47,7 @@ class Remembered:
         self._began = time.time_ns()
         self._files = _listing(rests_on)
         self._known: dict[str, list[Any]] = {}  # by path: the inode's numbers, and the digest
-        self._reading: InCopy[list[str]] | None = None
+        self._learning: InCopy[str] | None = None
 
     def result(self) -> Any | None:
         """Return the kept result where it still holds, else None."""
@@ -58,20 +58,27 @@ class Remembered:
         if not stamp or kept["stamp"] != stamp:
             known = _read(self.folder / "files.json") or {}
             self._known = {path: one for path, one in known.items() if isinstance(one, list) and len(one) == 5}
-            if kept["content"] != self._content():
+            if kept["content"] != self._content(_digests_on_both_cores):
                 return None
-            self._write(kept["content"], kept["result"])
+            self._write_files()
+            self._write_result(kept["content"], kept["result"])
         return kept["result"]
 
     def read_ahead(self) -> None:
         """Read what is not known yet in a copy of this process, while the result is worked out here."""
-        self._reading = InCopy(lambda: _digests(self._unknown()))
+        self._learning = InCopy(self._learn)
 
     def keep(self, result: Any) -> None:
         """Keep a result that was just worked out; nothing is kept when files changed meanwhile, or cannot be read."""
         files = _listing(self.rests_on)
-        if sorted(files) == sorted(self._files):
-            self._write(self._content(), result)
+        if files == self._files or sorted(files) == sorted(self._files):
+            self._write_result(self._learn() if self._learning is None else self._learning.result(), result)
+
+    def _learn(self) -> str:
+        """Read what is not known yet, and keep the digests of the files; returns that of all content."""
+        content = self._content(_digests)
+        self._write_files()
+        return content
 
     def _stamp(self) -> str:
         """Return the digest of all names, sizes and times; empty where some of them are too young to be trusted."""
@@ -80,15 +87,10 @@ class Remembered:
             return ""
         return blake2b(marshal.dumps([self._files, *self._further()], 2), digest_size=20).hexdigest()
 
-    def _content(self) -> str:
+    def _content(self, read: Callable[[Sequence[Listed]], list[str]]) -> str:
         """Return the digest of all content; files whose times are those of before are not read again."""
         unknown = self._unknown()
-        if self._reading is None:
-            pieces = [unknown[at : at + PIECE] for at in range(0, len(unknown), PIECE)]
-            read = [digest for piece in both_cores(_digests, pieces, worth_it=4) for digest in piece]
-        else:
-            read = self._reading.result()
-        digests = {one[0]: digest for one, digest in zip(unknown, read, strict=True)}
+        digests = {one[0]: digest for one, digest in zip(unknown, read(unknown), strict=True)}
         self._known = {one[0]: [*one[1:], digests.get(one[0]) or self._known[one[0]][-1]] for one in self._files}
         return _digest([*(f"{path} {known[-1]}" for path, known in sorted(self._known.items())), *self._further()])
 
@@ -99,16 +101,21 @@ class Remembered:
     def _further(self) -> Iterable[str]:
         return [*self.rests_on.facts, *names_in(self.rests_on.libraries)]
 
-    def _write(self, content: str, result: Any) -> None:
-        """Write what is known now; where that cannot be, the next run has to do the work again."""
-        stamp = self._stamp()
+    def _write_files(self) -> None:
+        """Write the digests of the files that are old enough; where that cannot be, they are read again next time."""
         old = [one[0] for one in self._files if one[4] <= self._began - TOO_YOUNG_NANOSECONDS]
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
             _replace(self.folder / "files.json", {path: self._known[path] for path in old})
-            _replace(
-                self.folder / "result.json", {"format": FORMAT, "stamp": stamp, "content": content, "result": result}
-            )
+        except OSError:
+            return
+
+    def _write_result(self, content: str, result: Any) -> None:
+        """Write a result; where that cannot be, the next run has to do the work again."""
+        kept = {"format": FORMAT, "stamp": self._stamp(), "content": content, "result": result}
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+            _replace(self.folder / "result.json", kept)
             _forget_oldest(self.folder.parent)
         except OSError:
             return
@@ -157,7 +164,7 @@ def _environment() -> Iterable[str]:
 def _own_files() -> Iterable[str]:
     """Return the version of this program, and the times of its own files: another one may judge otherwise."""
     own = list_tree(str(Path(__file__).parent.parent))
-    return [__version__, *(f"{path} {size} {modified}" for path, _, size, modified, _ in sorted(own) if size)]
+    return [__version__, *(f"{path} {size} {modified}" for path, _, size, modified, _ in sorted(own) if size > 0)]
 
 
 def cache_folder() -> Path:
@@ -171,6 +178,11 @@ def _listing(rests_on: RestsOn) -> list[Listed]:
     return [one for tree in rests_on.trees for one in list_tree(tree)]
 
 
+def _digests_on_both_cores(files: Sequence[Listed]) -> list[str]:
+    pieces = [files[at : at + PIECE] for at in range(0, len(files), PIECE)]
+    return [digest for piece in both_cores(_digests, pieces, worth_it=4) for digest in piece]
+
+
 def _digests(files: Sequence[Listed]) -> list[str]:
     return [_digest_of(one) for one in files]
 
@@ -178,14 +190,14 @@ def _digests(files: Sequence[Listed]) -> list[str]:
 def _digest_of(one: Listed) -> str:
     path, _, size, modified, _ = one
     try:
-        if not os.path.exists(path):
-            return "leads nowhere"
-        if os.path.isdir(path):
-            return "folder"
-        if size > LARGEST_READ_BYTES or not os.path.isfile(path):
+        if not 0 <= size <= LARGEST_READ_BYTES:
             return f"{size} {modified}"
-        with open(path, "rb") as handle:
-            return blake2b(handle.read(), digest_size=20).hexdigest()
+        opened = os.open(path, os.O_RDONLY | os.O_NONBLOCK)  # should it have become a pipe: not to wait for its writer
+        try:
+            content = os.read(opened, LARGEST_READ_BYTES + 1)
+        finally:
+            os.close(opened)
+        return blake2b(content, digest_size=20).hexdigest()
     except OSError as error:
         return f"unread {error.errno}"
 

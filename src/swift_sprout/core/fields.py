@@ -10,6 +10,7 @@ crew ->> harbour_office.Clerk, optional
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 from typing import NamedTuple
 
 from .errors import WrongUse
@@ -96,6 +97,7 @@ class Field(NamedTuple):
         return self.type in ("one", "many")
 
 
+@lru_cache(maxsize=4096)
 def parse_field(text: str) -> Field:
     """Read one field from its line; raises WrongUse that says what cannot be read."""
     first, *options = [piece.strip() for piece in split_outside(text, ",")]

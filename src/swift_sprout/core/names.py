@@ -125,6 +125,7 @@ def words_of(text: str) -> tuple[tuple[str, ...], str]:
     return tuple(word.lower() for word in _WORD.findall(cleaned)), "".join(foreign)
 
 
+@lru_cache(maxsize=4096)
 def name_family(text: str, *, internal: str = "", owner: str = "", what: str = "module") -> NameFamily:
     """Derive the family of a name.
 

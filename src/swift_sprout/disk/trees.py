@@ -7,8 +7,9 @@ import stat
 from collections.abc import Iterable, Iterator
 
 #  one file: its path, inode, size in bytes, and the times of its last change of content and of anything, in
-#  nanoseconds; folders have no size and no times. A plain tuple: there may be very many
+#  nanoseconds; what is no file has one of the sizes below, and no times. A plain tuple: there may be very many
 Listed = tuple[str, int, int, int, int]
+FOLDER, NOWHERE, NO_FILE = -1, -2, -3
 
 #  never read for a check, and changed by every run of a host or of a version control
 PASSED_BY = frozenset({".git", ".hg", ".svn", ".swift-sprout", "__pycache__", "node_modules"})
@@ -37,12 +38,14 @@ def list_tree(folder: str) -> list[Listed]:
             try:
                 told = entry.stat()
             except OSError:
-                found.append((entry.path, 0, 0, 0, 0))  # a link that leads nowhere
+                found.append((entry.path, 0, NOWHERE, 0, 0))  # a link that leads nowhere
                 continue
-            if not stat.S_ISDIR(told.st_mode):
+            if stat.S_ISREG(told.st_mode):
                 found.append((entry.path, told.st_ino, told.st_size, told.st_mtime_ns, told.st_ctime_ns))
                 continue
-            found.append((entry.path, told.st_ino, 0, 0, 0))
+            found.append((entry.path, told.st_ino, FOLDER if stat.S_ISDIR(told.st_mode) else NO_FILE, 0, 0))
+            if not stat.S_ISDIR(told.st_mode):
+                continue
             if entry.is_symlink():
                 if told.st_ino in seen:
                     continue

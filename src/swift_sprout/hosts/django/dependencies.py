@@ -47,7 +47,7 @@ def needed_by_code(
             continue
         package = ".".join([module.name, *parts[:-1]])
         for one in imports_of(source.tree):
-            if not one.soft:
+            if not one.soft and (one.module[:1] == "." or one.module.partition(".")[0] in view.top_packages):
                 _note(view, module, found, relative_to(one.module, package), source, one.line)
         if "models" in parts[-1] or "models" in parts[:-1]:
             for node in source.tree.body:

@@ -181,6 +181,11 @@ class HostView:
         return self._by_name.get(name)
 
     @cached_property
+    def top_packages(self) -> frozenset[str]:
+        """The first words of the modules' dotted names: what an import must begin with to concern one of them."""
+        return frozenset(module.name.partition(".")[0] for module in self.modules)
+
+    @cached_property
     def module_folders(self) -> frozenset[str]:
         """The folders of the modules."""
         return frozenset(str(module.folder) for module in self.modules)
@@ -223,6 +228,21 @@ class HostView:
         from .reading.templates import Templates
 
         return Templates(self)
+
+    @cached_property
+    def field_types(self) -> dict[str, str]:
+        """The types of fields by the name of the host's class; empty for a class that no brief says."""
+        of_kit = reversed(list(self.data.raw["fields"].items()))
+        found = {entry["class"].rpartition(".")[2]: name for name, entry in of_kit if name != "choice"}
+        return found | {
+            "AutoField": "",
+            "BigIntegerField": "integer",
+            "SmallIntegerField": "integer",
+            "PositiveIntegerField": "integer",
+            "PositiveSmallIntegerField": "integer",
+            "PositiveBigIntegerField": "integer",
+            "ImageField": "file",
+        }
 
     @cached_property
     def has_foreign_modules(self) -> bool:
@@ -271,7 +291,7 @@ class HostView:
         for module in self.modules[:1]:
             templates.of(module), templates.libraries_of(module), self.entry_of(module), self.position(module)
         templates.named(""), templates.using(""), len(templates.library_of_tag)
-        len(self.titled), len(self.labels), len(self.module_folders)
+        len(self.titled), len(self.labels), len(self.module_folders), len(self.top_packages), len(self.field_types)
         if len(self.modules) > KEPT_IN_MEMORY:
             self.project.forget()
 

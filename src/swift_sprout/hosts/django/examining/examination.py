@@ -92,6 +92,13 @@ class Examination:
         return found
 
     @cached_property
+    def migration_files(self) -> list[Path]:
+        """The module's migrations, in the order of their names."""
+        folder = self.module.folder / "migrations"
+        names = sorted(os.listdir(folder)) if self.module.has("migrations") and folder.is_dir() else []
+        return [folder / name for name in names if name.endswith(".py") and not name.startswith("_")]
+
+    @cached_property
     def addresses(self) -> list[Address]:
         """The addresses of the whole site that end in the module's own controllers, as the files say."""
         return self.view.addresses_by_module.get(self.module.name, [])

@@ -73,20 +73,6 @@ class _Reader:
         self.module = module
         self.left_out: list[LeftOut] = []
         self.places: dict[tuple[str, str], tuple[Path, int]] = {}
-        self.types = {
-            entry["class"].rpartition(".")[2]: name
-            for name, entry in reversed(list(view.data.raw["fields"].items()))
-            if name != "choice"
-        }
-        self.types |= {
-            "AutoField": "",
-            "BigIntegerField": "integer",
-            "SmallIntegerField": "integer",
-            "PositiveIntegerField": "integer",
-            "PositiveSmallIntegerField": "integer",
-            "PositiveBigIntegerField": "integer",
-            "ImageField": "file",
-        }
 
     def read(self) -> ReadModule:
         title = self.module.title or " ".join(words_of(self.module.label)[0]).capitalize()
@@ -128,20 +114,25 @@ class _Reader:
         source = self.view.project.parse(path)
         return source.tree if source is not None else None
 
+    @cached_property
+    def model_files(self) -> list[Path]:
+        folder = self.module.folder
+        inside = sorted((folder / "models").glob("*.py")) if self.module.has("models") else []
+        return [folder / "models.py", *inside] if self.module.has("models.py") else inside
+
     # -- records ---------------------------------------------------------------------------------------------------
 
     def models(self) -> tuple[list[Record], list[Permission], list[Any]]:
         records: list[Record] = []
         permissions: list[Permission] = []
         settings: list[Any] = []
-        files = [self.module.folder / "models.py", *sorted((self.module.folder / "models").glob("*.py"))]
         elsewhere = self.view.data.raw.get("settings", {}).get("file")
         if elsewhere:
             path = self.module.folder / f"{elsewhere}.py"
             tree = self.tree(path)
             form = class_named(tree, "Preferences") if tree is not None else None
             settings += self.preferences(path, form) if form is not None else ()
-        for path in files:
+        for path in self.model_files:
             tree = self.tree(path)
             bases: set[str] = set()
             for node in tree.body if tree is not None else ():
@@ -161,12 +152,11 @@ class _Reader:
 
     def page_types(self) -> Iterator[PageType]:
         """Yield the types of pages; where one is made in the tree is said by the module's list of pages."""
-        paths = [self.module.folder / "models.py", self.module.folder / "page_types.py"]
         if "page_type" not in self.view.data.parts:
             return
         placed = self.placed_pages()
         known = {"Page"}
-        for path in [*paths, *sorted((self.module.folder / "models").glob("*.py"))]:
+        for path in [*self.model_files, self.module.folder / "page_types.py"]:
             tree = self.tree(path)
             for node in tree.body if tree is not None else ():
                 if not isinstance(node, ast.ClassDef) or not _has_table(node):
@@ -263,7 +253,9 @@ class _Reader:
                 continue
             target, call = statement.targets[0], statement.value
             kind = spelled(call.func).rpartition(".")[2]
-            if not isinstance(target, ast.Name) or not (kind in self.types or kind.endswith(("Field", "Key"))):
+            if not isinstance(target, ast.Name) or not (
+                kind in self.view.field_types or kind.endswith(("Field", "Key"))
+            ):
                 continue
             reserved = target.id in self.view.data.raw["naming"]["reserved_fields"]
             if reserved or any(word.arg == "primary_key" for word in call.keywords):
@@ -297,12 +289,12 @@ class _Reader:
             unique = bool(shared["unique"]) or kind == "OneToOneField"
             field = Field(name, _RELATIONS[kind], label, target=target, reverse=usable, **(shared | {"unique": unique}))  # type: ignore[arg-type]
             return _proven(field) if target else None
-        if self.types.get(kind) == "content":
+        if self.view.field_types.get(kind) == "content":
             pieces = tuple(_text(one.elts[0]) for one in ast.walk(call) if isinstance(one, ast.Tuple) and one.elts)
             field = Field(name, "content", label, pieces=tuple(one for one in PIECES if one in pieces) or PIECES)
             return field._replace(optional=_is_true(said.get("blank")), help=str(shared["help"]))
         choices = _choices(said.get("choices"))
-        sort = "choice" if choices else self.types.get(kind)
+        sort = "choice" if choices else self.view.field_types.get(kind)
         if not sort:
             return None
         sizes: dict[str, Any] = {}
@@ -509,6 +501,8 @@ class _Reader:
 
     def groups(self, brief: Brief) -> Iterator[Group]:
         """Read the groups of a ``groups.py`` as it is made here."""
+        if not self.module.has("groups.py"):
+            return
         path = self.module.folder / "groups.py"
         table = _assigned(self.tree(path), "GROUPS")
         try:
@@ -535,7 +529,7 @@ class _Reader:
     def menu(self, brief: Brief) -> Iterator[MenuEntry]:
         """Read the entries of a ``menu.py`` as it is made here."""
         path = self.module.folder / "menu.py"
-        table = _assigned(self.tree(path), "MENU")
+        table = _assigned(self.tree(path), "MENU") if self.module.has("menu.py") else None
         names = {address.name.rpartition(":")[2]: address.path for address in self.addresses()}
         pages = {page.path.rstrip("/") or "/": page.path for page in brief.pages}
 

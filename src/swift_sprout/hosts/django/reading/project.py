@@ -168,10 +168,10 @@ class Project:
         """Return the file of a dotted name below one folder, or None."""
         if not dotted:
             return None
-        base = root.joinpath(*dotted.split("."))
-        for candidate in (base / "__init__.py", base.with_name(base.name + ".py")):
-            if candidate.is_file():
-                return candidate
+        base = f"{root}/{dotted.replace('.', '/')}"
+        for candidate in (f"{base}/__init__.py", f"{base}.py"):
+            if os.path.isfile(candidate):
+                return Path(candidate)
         return None
 
     def folder_of(self, dotted: str) -> Path | None:

@@ -15,6 +15,7 @@ from ..examination import Examination
 
 #  the kinds whose parts can be told from code as surely as from the brief
 COMPARED = ("record", "permission", "group", "page", "page_type", "staff_screen", "menu", "block", "command", "setting")
+_TEXTS = (".po", ".json", ".toml", ".css", ".js")
 
 
 def brief_and_code(one: Examination) -> Iterator[Finding]:
@@ -55,8 +56,8 @@ def conflict_marks(one: Examination) -> Iterator[Finding]:
     paths = [str(source.path) for source in one.sources if source.broken]
     paths += [str(template.path) for template in one.view.templates.of(one.module)]
     if one.module.has(MADE_FILE):
-        for where in ("", "locale", "static"):
-            paths += _texts(os.path.join(one.module.folder, where), deep=bool(where))
+        paths += [f"{one.module.place}/{name}" for name in one.module.names if name.endswith(_TEXTS)]
+        paths += [path for where in ("locale", "static") if one.module.has(where) for path in _texts(one, where)]
     for path in paths:
         try:
             with open(path, "rb") as handle:
@@ -69,14 +70,10 @@ def conflict_marks(one: Examination) -> Iterator[Finding]:
                 yield one.find("described.conflict-marks", Path(path), content.count(b"\n", 0, at) + 1)
 
 
-def _texts(folder: str, deep: bool) -> Iterator[str]:
-    """Yield the files of a folder that are neither code nor templates."""
-    for where, folders, names in os.walk(folder):
-        for name in names:
-            if name.endswith((".po", ".json", ".toml", ".css", ".js")):
-                yield os.path.join(where, name)
-        if not deep:
-            folders.clear()
+def _texts(one: Examination, folder: str) -> Iterator[str]:
+    """Yield the files below a folder of the module that are neither code nor templates."""
+    for where, _, names in os.walk(f"{one.module.place}/{folder}"):
+        yield from (f"{where}/{name}" for name in names if name.endswith(_TEXTS))
 
 
 STATIC = (brief_and_code, conflict_marks)

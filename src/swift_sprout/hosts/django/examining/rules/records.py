@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import ast
-import os
 import re
 from collections.abc import Iterator
-from pathlib import Path
 
 from .....core.findings import Finding
 from ...reading.code import meta_constant
@@ -17,7 +15,7 @@ from ..live import last_place, said
 def migrations_folder(one: Examination) -> Iterator[Finding]:
     """Models without a migrations package, or with one that the host does not see."""
     folder = one.module.folder / "migrations"
-    files = _migration_files(one)
+    files = one.migration_files
     models = [] if files else [each for each in one.model_classes() if meta_constant(each[1], "abstract") is not True]
     if models and not any(meta_constant(node, "managed") is False for _, node in models):
         path, node = models[0]
@@ -32,7 +30,7 @@ def graph(one: Examination) -> Iterator[Finding]:
     folder = one.module.folder / "migrations"
     wanted: dict[str, list[str]] = {}
     named: set[str] = set()
-    for path in _migration_files(one):
+    for path in one.migration_files:
         source = one.view.project.parse(path)
         if source is None:
             continue
@@ -51,14 +49,6 @@ def graph(one: Examination) -> Iterator[Finding]:
         if len(leaves) > 1:
             path = folder / f"{max(leaves)}.py"
             yield one.find("installed.conflict", path, names=", ".join(sorted(leaves)))
-
-
-def _migration_files(one: Examination) -> list[Path]:
-    if not one.module.has("migrations"):
-        return []
-    folder = one.module.folder / "migrations"
-    names = sorted(os.listdir(folder)) if folder.is_dir() else []
-    return [folder / name for name in names if name.endswith(".py") and not name.startswith("_")]
 
 
 def _dependencies(tree: ast.Module | None) -> Iterator[tuple[str, str, int]]:
