@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from functools import lru_cache
+from functools import cache
 from importlib import import_module
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -70,7 +70,7 @@ class Kind(NamedTuple):
     from_line: Callable[[str], dict[str, Any]]
 
 
-@lru_cache(maxsize=None)
+@cache
 def kind_named(name: str) -> Kind:
     """Return a kind by its name; raises WrongUse naming the nearest."""
     if name not in KINDS:
