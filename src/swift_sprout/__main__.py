@@ -8,17 +8,17 @@ import sys
 SELDOM_USED = ("ipaddress", "platform")
 
 
-def load_when_used(*names: str) -> None:
-    """Put off loading modules of the standard library until something of them is asked for."""
-    from importlib.util import LazyLoader, find_spec, module_from_spec
+class Later(type(sys)):  # type: ignore[misc]  # what a module is; the module that names it costs time as well
+    """Stands for a module of the standard library until something of it is asked for.
 
-    for name in names:
-        spec = find_spec(name) if name not in sys.modules else None
-        if spec is not None and spec.loader is not None:
-            spec.loader = LazyLoader(spec.loader)
-            module = module_from_spec(spec)
-            sys.modules[name] = module
-            spec.loader.exec_module(module)
+    The standard library's own loader for this loads at the second ``import``, which is what libraries do.
+    """
+
+    def __getattr__(self, name: str) -> object:
+        own = str(self.__name__)
+        if sys.modules.get(own) is self:
+            del sys.modules[own]
+        return getattr(__import__(own), name)
 
 
 def run() -> None:
@@ -31,7 +31,8 @@ def run() -> None:
     import gc
     import os
 
-    load_when_used(*SELDOM_USED)
+    for name in SELDOM_USED:
+        sys.modules.setdefault(name, Later(name))
     gc.disable()  # most commands end before it would pay; those that go on for long switch it on again
     from .cli.main import main
 

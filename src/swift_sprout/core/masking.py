@@ -8,30 +8,42 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from functools import cache
 
 MASK = "•••"
 SHORTEST = 6  # shorter values stand in too many harmless places
 _NAME = r"[\w.-]*(?:secret|passw(?:or)?d|passphrase|pwd|token|api_?key|private_?key|auth_?key|nonce_key|salt)[\w.-]*"
-_HINT = re.compile(r"(?i)secret|passw|passphrase|pwd|token|key|salt|://")
-_ASSIGNED = re.compile(rf"(?i)\b({_NAME}[\"']?\]?\s*(?:=>|=|:|,)\s*)([\"'])((?:(?!\2).)+)(\2)")
-_IN_LINES = re.compile(rf"(?im)^(\s*[+-]?\s*{_NAME}[ \t]*=[ \t]*)([^\s\"'(\[{{][^\s(\[{{]*)[ \t]*$")
-_IN_ADDRESS = re.compile(r"([a-z][a-z0-9+.-]*://[^\s:/@'\"]*:)([^\s@/'\"]+)(@)")
+#  one of these is in every text that has to be looked at more closely: patterns take long to compile
+_SIGNS = ("secret", "passw", "passphrase", "pwd", "token", "key", "salt", "://")
+
+
+@cache
+def _patterns() -> tuple[re.Pattern[str], re.Pattern[str], re.Pattern[str]]:
+    """Return what finds values in quotes, on lines of their own, and in addresses."""
+    return (
+        re.compile(rf"(?i)\b({_NAME}[\"']?\]?\s*(?:=>|=|:|,)\s*)([\"'])((?:(?!\2).)+)(\2)"),
+        re.compile(rf"(?im)^(\s*[+-]?\s*{_NAME}[ \t]*=[ \t]*)([^\s\"'(\[{{][^\s(\[{{]*)[ \t]*$"),
+        re.compile(r"([a-z][a-z0-9+.-]*://[^\s:/@'\"]*:)([^\s@/'\"]+)(@)"),
+    )
 
 
 def masked(text: str, known: Iterable[str] = ()) -> str:
     """Return a text with the secrets in it hidden; ``known`` are values that are hidden wherever they stand."""
     for value in known:
         text = text.replace(value, MASK)
-    if _HINT.search(text):
-        text = _ASSIGNED.sub(rf"\1\2{MASK}\4", text)
-        text = _IN_LINES.sub(rf"\1{MASK}", text)
-        text = _IN_ADDRESS.sub(rf"\1{MASK}\3", text)
+    plain = text.lower()
+    if any(sign in plain for sign in _SIGNS):
+        assigned, in_lines, in_address = _patterns()
+        text = assigned.sub(rf"\1\2{MASK}\4", text)
+        text = in_lines.sub(rf"\1{MASK}", text)
+        text = in_address.sub(rf"\1{MASK}\3", text)
     return text
 
 
 def secrets_in(text: str) -> set[str]:
     """Return the values of the secrets that a text assigns, such as a file of settings."""
-    found = {match.group(3) for match in _ASSIGNED.finditer(text)}
-    found |= {match.group(2) for match in _IN_LINES.finditer(text)}
-    found |= {match.group(2) for match in _IN_ADDRESS.finditer(text)}
+    assigned, in_lines, in_address = _patterns()
+    found = {match.group(3) for match in assigned.finditer(text)}
+    found |= {match.group(2) for match in in_lines.finditer(text)}
+    found |= {match.group(2) for match in in_address.finditer(text)}
     return {value for value in found if len(value) >= SHORTEST}

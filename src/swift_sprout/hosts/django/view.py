@@ -160,16 +160,18 @@ class HostView:
     def modules(self) -> list[ModuleFiles]:
         """The modules that lie in the host's folders."""
         from .reading.modules import find_modules
-        from .reading.overrides import overridden
 
         packages = {name.rpartition(".")[0] for name in (self.root_urls, self.project.settings_module or "")}
         packages |= {name.split(".")[0] for name in (self.root_urls, self.project.settings_module or "")}
         packages |= {(self.project.settings_module or ""), ""}
         found = find_modules(self.project, [entry.value for entry in self.listed], packages - {""})
-        for module in found if "own" in self.data.raw else ():
-            override = overridden(self, module)
-            if override is not None and module.config is not None and not module.config.text("label"):
-                module.label = override.label  # the label of the host's app, which its config inherits
+        if "own" in self.data.raw:
+            from .reading.overrides import overridden
+
+            for module in found:
+                override = overridden(self, module)
+                if override is not None and module.config is not None and not module.config.text("label"):
+                    module.label = override.label  # the label of the host's app, which its config inherits
         return found
 
     @cached_property
