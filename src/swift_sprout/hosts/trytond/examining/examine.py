@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ....core.results import ModuleCheck, SetupCheck
-from ....running.cores import both_cores
+from ....running.cores import WORTH_IT, InCopy, both_cores
 from ...judging import judged
 from ..asking import Live, ask, said
 from .evidence import evidence
@@ -57,7 +57,7 @@ def examine(
         result.failure_remedy = f"Name one with --runtime PATH. Looked at: {tried}"
     result.version = (answered.answers if answered else {}).get("host", {}).get("version", view.version)
     if len(modules) > 1:
-        known_models(view)  # read before the work is shared out
+        read_together(view)
 
     def one(module: ModuleFiles) -> ModuleCheck:
         return examine_one(Examination(view, module, answered, named), result.failure, ahead.get(module.name))
@@ -65,6 +65,17 @@ def examine(
     result.modules = both_cores(one, modules)
     result.host_findings = list(host_findings(view))
     return result
+
+
+def read_together(view: HostView) -> None:
+    """Read what the rules ask of all modules, before the work is shared out: code here, data files in a copy."""
+    if view.known_models is not None:
+        return
+    modules = view.modules
+    reading = InCopy(lambda: [module.data_files for module in modules]) if len(modules) >= WORTH_IT else None
+    known_models(view)
+    for module, files in zip(modules, reading.result() if reading is not None else (), strict=False):
+        module.data_files = files
 
 
 def host_findings(view: HostView) -> list[Finding]:

@@ -169,7 +169,7 @@ class _Stop(Exception):
 
 
 def _words(text: str) -> tuple[str, ...]:
-    return tuple(word.strip() for word in text.split(",") if word.strip())
+    return tuple(word.strip() for word in text.split(",") if word.strip()) if text else ()
 
 
 class Element(NamedTuple):
