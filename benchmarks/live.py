@@ -18,7 +18,8 @@ from .places import FLOORS, INTERPRETERS, PROGRAM, PYTHON, make_beacons
 COUNT = 100
 AT_MOST = 1.25
 DATABASE = "brindle_quay"
-VIEWS = {"trytond": "list and one"}
+#  the address of a module's one page, where the host serves a module's pages below its own address
+ADDRESSES = {"wordpress": "/", "trytond": "/"}
 #  how the root addresses of hosts on Django take a module in, and before which of their lines
 INCLUDED = {
     "django": ('path("", include("{name}.urls"))', '    path("ferries/", include("ferries.urls")),\n'),
@@ -43,7 +44,7 @@ def of(kit: str) -> Callable[[Path], Iterator[Row]]:
         host.mkdir()
         runtime = INTERPRETERS[kit]
         kit_named(kit).build_demo(host, HostOptions(str(runtime)))
-        names = make_beacons(folder, host, kit, VIEWS.get(kit, "list"), "/beacon-{number}", COUNT)
+        names = make_beacons(folder, host, kit, "list", ADDRESSES.get(kit, "/beacon-{number}"), COUNT)
         boot = PREPARED[kit](host, names)
         words: list[str | Path] = [PROGRAM, "check", *names, "--host", host, "-q"]
         yield compare(

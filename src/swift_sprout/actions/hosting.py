@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple, Protocol, TypeVar
+from typing import TYPE_CHECKING, Any, NamedTuple, Protocol, TypeVar
 
 from ..core.errors import WrongUse
 from ..disk.journal import Journal
 from ..disk.lock import DEFAULT_WAIT_SECONDS
-from ..hosts.protocol import Host, HostOptions, Kit
+from ..hosts.protocol import Host, HostOptions, Kit, Remember, RestsOn
 from ..hosts.registry import kits, recognise
 
 if TYPE_CHECKING:
@@ -88,4 +88,16 @@ def open_host(choice: HostChoice) -> OpenHost:
     kit, root = found
     journal = Journal(root)
     journal.recover(choice.wait_seconds)
-    return OpenHost(kit, kit.open(root, HostOptions(choice.runtime, choice.limit_seconds)), journal, choice)
+    options = HostOptions(choice.runtime, choice.limit_seconds, _remember(kit, root, choice))
+    return OpenHost(kit, kit.open(root, options), journal, choice)
+
+
+def _remember(kit: Kit, root: Path, choice: HostChoice) -> Remember:
+    """Return what keeps the answers to questions about the files of a host."""
+
+    def remember(question: str, rests_on: RestsOn, work: Callable[[], Any]) -> Any:
+        from .remembering import remembered  # most commands ask nothing that is kept
+
+        return remembered(repr((kit.data.id, str(root), choice.runtime, question)), rests_on, work, aside=False)
+
+    return remember

@@ -49,8 +49,8 @@ class Remembered:
         self._known: dict[str, list[Any]] = {}  # by path: the inode's numbers, and the digest
         self._learning: InCopy[str] | None = None
 
-    def result(self) -> Any | None:
-        """Return the kept result where it still holds, else None."""
+    def result(self, read: Callable[[Sequence[Listed]], list[str]]) -> Any | None:
+        """Return the kept result where it still holds, else None; ``read`` returns the digests of files."""
         kept = _read(self.folder / "result.json")
         if kept is None or kept.get("format") != FORMAT or not {"stamp", "content", "result"} <= set(kept):
             return None
@@ -58,7 +58,7 @@ class Remembered:
         if not stamp or kept["stamp"] != stamp:
             known = _read(self.folder / "files.json") or {}
             self._known = {path: one for path, one in known.items() if isinstance(one, list) and len(one) == 5}
-            if kept["content"] != self._content(_digests_on_both_cores):
+            if kept["content"] != self._content(read):
                 return None
             self._write_files()
             self._write_result(kept["content"], kept["result"])
@@ -121,12 +121,16 @@ class Remembered:
             return
 
 
-def remembered(question: str, rests_on: RestsOn, work: Callable[[], Any]) -> Any:
-    """Return the kept result of a question, or work it out and keep it."""
-    known = Remembered(question, rests_on)
-    result = known.result()
+def remembered(question: str, rests_on: RestsOn, work: Callable[[], Any], aside: bool = True) -> Any:
+    """Return the kept result of a question, or work it out and keep it.
+
+    aside -- whether copies of this process may do some of it: not where other threads are at work
+    """
+    known = Remembered(question, rests_on._replace(facts=(*rests_on.facts, *_environment(), *_own_files())))
+    result = known.result(_digests_on_both_cores if aside else _digests)
     if result is None:
-        known.read_ahead()
+        if aside:
+            known.read_ahead()
         result = work()
         known.keep(result)
     return result
@@ -137,7 +141,6 @@ def check_of_files(opened: OpenHost, names: Sequence[str]) -> SetupCheck:
     rests_on = opened.host.rests_on()
     if rests_on is None:
         return opened.host.check(names, live=False)
-    facts = (*rests_on.facts, *_environment(), *_own_files())
     choice = opened.choice
     question = repr((opened.kit.data.id, str(opened.host.root), choice.runtime, list(names)))
     found: SetupCheck | None = None
@@ -147,7 +150,7 @@ def check_of_files(opened: OpenHost, names: Sequence[str]) -> SetupCheck:
         found = opened.host.check(names, live=False)
         return setup_data(found)
 
-    kept = remembered(question, rests_on._replace(facts=facts), work)
+    kept = remembered(question, rests_on, work)
     if found is not None:
         return found
     try:

@@ -20,13 +20,13 @@ def setup_data(setup: SetupCheck) -> dict[str, Any]:
         "version": setup.version,
         "failure": [setup.failure, setup.failure_remedy],
         "notes": setup.notes,
-        "host_findings": [_finding_data(one) for one in setup.host_findings],
+        "host_findings": [finding_data(one) for one in setup.host_findings],
         "modules": [
             [
                 one.module,
                 one.title,
                 [[RUNGS.index(step.rung), _NUMBERS[step.state], step.evidence] for step in one.ladder.steps],
-                [_finding_data(finding) for finding in one.findings],
+                [finding_data(finding) for finding in one.findings],
                 one.addresses,
                 one.times,
             ]
@@ -40,15 +40,16 @@ def setup_from(data: dict[str, Any], rules: RuleBook) -> SetupCheck:
     setup = SetupCheck(data["setup"], data["live"], data["version"])
     setup.failure, setup.failure_remedy = data["failure"]
     setup.notes = data["notes"]
-    setup.host_findings = [_finding(one, rules) for one in data["host_findings"]]
+    setup.host_findings = [finding_from(one, rules) for one in data["host_findings"]]
     for module, title, steps, findings, addresses, times in data["modules"]:
         ladder = Ladder([Step(RUNGS[rung], _STATES[state], evidence) for rung, state, evidence in steps])
-        found = [_finding(one, rules) for one in findings]
+        found = [finding_from(one, rules) for one in findings]
         setup.modules.append(ModuleCheck(module, title, ladder, found, addresses, [tuple(one) for one in times]))
     return setup
 
 
-def _finding_data(finding: Finding) -> list[Any]:
+def finding_data(finding: Finding) -> list[Any]:
+    """Return a finding as plain data."""
     return [
         finding.code,
         finding.module,
@@ -62,7 +63,8 @@ def _finding_data(finding: Finding) -> list[Any]:
     ]
 
 
-def _finding(data: list[Any], rules: RuleBook) -> Finding:
+def finding_from(data: list[Any], rules: RuleBook) -> Finding:
+    """Return the finding that was kept as plain data."""
     code, module, file, line, cause, effect, mend, follows_from, severity = data
     rule = rules[code]
     return Finding(

@@ -14,12 +14,15 @@ FOLDER, NOWHERE, NO_FILE = -1, -2, -3
 #  never read for a check, and changed by every run of a host or of a version control
 PASSED_BY = frozenset({".git", ".hg", ".svn", ".swift-sprout", "__pycache__", "node_modules"})
 ENVIRONMENT_SIGN = "pyvenv.cfg"
+#  databases change with every request that the host answers; whoever rests on one says so by itself
+DATABASES = (".sqlite", ".sqlite3", ".db")
+BESIDE_DATABASES = ("-wal", "-shm", "-journal")
 
 
 def list_tree(folder: str) -> list[Listed]:
     """Return every file and folder below a folder, links followed, in the order in which the system tells them.
 
-    Folders of version control, of other environments and of byte code are passed by.
+    Folders of version control, of other environments and of byte code are passed by; of databases only the name counts.
     """
     found: list[Listed] = []
     waiting = [folder]
@@ -33,7 +36,10 @@ def list_tree(folder: str) -> list[Listed]:
         if any(entry.name == ENVIRONMENT_SIGN for entry in here):
             continue
         for entry in here:
-            if entry.name in PASSED_BY:
+            if entry.name in PASSED_BY or entry.name.endswith(BESIDE_DATABASES):
+                continue
+            if entry.name.endswith(DATABASES):
+                found.append((entry.path, 0, NO_FILE, 0, 0))
                 continue
             try:
                 told = entry.stat()

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, NamedTuple, Protocol
+from collections.abc import Callable, Mapping, Sequence
+from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -22,11 +22,39 @@ if TYPE_CHECKING:
     from .kitdata import KitData
 
 
+class RestsOn(NamedTuple):
+    """What a check of a host's files rests on: as long as all of it is the same, so is the result.
+
+    trees -- folders, all files below which count
+    libraries -- folders of which only the names in them count
+    facts -- whatever else counts: versions, servers that run
+    """
+
+    trees: tuple[str, ...]
+    libraries: tuple[str, ...] = ()
+    facts: tuple[str, ...] = ()
+
+
+#  keeps what was worked out of files from one run to the next: the question, what its answer rests on, and the work
+Remember = Callable[[str, RestsOn, Callable[[], Any]], Any]
+
+
+def at_once(question: str, rests_on: RestsOn, work: Callable[[], Any]) -> Any:
+    """Do the work, and keep nothing of it."""
+    return work()
+
+
 class HostOptions(NamedTuple):
-    """How to work on a host: the interpreter given, and the time a host may take to answer, in seconds."""
+    """How to work on a host.
+
+    runtime       -- the interpreter or program that was given for it
+    limit_seconds -- the time that a host may take to answer
+    remember      -- what keeps the answers to questions about files
+    """
 
     runtime: str | None = None
     limit_seconds: float = 60.0
+    remember: Remember = at_once
 
 
 class Edit:
@@ -60,19 +88,6 @@ class ReadBrief(NamedTuple):
     brief: Brief
     left_out: list[tuple[str, str]]
     places: dict[tuple[str, str], str]
-
-
-class RestsOn(NamedTuple):
-    """What a check of a host's files rests on: as long as all of it is the same, so is the result.
-
-    trees -- folders, all files below which count
-    libraries -- folders of which only the names in them count
-    facts -- whatever else counts: versions, servers that run
-    """
-
-    trees: tuple[str, ...]
-    libraries: tuple[str, ...] = ()
-    facts: tuple[str, ...] = ()
 
 
 class Host(Protocol):

@@ -245,6 +245,7 @@ class DjangoHost:
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules."""
+        from ..judging import Kept
         from .examining.examine import examine
 
         self._reread()
@@ -252,7 +253,8 @@ class DjangoHost:
         def chosen() -> Sequence[ModuleFiles]:
             return [self._module(name) for name in modules] if modules else self.view.modules
 
-        return examine(self.view, chosen, live, self.options.limit_seconds)
+        kept_by = Kept(self.options.remember, self._rests_on)
+        return examine(self.view, chosen, live, self.options.limit_seconds, kept_by)
 
     def settings_files(self) -> list[Path]:
         """Return the settings module, and the modules beside it that it may be put together from."""
@@ -265,9 +267,12 @@ class DjangoHost:
 
     def rests_on(self) -> RestsOn | None:
         """Return the folders that code is imported from, and what is installed for it."""
+        self._reread()
+        return self._rests_on()
+
+    def _rests_on(self) -> RestsOn | None:
         from ..protocol import RestsOn
 
-        self._reread()
         found = self.view.interpreter
         if self.view.servers:
             return None  # whether one is older than the files depends on their times, not on their content

@@ -234,11 +234,13 @@ class TrytondHost(WithoutContent):
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules."""
+        from ..judging import Kept
         from .examining.examine import examine
 
         self._reread()
         chosen = [self._module(name) for name in modules] if modules else self.view.modules
-        return examine(self.view, chosen, live, self.options.limit_seconds, bool(modules))
+        kept_by = Kept(self.options.remember, self._rests_on)
+        return examine(self.view, chosen, live, self.options.limit_seconds, bool(modules), kept_by)
 
     def settings_files(self) -> list[Path]:
         """Return the host's configuration."""
@@ -248,15 +250,19 @@ class TrytondHost(WithoutContent):
 
     def rests_on(self) -> RestsOn | None:
         """Return the host's folder, the modules that pip installed, and what else is installed."""
+        self._reread()
+        return self._rests_on()
+
+    def _rests_on(self) -> RestsOn | None:
         from ..protocol import RestsOn
 
-        self._reread()
         libraries = [str(folder) for folder in self.view.libraries]
         linked = [str(folder) for folder in self.view.import_path if str(folder) not in libraries]
         installed = [f"{folder}/trytond/modules" for folder in libraries]
         if self.view.servers:
             return None  # whether one is older than the files depends on their times, not on their content
-        return RestsOn((str(self.root), *linked, *installed), tuple(libraries))
+        facts = self.view.database.stamp() if self.view.database is not None else ()
+        return RestsOn((str(self.root), *linked, *installed), tuple(libraries), tuple(facts))
 
     def stale_servers(self) -> list[int]:
         """Return the processes of servers that are older than the newest file of the modules."""

@@ -214,26 +214,30 @@ class WordPressHost(WithoutContent):
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules."""
+        from ..judging import Kept
         from .examining.examine import examine
 
         self._reread()
         chosen = [self._module(name) for name in modules] if modules else self.view.modules
-        return examine(self.view, chosen, live, self.options.limit_seconds)
+        kept_by = Kept(self.options.remember, self._rests_on)
+        return examine(self.view, chosen, live, self.options.limit_seconds, kept_by)
 
     def settings_files(self) -> list[Path]:
         """Return the host's configuration."""
         return [self.root / "wp-config.php"]
 
     def rests_on(self) -> RestsOn:
-        """Return the host's folder, its configuration where that lies above, and the PHP program."""
+        """Return the folder of modules and themes, the host's version and configuration, and the PHP program."""
+        self._reread()
+        return self._rests_on()
+
+    def _rests_on(self) -> RestsOn:
         from ..protocol import RestsOn
 
-        self._reread()
-        configuration, php = self.view.configuration, self.view.php
-        above = (
-            [configuration.read_text("utf-8", "replace")] if configuration and configuration.parent != self.root else []
-        )
-        return RestsOn((str(self.root),), (), (str(php), *above))
+        configuration = self.view.configuration
+        text = configuration.read_text("utf-8", "replace") if configuration is not None else ""
+        facts = (str(self.view.php), str(configuration), text, self.view.version)
+        return RestsOn((str(self.root / "wp-content"),), (), facts)
 
     def stale_servers(self) -> list[int]:
         """Return none: the host reads its files anew with each request."""

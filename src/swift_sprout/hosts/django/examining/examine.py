@@ -14,16 +14,22 @@ if TYPE_CHECKING:
 
     from ....core.findings import Finding
     from ....core.results import ModuleCheck, SetupCheck
+    from ...judging import Kept
     from ..reading.modules import ModuleFiles
     from ..view import HostView
 
 
 def examine(
-    view: HostView, choose: Callable[[], Sequence[ModuleFiles]], live: bool, limit_seconds: float
+    view: HostView,
+    choose: Callable[[], Sequence[ModuleFiles]],
+    live: bool,
+    limit_seconds: float,
+    kept_by: Kept | None = None,
 ) -> SetupCheck:
     """Check modules of a host, from its files alone or with the running host asked once for all of them.
 
-    choose -- returns the modules; called when the host's start is under way already
+    choose  -- returns the modules; called when the host's start is under way already
+    kept_by -- how findings of files are kept for the next live check
     """
     answered: Live | None = None
     ahead: dict[str, list[Finding]] = {}
@@ -33,7 +39,7 @@ def examine(
 
             result = SetupCheck("real", live)
             modules = choose()
-            answered = asking.about(modules, while_waiting=lambda: _read_ahead(view, modules, ahead))
+            answered = asking.about(modules, while_waiting=lambda: _read_ahead(view, modules, kept_by, ahead))
         _judge_start(view, answered, result)
     else:
         from ....core.results import SetupCheck
@@ -93,17 +99,23 @@ def _judge_start(view: HostView, answered: Live, result: SetupCheck) -> None:
     result.failure, result.failure_remedy = answered.failure, answered.failure_remedy
 
 
-def _read_ahead(view: HostView, modules: Sequence[ModuleFiles], ahead: dict[str, list[Finding]]) -> None:
+def _read_ahead(
+    view: HostView, modules: Sequence[ModuleFiles], kept_by: Kept | None, ahead: dict[str, list[Finding]]
+) -> None:
     """Do while the host boots what needs only the files: the rules that no answer changes."""
     import http.client  # noqa: F401
 
+    from ...judging import findings_ahead
     from .rules import STATIC, WITH_LIVE
 
-    for module in modules:
-        if module.name not in ahead:
-            one = Examination(view, module)
-            rules = [rule for rule in STATIC if rule not in WITH_LIVE] + [*view.further.static]
-            ahead[module.name] = [finding for rule in rules for finding in rule(one)]
+    rules = [rule for rule in STATIC if rule not in WITH_LIVE] + [*view.further.static]
+
+    def from_files() -> dict[str, list[Finding]]:
+        examinations = {module.name: Examination(view, module) for module in modules}
+        return {name: [finding for rule in rules for finding in rule(one)] for name, one in examinations.items()}
+
+    if not ahead:
+        ahead.update(findings_ahead(kept_by, [module.name for module in modules], view.data.rules, from_files))
 
 
 def _remedy(step: str, error: dict[str, object]) -> str:

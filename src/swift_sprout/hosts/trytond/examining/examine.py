@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from ....core.results import ModuleCheck, SetupCheck
 from ....running.cores import WORTH_IT, InCopy, both_cores
-from ...judging import judged
+from ...judging import findings_ahead, judged
 from ..asking import Live, ask, said
 from .evidence import evidence
 from .examination import Examination
@@ -17,25 +17,35 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from ....core.findings import Finding
+    from ...judging import Kept
     from ..reading.modules import ModuleFiles
     from ..view import HostView
 
 
 def examine(
-    view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_seconds: float, named: bool
+    view: HostView,
+    modules: Sequence[ModuleFiles],
+    live: bool,
+    limit_seconds: float,
+    named: bool,
+    kept_by: Kept | None = None,
 ) -> SetupCheck:
     """Check modules of a host, from its files alone or with the running host asked once for all of them.
 
-    named -- whether the modules were asked for by their names
+    named   -- whether the modules were asked for by their names
+    kept_by -- how findings of files are kept for the next live check
     """
     result = SetupCheck("real", live)
     ahead: dict[str, list[Finding]] = {}
 
     def read_ahead() -> None:
         """Do what needs only the files while the host boots."""
-        for module in modules:
-            if module.name not in ahead:
-                ahead[module.name] = static_findings(Examination(view, module, None, named))
+        if not ahead:
+            names = [module.name for module in modules]
+            ahead.update(findings_ahead(kept_by, names, view.data.rules, from_files, "by name" if named else ""))
+
+    def from_files() -> dict[str, list[Finding]]:
+        return {module.name: static_findings(Examination(view, module, None, named)) for module in modules}
 
     answered: Live | None = None
     if live and view.interpreter is not None:
@@ -56,7 +66,7 @@ def examine(
         tried = "; ".join(view.search.tried) or "nothing"
         result.failure_remedy = f"Name one with --runtime PATH. Looked at: {tried}"
     result.version = (answered.answers if answered else {}).get("host", {}).get("version", view.version)
-    if len(modules) > 1:
+    if len(modules) > 1 and not ahead:
         read_together(view)
 
     def one(module: ModuleFiles) -> ModuleCheck:

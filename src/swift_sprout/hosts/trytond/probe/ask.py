@@ -12,6 +12,7 @@ import importlib
 import json
 import logging
 import os
+import re
 import sys
 import threading
 import time
@@ -22,6 +23,7 @@ from sprout_inside import Steps, say, told
 HEADER_PERSON = "X-Sprout-Person"
 OPEN_METHODS = {"GET", "HEAD"}
 MANY_ROUTES = 20
+MARK = re.compile(r'data-module="([^"]*)"')
 
 
 class Kept(logging.Handler):
@@ -41,6 +43,7 @@ class Kept(logging.Handler):
 
 class Ask(Steps):
     def run(self):
+        self.wanted = frozenset(self.question["modules"])
         if self.step("host", self.host):
             if self.question["without_start"]:
                 self.step("modules", self.modules)
@@ -458,8 +461,10 @@ class Ask(Steps):
         server = make_server("127.0.0.1", 0, served, request_handler=Quiet)
         thread = threading.Thread(target=server.serve_forever, daemon=True)
         thread.start()
+        with self.Transaction().start(self.question["database"], 0, readonly=True):
+            paths = [(route, self.filled(route)) for route in self.own_routes()]
         try:
-            return [one for route in self.own_routes() for one in self.call(server.server_port, route, persons)]
+            return [one for route, path in paths for one in self.call(server.server_port, route, path, persons)]
         finally:
             server.shutdown()
 
@@ -486,8 +491,7 @@ class Ask(Steps):
             if route["module"] in wanted and not route["redirects"] and "GET" in route["methods"]:
                 yield route
 
-    def call(self, port, route, persons):
-        path = self.filled(route)
+    def call(self, port, route, path, persons):
         if path is None:
             yield {**route, "who": "", "status": None, "reason": "no record stands for its parameters"}
             return
@@ -521,16 +525,15 @@ class Ask(Steps):
     def value_for(self, route, name, spelled):
         if not spelled.startswith("<int:"):
             return None
-        with self.Transaction().start(self.question["database"], 0, readonly=True):
-            for sort, model in self.answers["registry"].get(route["module"], ()):
-                stem = model.partition(".")[2]
-                if sort == "model" and stem and stem.split("_")[0] in route["route"] and "-" not in model:
-                    try:
-                        found = self.pool.get(model).search([], limit=1)
-                    except Exception:
-                        continue
-                    if found:
-                        return found[0].id
+        for sort, model in self.answers["registry"].get(route["module"], ()):
+            stem = model.partition(".")[2]
+            if sort == "model" and stem and stem.split("_")[0] in route["route"] and "-" not in model:
+                try:
+                    found = self.pool.get(model).search([], limit=1)
+                except Exception:
+                    continue
+                if found:
+                    return found[0].id
         return None
 
     def fetch(self, port, path, who):
@@ -550,7 +553,7 @@ class Ask(Steps):
             "status": status,
             "seconds": time.monotonic() - began,
             "type": kind,
-            "marked": [name for name in self.question["modules"] if f'data-module="{name}"' in text],
+            "marked": [name for name in dict.fromkeys(MARK.findall(text)) if name in self.wanted],
             "whole": text.rstrip().endswith("</html>") if "html" in kind else True,
             "empty": not text.strip(),
             "start": text[:300],

@@ -22,6 +22,18 @@ class Database:
         self.path = path
         self.broken = ""
 
+    def stamp(self) -> list[str]:
+        """Return what differs when something was written: sizes and times of the database and of its newest rows."""
+        found = []
+        for path in (self.path, Path(f"{self.path}-wal")):
+            try:
+                told = path.stat()
+            except OSError:
+                continue
+            if told.st_size:
+                found.append(f"{path} {told.st_size} {told.st_mtime_ns}")
+        return found
+
     def rows(self, statement: str, *values: object) -> list[tuple[object, ...]]:
         """Return the rows of a question; none where the database cannot be asked."""
         try:

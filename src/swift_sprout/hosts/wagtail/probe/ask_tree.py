@@ -132,7 +132,7 @@ class AskTree(ask.Ask):
     def let_in(self, superuser):
         """Tell whom the screens of each record let in: people without rights, with just the record's, with all."""
         from django.contrib.auth import get_user_model
-        from django.contrib.auth.models import AnonymousUser
+        from django.contrib.auth.models import AnonymousUser, Permission
         from wagtail.snippets.models import get_snippet_models
 
         plain = get_user_model()(is_active=True)
@@ -140,6 +140,14 @@ class AskTree(ask.Ask):
         ask.fill(plain)
         plain.set_unusable_password()
         plain.save()
+        without = get_user_model()._base_manager.get(pk=plain.pk)
+        people = {"visitor": AnonymousUser(), "signed in": without, "superuser": superuser}
+        rights = {}
+        for one in Permission.objects.filter(codename__startswith="view_").select_related("content_type"):
+            rights[f"{one.content_type.app_label}.{one.codename}"] = one
+        #  the rows that give rights, written as they are: there may be very many records
+        given = plain.user_permissions.through._base_manager
+        whose = plain._meta.get_field("user_permissions").m2m_column_name()
         found = []
         for model in get_snippet_models():
             owner = self.owner(model)
@@ -147,11 +155,10 @@ class AskTree(ask.Ask):
                 continue
             policy = model.snippet_viewset.permission_policy
             right = f"{model._meta.app_label}.view_{model._meta.model_name}"
-            plain.user_permissions.clear()
-            without = get_user_model()._base_manager.get(pk=plain.pk)
-            people = {"visitor": AnonymousUser(), "signed in": without, "superuser": superuser}
             told = {who: self.may(policy, one) for who, one in people.items()}
-            ask.grant(plain, right)
+            given.filter(**{whose: plain.pk}).delete()
+            if right in rights:
+                given.create(**{whose: plain.pk, "permission": rights[right]})
             told["holder"] = self.may(policy, get_user_model()._base_manager.get(pk=plain.pk))
             found.append({"module": owner, "record": model.__name__, "right": right, "people": told})
         return found

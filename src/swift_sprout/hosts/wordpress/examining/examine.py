@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from ....core.errors import HostFailed
 from ....core.results import ModuleCheck, SetupCheck
 from ....running.cores import Meanwhile, letting_go
-from ...judging import judged
+from ...judging import findings_ahead, judged
 from ..asking import EVERYTHING, Asked, Fatal, Page, Pages, ask_host
 from ..php import Php, tell
 from ..reading.routes import pages_of
@@ -20,6 +20,7 @@ from .rules.code import syntax
 
 if TYPE_CHECKING:
     from ....core.findings import Finding
+    from ...judging import Kept
     from ..reading.modules import ModuleFiles
     from ..view import HostView
 
@@ -27,28 +28,34 @@ if TYPE_CHECKING:
 MANY_MODULES = 6  # for which a second server pays
 
 
-def examine(view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_seconds: float) -> SetupCheck:
+def examine(
+    view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_seconds: float, kept_by: Kept | None = None
+) -> SetupCheck:
     """Check modules of a host, from its files alone or with the running host asked once for all of them."""
     if live:
-        return examine_with_answers(view, modules, limit_seconds)[0]
-    return _examine(view, modules, False, limit_seconds)[0]
+        return examine_with_answers(view, modules, limit_seconds, kept_by)[0]
+    return _examine(view, modules, False, limit_seconds, kept_by)[0]
 
 
 def examine_with_answers(
-    view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float
+    view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float, kept_by: Kept | None = None
 ) -> tuple[SetupCheck, Asked | None]:
     """Check modules with the running host, and return what it told as well; None when it did not run."""
-    return _examine(view, modules, True, limit_seconds)
+    return _examine(view, modules, True, limit_seconds, kept_by)
 
 
 def _examine(
-    view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_seconds: float
+    view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_seconds: float, kept_by: Kept | None
 ) -> tuple[SetupCheck, Asked | None]:
     result = SetupCheck("real", live, view.version)
     compiled: Compiled | None = None
     asked: Asked | None = None
     requests: dict[str, list[Request]] = {}
     ahead: dict[str, list[Finding]] = {}
+
+    def from_files() -> dict[str, list[Finding]]:
+        return {module.name: static_findings(Examination(view, module, None)) for module in modules}
+
     if live:
         try:
             php = view.ready(limit_seconds)
@@ -58,7 +65,7 @@ def _examine(
                 booting = Meanwhile(lambda: ask_host(view, limit_seconds, **_questions(modules)))
                 compiling = Meanwhile(lambda: compile_all(view, php, modules, limit_seconds))
                 try:
-                    ahead = {module.name: static_findings(Examination(view, module, None)) for module in modules}
+                    ahead = findings_ahead(kept_by, [module.name for module in modules], view.data.rules, from_files)
                     compiled = compiling.result()
                     asked = booting.result()
                     requests = calling.result()

@@ -1,0 +1,140 @@
+"""What a check keeps of a host's files for the next one: it must never tell what is not so any more."""
+
+import json
+import os
+import shutil
+import sqlite3
+import time
+from pathlib import Path
+
+from ..support import REPOSITORY, WORLD, Case, Ran, SiteCase, sprout
+
+TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
+SETTLED_SECONDS = 2.1  # younger files are not trusted to be as they were
+
+
+class Keeping(SiteCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.cache = self.folder / "cache"
+        #  the copy of the site is younger than what is trusted: as old as a site that somebody works on
+        time.sleep(SETTLED_SECONDS)
+
+    def check(self, *words: str | Path, status: int = 0, **environment: str) -> dict[str, list[str]]:
+        """Return the codes of the findings by module."""
+        ran = self.sprout("check", *words, "--format", "json", XDG_CACHE_HOME=str(self.cache), **environment)
+        self.assert_ok(ran, status)
+        modules = ran.json["setups"][0]["modules"]
+        return {one["module"]: sorted(finding["code"] for finding in one["findings"]) for one in modules}
+
+    def kept(self) -> list[Path]:
+        return sorted((self.cache / "swift-sprout/checks").glob("*/result.json"))
+
+    def doctor(self, words: str) -> None:
+        """Put a finding's cause into what is kept, so that it shows whether it was taken from there."""
+        for path in self.kept():
+            text = path.read_text()
+            self.assertIn(words, text)
+            path.write_text(text.replace(words, "as it was kept"))
+
+    def break_a_page(self) -> None:
+        self.change("ferries/urls.py", "views.", "views.not_")
+
+    def test_what_is_kept_is_taken_and_a_change_of_one_letter_is_seen(self):
+        for words in (("--static",), ()):
+            with self.subTest(words):
+                shutil.rmtree(self.cache, ignore_errors=True)
+                before = (self.site / "ferries/apps.py").read_text()
+                self.change("ferries/apps.py", "name = ", "label = 'a b'\n    name = ")
+                time.sleep(SETTLED_SECONDS)
+                first = self.check(*words, status=3 if not words else 1)
+                self.assertIn("described.label-unusable", first["ferries"])
+                self.doctor("a b")
+                ran = self.sprout("check", *words, "--format", "json", XDG_CACHE_HOME=str(self.cache))
+                self.assertIn("as it was kept", ran.out)
+                (self.site / "ferries/apps.py").write_text(before)
+                self.assertEqual(self.check(*words)["ferries"], [])
+
+    def test_a_change_that_hides_its_time_is_seen(self):
+        path = self.site / "ferries/apps.py"
+        time.sleep(SETTLED_SECONDS)
+        self.assertEqual(self.check("--static")["ferries"], [])
+        text, told = path.read_text(), path.stat()
+        path.write_text(text.replace('name = "ferries"', 'name = "ferriez"'))
+        os.utime(path, ns=(told.st_atime_ns, told.st_mtime_ns))
+        self.assertEqual(path.stat().st_size, told.st_size)
+        self.assertIn("described.name-disagrees", self.check("--static", status=1)["ferries"])
+
+    def test_a_file_that_comes_or_goes_is_seen(self):
+        self.assertEqual(self.check("--static")["ferries"], [])
+        self.put("ferries/admins.py", "from django.contrib import admin\n")
+        self.assertEqual(self.check("--static", status=1)["ferries"], ["enabled.file-misnamed"])
+        (self.site / "ferries/admins.py").unlink()
+        self.assertEqual(self.check("--static")["ferries"], [])
+
+    def test_rows_in_the_database_change_nothing(self):
+        self.check("--static")
+        kept = {path: path.stat().st_mtime_ns for path in self.kept()}
+        connection = sqlite3.connect(self.site / "brindle_quay.sqlite3")
+        connection.execute("create table quay (name text)")
+        connection.commit()
+        connection.close()
+        self.check("--static")
+        self.assertEqual({path: path.stat().st_mtime_ns for path in self.kept()}, kept)
+
+    def test_the_environment_and_the_question_count(self):
+        self.check("--static")
+        self.check("--static", QUAY_MODE="storm")
+        self.check("ferries", "--static")
+        self.assertEqual(len(self.kept()), 2)
+        self.check("ferries")
+        self.check()
+        self.assertEqual(len(self.kept()), 4)
+
+    def test_what_somebody_else_has_put_there_is_not_believed(self):
+        time.sleep(SETTLED_SECONDS)
+        good = self.check()
+        [path] = self.kept()
+        document = json.loads(path.read_text())
+        for result in (None, 3, [], {}, {"ferries": 1}, {"ferries": [[1]], "harbour_office": []}):
+            with self.subTest(result):
+                path.write_text(json.dumps({**document, "result": result}))
+                self.assertEqual(self.check(), good)
+
+    def test_a_folder_that_cannot_be_written_hinders_nothing(self):
+        self.cache.write_text("no folder")
+        self.assertEqual(self.check()["ferries"], [])
+        self.assertEqual(self.check("--static")["ferries"], [])
+
+
+class KeepingOnTrytond(Case):
+    """The states that the database holds count there, also those that stand in its newest rows only."""
+
+    def check(self) -> Ran:
+        host = ("--host", self.folder / "platform", "--runtime", TRYTOND)
+        return sprout("check", "--static", "--format", "json", *host, XDG_CACHE_HOME=str(self.folder / "cache"))
+
+    def test_a_state_that_changes_in_the_database_is_seen(self):
+        shutil.copytree(WORLD / "trytond", self.folder / "platform")
+        configuration = self.folder / "platform/trytond.conf"
+        configuration.write_text(configuration.read_text().replace("{folder}", str(configuration.parent)))
+        database = self.folder / "platform/data/brindle_quay.sqlite"
+        database.parent.mkdir(exist_ok=True)
+        connection = sqlite3.connect(database)
+        connection.execute("pragma journal_mode = wal")
+        connection.execute("create table ir_module (name text, state text)")
+        connection.execute("create table ir_configuration (series text)")
+        connection.execute("create table ir_model_data (module text, fs_id text)")
+        connection.execute("insert into ir_module values ('ir', 'activated')")
+        connection.commit()
+        time.sleep(SETTLED_SECONDS)
+        self.check()
+        kept = (self.folder / "cache/swift-sprout/checks").glob("*/result.json")
+        first = {path: json.loads(path.read_text())["content"] for path in kept}
+        self.check()
+        self.assertEqual({path: json.loads(path.read_text())["content"] for path in first}, first)
+        connection.execute("update ir_module set state = 'to remove'")
+        connection.commit()
+        self.check()
+        self.assertNotEqual({path: json.loads(path.read_text())["content"] for path in first}, first)
+        connection.close()
