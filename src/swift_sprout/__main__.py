@@ -4,21 +4,42 @@ from __future__ import annotations
 
 import sys
 
-#  what libraries import for cases that never come up here, and costs milliseconds each
-SELDOM_USED = ("ipaddress", "platform")
+TYPE_CHECKING = False  # as ``typing`` has it, which is not needed here
+if TYPE_CHECKING:
+    from typing import Any
+
+#  what libraries import for cases that seldom or never come up here, and costs milliseconds each; with what of it they
+#  take at once: argparse the translating of its words, for which there are no catalogues, a templating library the
+#  escaping that nobody here leaves to it
+SELDOM_USED: dict[str, dict[str, object]] = {
+    "ipaddress": {},
+    "platform": {},
+    "gettext": {"gettext": str, "ngettext": lambda one, many, count: one if count == 1 else many},
+    "html": {"escape": lambda text, quote=True: real("html").escape(text, quote)},
+}
 
 
 class Later(type(sys)):  # type: ignore[misc]  # what a module is; the module that names it costs time as well
     """Stands for a module of the standard library until something of it is asked for.
 
+    given -- what is asked for at once, and can be told without it
+
     The standard library's own loader for this loads at the second ``import``, which is what libraries do.
     """
 
+    def __init__(self, name: str, given: dict[str, object]) -> None:
+        super().__init__(name)
+        self.__dict__.update(given)
+
     def __getattr__(self, name: str) -> object:
-        own = str(self.__name__)
-        if sys.modules.get(own) is self:
-            del sys.modules[own]
-        return getattr(__import__(own), name)
+        return getattr(real(str(self.__name__)), name)
+
+
+def real(name: str) -> Any:
+    """Return a module of the standard library, loaded now if something stands for it."""
+    if isinstance(sys.modules.get(name), Later):
+        del sys.modules[name]
+    return __import__(name)
 
 
 def run() -> None:
@@ -31,8 +52,8 @@ def run() -> None:
     import gc
     import os
 
-    for name in SELDOM_USED:
-        sys.modules.setdefault(name, Later(name))
+    for name, given in SELDOM_USED.items():
+        sys.modules.setdefault(name, Later(name, given))
     gc.disable()  # most commands end before it would pay; those that go on for long switch it on again
     from .cli.main import main
 

@@ -96,7 +96,8 @@ class Keeping(SiteCase):
         good = self.check()
         [path] = self.kept()
         document = json.loads(path.read_text())
-        for result in (None, 3, [], {}, {"ferries": 1}, {"ferries": [[1]], "harbour_office": []}):
+        results: tuple[object, ...] = (None, 3, [], {}, {"ferries": 1}, {"ferries": [[1]], "harbour_office": []})
+        for result in results:
             with self.subTest(result):
                 path.write_text(json.dumps({**document, "result": result}))
                 self.assertEqual(self.check(), good)

@@ -1,9 +1,14 @@
 """What shells, readers of manuals, and people who listen or have narrow screens get."""
 
+import os
+import pty
 import re
+import select
 import shutil
 import subprocess
+import time
 import unittest
+from pathlib import Path
 
 from swift_sprout.cli.main import COMMANDS
 
@@ -43,10 +48,82 @@ class Completion(SiteCase):
                 ran = subprocess.run([program, "-n"], input=text, capture_output=True, text=True)
                 self.assertEqual(ran.stderr, "")
 
+    def environment(self) -> dict[str, str]:
+        return {
+            "PATH": f"{REPOSITORY / '.venv/bin'}:/usr/local/bin:/usr/bin:/bin",
+            "HOME": str(self.folder),
+            "TERM": "dumb",
+        }
+
+    @unittest.skipUnless(shutil.which("fish"), "there is no fish here")
+    def test_fish_completes_commands_options_values_and_modules(self):
+        script = self.write("completion.fish", self.assert_ok(sprout("completion", "fish")).out)
+
+        def fish(typed: str) -> set[str]:
+            code = f"source {script}; complete -C '{typed}'"
+            ran = subprocess.run(
+                ["fish", "-c", code], cwd=self.site, capture_output=True, text=True, env=self.environment()
+            )
+            self.assertEqual(ran.stderr, "")
+            return {line.partition("\t")[0] for line in ran.stdout.splitlines()}
+
+        self.assertEqual(fish("swift-sprout sur"), {"survey"})
+        self.assertLessEqual(set(COMMANDS), fish("swift-sprout "))
+        self.assertIn("--static", fish("swift-sprout check --s"))
+        self.assertEqual(fish("swift-sprout check --format "), {"text", "json"})
+        self.assertIn("ferries", fish("swift-sprout check fer"))
+        self.assertIn("ferries", fish("swift-sprout add record x --to "))
+
+    @unittest.skipUnless(shutil.which("zsh"), "there is no zsh here")
+    def test_zsh_completes_as_somebody_types(self):
+        folder = self.write("functions/_swift-sprout", self.assert_ok(sprout("completion", "zsh")).out).parent
+        with Typing(["zsh", "-f", "-i"], self.site, self.environment()) as shell:
+            shell.type(f"fpath=({folder} $fpath); autoload -U compinit; compinit -D -u; print rea''dy\n")
+            self.assertIn("ready", shell.until("ready"))
+            for typed, wanted in (
+                ("swift-sprout surv", "survey"),
+                ("swift-sprout check --st", "--static"),
+                ("swift-sprout check --format j", "json"),
+                ("swift-sprout check fer", "ferries"),
+            ):
+                with self.subTest(typed):
+                    shell.type(f"\x15{typed}\t")
+                    self.assertIn(wanted, shell.until(wanted))
+
     def test_modules_are_told_in_silence_where_there_is_no_host(self):
         ran = self.assert_ok(sprout("completion", "modules", "--host", "/"))
         self.assertEqual(ran.out + ran.err, "")
         self.assertIn("nearest", sprout("completion", "bahs").err.lower() + " nearest")
+
+
+class Typing:
+    """A program at a terminal of its own, typed to; use it as a context manager so that it always ends."""
+
+    def __init__(self, words: list[str], cwd: Path, environment: dict[str, str]) -> None:
+        self.terminal, inner = pty.openpty()
+        self.process = subprocess.Popen(
+            words, stdin=inner, stdout=inner, stderr=inner, cwd=cwd, env=environment, start_new_session=True
+        )
+        os.close(inner)
+
+    def __enter__(self) -> "Typing":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.process.kill()
+        self.process.wait()
+        os.close(self.terminal)
+
+    def type(self, text: str) -> None:
+        os.write(self.terminal, text.encode())
+
+    def until(self, words: str, limit_seconds: float = 20) -> str:
+        """Return what is shown, as soon as some words are, or the time has run out."""
+        shown, deadline = "", time.monotonic() + limit_seconds
+        while words not in shown and time.monotonic() < deadline:
+            if select.select([self.terminal], [], [], 0.2)[0]:
+                shown += os.read(self.terminal, 4096).decode("utf-8", "replace")
+        return shown
 
 
 class Manual(unittest.TestCase):

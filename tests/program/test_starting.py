@@ -1,0 +1,49 @@
+"""Starting quickly: what is seldom used waits, and is there as soon as somebody asks for it."""
+
+import subprocess
+import sys
+import unittest
+
+from swift_sprout.__main__ import SELDOM_USED
+
+CODE = """
+import sys
+from swift_sprout.__main__ import SELDOM_USED, Later
+for name, given in SELDOM_USED.items():
+    sys.modules.pop(name, None)
+    sys.modules[name] = Later(name, given)
+"""
+
+
+def python(code: str) -> str:
+    """Run code with every module that may wait waiting; returns what it prints."""
+    ran = subprocess.run([sys.executable, "-c", CODE + code], capture_output=True, text=True, timeout=60)
+    assert ran.returncode == 0, ran.stderr
+    return ran.stdout.strip()
+
+
+class Waiting(unittest.TestCase):
+    def test_importing_loads_nothing(self):
+        for name in SELDOM_USED:
+            code = f"import {name}\nimport {name}\nprint(type(sys.modules[{name!r}]).__name__)"
+            self.assertEqual(python(code), "Later", name)
+
+    def test_asking_loads_the_real_one_for_good(self):
+        for name, asked in (
+            ("ipaddress", "ip_address('::1').version"),
+            ("platform", "python_version()[:2]"),
+            ("gettext", "NullTranslations().gettext('tide')"),
+            ("html", "unescape('&eacute;')"),
+        ):
+            code = f"import {name}\nprint({name}.{asked})\nprint(type(sys.modules[{name!r}]).__name__)\n"
+            shown = python(code + f"print({name}.{asked})").split("\n")
+            self.assertEqual(shown[1], "module", name)
+            self.assertEqual(shown[0], shown[2], name)
+
+    def test_what_is_taken_at_once_works_like_the_real_one(self):
+        code = "from html import escape\nprint(escape('<a \"b\">'), escape('\"', quote=False), escape('&'))"
+        self.assertEqual(python(code), '&lt;a &quot;b&quot;&gt; " &amp;')
+        code = (
+            "from gettext import gettext, ngettext\nprint(gettext('a'), ngettext('a', 'b', 1), ngettext('a', 'b', 2))"
+        )
+        self.assertEqual(python(code), "a a b")
