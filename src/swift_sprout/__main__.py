@@ -4,18 +4,12 @@ from __future__ import annotations
 
 import sys
 
-TYPE_CHECKING = False  # as ``typing`` has it, which is not needed here
-if TYPE_CHECKING:
-    from typing import Any
-
 #  what libraries import for cases that seldom or never come up here, and costs milliseconds each; with what of it they
-#  take at once: argparse the translating of its words, for which there are no catalogues, a templating library the
-#  escaping that nobody here leaves to it
+#  take at once: argparse the translating of its words, for which there are no catalogues
 SELDOM_USED: dict[str, dict[str, object]] = {
     "ipaddress": {},
     "platform": {},
     "gettext": {"gettext": str, "ngettext": lambda one, many, count: one if count == 1 else many},
-    "html": {"escape": lambda text, quote=True: real("html").escape(text, quote)},
 }
 
 
@@ -32,14 +26,12 @@ class Later(type(sys)):  # type: ignore[misc]  # what a module is; the module th
         self.__dict__.update(given)
 
     def __getattr__(self, name: str) -> object:
-        return getattr(real(str(self.__name__)), name)
-
-
-def real(name: str) -> Any:
-    """Return a module of the standard library, loaded now if something stands for it."""
-    if isinstance(sys.modules.get(name), Later):
-        del sys.modules[name]
-    return __import__(name)
+        if name == "__path__":  # asked by every ``from … import``; what waits here are no packages
+            raise AttributeError(name)
+        own = str(self.__name__)
+        if sys.modules.get(own) is self:
+            del sys.modules[own]
+        return getattr(__import__(own), name)
 
 
 def run() -> None:

@@ -14,12 +14,12 @@ import marshal
 import os
 import time
 from collections.abc import Callable, Iterable, Sequence
-from hashlib import blake2b
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from .. import __version__
 from ..core.keeping import setup_data, setup_from
+from ..disk.digests import short_digest_of
 from ..disk.trees import Listed, list_tree, names_in
 from ..hosts.protocol import RestsOn
 from ..running.cores import InCopy, both_cores
@@ -85,7 +85,7 @@ class Remembered:
         latest = max((one[4] for one in self._files), default=0)
         if latest > self._began - TOO_YOUNG_NANOSECONDS:
             return ""
-        return blake2b(marshal.dumps([self._files, *self._further()], 2), digest_size=20).hexdigest()
+        return short_digest_of(marshal.dumps([self._files, *self._further()], 2))
 
     def _content(self, read: Callable[[Sequence[Listed]], list[str]]) -> str:
         """Return the digest of all content; files whose times are those of before are not read again."""
@@ -200,13 +200,13 @@ def _digest_of(one: Listed) -> str:
             content = os.read(opened, LARGEST_READ_BYTES + 1)
         finally:
             os.close(opened)
-        return blake2b(content, digest_size=20).hexdigest()
+        return short_digest_of(content)
     except OSError as error:
         return f"unread {error.errno}"
 
 
 def _digest(texts: Iterable[str]) -> str:
-    return blake2b("\0".join(texts).encode("utf-8", "surrogateescape"), digest_size=20).hexdigest()
+    return short_digest_of("\0".join(texts).encode("utf-8", "surrogateescape"))
 
 
 def _read(path: Path) -> Any | None:

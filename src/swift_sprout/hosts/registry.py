@@ -9,19 +9,34 @@ from pathlib import Path
 
 from ..core.errors import WrongUse
 from ..core.nearest import did_you_mean
-from .kitdata import look_afresh
+from .kitdata import look_afresh, recognised
 from .protocol import Kit
 
 ENTRY_POINTS = "swift_sprout.kits"
 
 
 def kits() -> dict[str, Kit]:
-    """Return every known kit by its id, our own first; of our own the folder's name is the id, so none is read here."""
+    """Return every known kit by its id, our own first."""
+    found = {name: _own(name) for name in _own_names()}
+    for name, kit in _brought().items():
+        found.setdefault(name, kit)
+    return found
+
+
+def _own_names() -> list[str]:
+    """Return the ids of our own kits: the names of their folders."""
+    here = os.path.dirname(__file__)
+    return sorted(name for name in os.listdir(here) if os.path.isfile(f"{here}/{name}/kit.toml"))
+
+
+def _own(name: str) -> Kit:
+    kit: Kit = import_module(f"{__package__}.{name}.kit").KIT
+    return kit
+
+
+def _brought() -> dict[str, Kit]:
+    """Return the kits that installed packages bring."""
     found: dict[str, Kit] = {}
-    here = Path(__file__).parent
-    for folder in sorted(here.iterdir()):
-        if (folder / "kit.toml").is_file():
-            found[folder.name] = import_module(f"{__package__}.{folder.name}.kit").KIT
     if _packages_bring_kits():
         from importlib.metadata import entry_points
 
@@ -60,9 +75,12 @@ def kit_named(name: str) -> Kit:
 def recognise(start: Path, kit_name: str | None = None) -> tuple[Kit, Path] | None:
     """Return the kit and root of the nearest host at a folder or above it, or None."""
     look_afresh()
-    candidates = [kit_named(kit_name)] if kit_name else list(kits().values())
+    own = {} if kit_name else {name: Path(__file__).parent / name for name in _own_names()}
+    others = {kit_name: kit_named(kit_name)} if kit_name else _brought()
     for folder in (start, *start.parents):
-        found = [kit for kit in candidates if kit.recognises(folder)]
+        #  our own are recognised by their data, so that the others need not be loaded
+        found = [_own(name) for name, place in own.items() if recognised(place, folder)]
+        found += [kit for name, kit in others.items() if name not in own and kit.recognises(folder)]
         if found:  # a kit that builds on another knows more of the host than that one
             return max(found, key=lambda kit: len(kit.data.ids)) if len(found) > 1 else found[0], folder
     return None

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import itertools
 import os
-import pickle
 import sys
-import threading
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
@@ -36,6 +34,8 @@ class Meanwhile(Generic[Result]):
     def __init__(self, work: Callable[[], Result]) -> None:
         self._found: list[Result] = []
         self._raised: BaseException | None = None
+        import threading  # imported where it is used, as pickle is: most commands need neither
+
         self._thread = threading.Thread(target=self._run, args=(work,), daemon=True)
         self._thread.start()
 
@@ -107,6 +107,8 @@ def _start_copy(work: Callable[[Thing], Result], piece: Sequence[Thing]) -> tupl
 
 def _results_of(child: int, reading: int, work: Callable[[Thing], Result], piece: Sequence[Thing]) -> list[Result]:
     """Return what a copy sends; where it sent nothing that can be read, the piece is done here."""
+    import pickle
+
     try:
         with os.fdopen(reading, "rb") as pipe:
             sent = pipe.read()
@@ -120,6 +122,8 @@ def _results_of(child: int, reading: int, work: Callable[[Thing], Result], piece
 
 
 def _in_copy(work: Callable[[Thing], Result], things: Sequence[Thing], reading: int, writing: int) -> None:
+    import pickle
+
     status = 1
     try:
         os.close(reading)

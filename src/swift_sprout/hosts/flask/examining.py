@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from ...core.ladder import Rung, State
 from ...core.nearest import nearest
+from ...running.cores import Meanwhile, letting_go
 from ...running.probe import Probe, ProbeFailed
 from ...running.scratch import scratch_folder
 from ..judging import judged
@@ -31,14 +32,18 @@ NOT_APPLICABLE = {
 
 def judge(host: FlaskHost, modules: Sequence[str], live: bool, result: SetupCheck) -> Iterator[ModuleCheck]:
     """Yield the check of each module; the application is started once for all."""
-    answers: dict[str, Any] = {}
-    stopped: dict[str, dict[str, Any]] = {}
-    if live:
-        answers, stopped = _ask(host, modules, result)
     files = SiteFiles(host)
-    result.host_findings = list(_absent(host, files))
+    asking = Meanwhile(lambda: _ask(host, modules, result)) if live else None
+    try:
+        with letting_go():  # what needs the files alone, while the application starts and answers
+            told = {name: list(_static(host, files, name)) for name in modules}
+            result.host_findings = list(_absent(host, files))
+    finally:
+        if asking is not None:
+            asking.wait()
+    answers, stopped = asking.result() if asking is not None else ({}, {})
     for name in modules:
-        yield _judge_one(host, files, name, answers, stopped, live, result)
+        yield _judge_one(host, files, name, told[name], answers, stopped, live, result)
 
 
 def _ask(
@@ -123,13 +128,15 @@ def _judge_one(
     host: FlaskHost,
     files: SiteFiles,
     name: str,
+    told: Sequence[Finding],
     answers: dict[str, Any],
     stopped: dict[str, dict[str, Any]],
     live: bool,
     result: SetupCheck,
 ) -> ModuleCheck:
+    """Judge one module; ``told`` are the findings that its files alone give."""
     state = files.modules[name]
-    findings = list(_static(host, files, name))
+    findings = list(told)
     seen: dict[Rung, tuple[State, str]] = {rung: (State.NOT_APPLICABLE, why) for rung, why in NOT_APPLICABLE.items()}
     seen[Rung.FOUND] = State.PASS, state.folder
     seen[Rung.DESCRIBED] = State.PASS, f"{name}/__init__.py makes a blueprint"

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
-import sqlite3
 import urllib.parse
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    import sqlite3
 
 
 def open_readonly(path: Path, wait_seconds: float) -> sqlite3.Connection:
     """Open a database so that nothing is written, not even the files that SQLite puts beside one."""
+    import sqlite3
+
     in_use = Path(f"{path}-wal").exists()  # then the newest rows stand there
     mode = "mode=ro" if in_use else "mode=ro&immutable=1"
     return sqlite3.connect(f"file:{urllib.parse.quote(str(path))}?{mode}", uri=True, timeout=wait_seconds)
@@ -36,6 +41,8 @@ class Database:
 
     def rows(self, statement: str, *values: object) -> list[tuple[object, ...]]:
         """Return the rows of a question; none where the database cannot be asked."""
+        import sqlite3
+
         try:
             connection = open_readonly(self.path, 2)
             try:
