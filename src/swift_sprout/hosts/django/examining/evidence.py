@@ -119,8 +119,7 @@ def _installed(one: Examination) -> tuple[State, str]:
     registered = one.registered_as or {}
     if not registered.get("models"):
         return State.NOT_APPLICABLE, "it keeps no records"
-    applied = (one.live.answers.get("migrations") or {}).get("applied", [])
-    mine = [name for name in applied if name.startswith(registered["label"] + ".")]
+    mine = one.live.migrations("applied", registered["label"])
     tables = ", ".join(model["table"] for model in registered["models"])
     count = f"{len(mine)} migration{'' if len(mine) == 1 else 's'} applied"
     return State.PASS, f"{count}; tables {tables}"

@@ -51,6 +51,34 @@ class Live:
         self.login_served: bool | None = None
         self.first_registry: set[str] | None = None
 
+    #  the answers put in order once, for there may be very many modules
+
+    @cached_property
+    def routes_by_module(self) -> dict[str, list[dict[str, Any]]]:
+        """The routes of the address table by the module whose controllers they lead to."""
+        found: dict[str, list[dict[str, Any]]] = {}
+        for route in self.answers.get("routes") or []:
+            found.setdefault(route["module"], []).append(route)
+        return found
+
+    @cached_property
+    def registry_by_name(self) -> dict[str, dict[str, Any]]:
+        """The entries of the running host's registry by their names."""
+        return {entry["name"]: entry for entry in reversed(self.answers.get("registry") or [])}
+
+    def migrations(self, which: str, label: str) -> list[str]:
+        """Return the migrations of a label: those ``on_disk``, ``applied`` or ``due``."""
+        return self._migrations.get((which, label), [])
+
+    @cached_property
+    def _migrations(self) -> dict[tuple[str, str], list[str]]:
+        found: dict[tuple[str, str], list[str]] = {}
+        told = self.answers.get("migrations") or {}
+        for which in ("on_disk", "applied", "due"):
+            for name in told.get(which, ()):
+                found.setdefault((which, name.partition(".")[0]), []).append(name)
+        return found
+
     @property
     def failures(self) -> dict[str, Any]:
         """The steps of the probe that failed, each with its error."""
@@ -124,14 +152,12 @@ class Examination:
     @cached_property
     def registered_as(self) -> dict[str, Any] | None:
         """The module's entry in the running host's registry."""
-        registry = (self.live.answers.get("registry") or []) if self.live else []
-        return next((entry for entry in registry if entry["name"] == self.module.name), None)
+        return self.live.registry_by_name.get(self.module.name) if self.live else None
 
     @property
     def routes(self) -> list[dict[str, Any]]:
         """The routes of the running host's address table that end in the module's own controllers."""
-        routes = (self.live.answers.get("routes") or []) if self.live else []
-        return [route for route in routes if route["module"] == self.module.name]
+        return self.live.routes_by_module.get(self.module.name, []) if self.live else []
 
     @property
     def asked(self) -> list[Asked]:

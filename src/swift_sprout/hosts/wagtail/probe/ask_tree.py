@@ -44,7 +44,7 @@ class AskTree(ask.Ask):
 
     def screens_for_editors(self):
         """Tell the list of each record that editors work on: its address is the host's, its rights the module's."""
-        from django.urls import resolve, reverse
+        from django.urls import reverse
         from wagtail.snippets.models import get_snippet_models
 
         found = []
@@ -53,7 +53,7 @@ class AskTree(ask.Ask):
             if owner is None:
                 continue
             path = reverse(model.snippet_viewset.get_url_name("list"))
-            view = ask.unwrapped(resolve(path).func)
+            view = ask.unwrapped(model.snippet_viewset.index_view)
             name = f"{view.__module__}.{view.__qualname__}"
             found.append(
                 {

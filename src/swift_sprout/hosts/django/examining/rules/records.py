@@ -80,7 +80,7 @@ def applied(one: Examination) -> Iterator[Finding]:
     if not answer or one.registered_as is None:
         return
     label = one.registered_as["label"]
-    due = [name.partition(".")[2] for name in answer.get("due", []) if name.startswith(label + ".")]
+    due = [name.partition(".")[2] for name in one.live.migrations("due", label)]
     if due:
         file = one.module.folder / "migrations" / f"{due[0]}.py"
         names = ", ".join(due[:4]) + (" …" if len(due) > 4 else "")
@@ -101,13 +101,13 @@ def database(one: Examination) -> Iterator[Finding]:
         yield one.find("installed.database-absent", name=default["name"])
         return
     label = registered["label"]
-    on_disk = {name for name in answer["on_disk"] if name.startswith(label + ".")}
-    applied_names = [name for name in answer["applied"] if name.startswith(label + ".")]
+    on_disk = set(one.live.migrations("on_disk", label))
+    applied_names = one.live.migrations("applied", label)
     ahead = sorted(set(applied_names) - on_disk)
     if ahead and on_disk and not any("squashed" in name for name in on_disk):
         folder = one.module.folder / "migrations"
         yield one.find("installed.database-ahead", folder, name=ahead[0].partition(".")[2])
-    due = {name for name in answer.get("due", []) if name.startswith(label + ".")}
+    due = one.live.migrations("due", label)
     changed = answer.get("drift", {}).get(label)
     for model in registered["models"]:
         if model["managed"] and model["table"] not in answer["tables"] and applied_names and not due and not changed:
