@@ -9,17 +9,18 @@ time.
 
 from __future__ import annotations
 
+import itertools
 import json
 import marshal
 import os
 import time
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from .. import __version__
 from ..core.keeping import setup_data, setup_from
-from ..disk.digests import short_digest_of
+from ..disk.digests import short_digest_of, short_digest_of_all
 from ..disk.trees import Listed, list_tree, names_in
 from ..hosts.protocol import RestsOn
 from ..running.cores import InCopy, both_cores
@@ -45,9 +46,10 @@ class Remembered:
         self.folder = cache_folder() / _digest([question])
         self.rests_on = rests_on
         self._began = time.time_ns()
-        self._files = _listing(rests_on)
+        self._files = list(_listing(rests_on))
         self._known: dict[str, list[Any]] = {}  # by path: the inode's numbers, and the digest
         self._learning: InCopy[str] | None = None
+        self._listed = self._said_stamp = ""
 
     def result(self, read: Callable[[Sequence[Listed]], list[str]]) -> Any | None:
         """Return the kept result where it still holds, else None; ``read`` returns the digests of files."""
@@ -61,21 +63,28 @@ class Remembered:
             if kept["content"] != self._content(read):
                 return None
             self._write_files()
-            self._write_result(kept["content"], kept["result"])
+            self._write_result(kept["content"], stamp, kept["result"])
         return kept["result"]
 
     def read_ahead(self) -> None:
-        """Read what is not known yet in a copy of this process, while the result is worked out here."""
+        """Read what is not known yet in a copy of this process, while the result is worked out here.
+
+        Here the list of files, which may be very long, is given back until then.
+        """
         self._learning = InCopy(self._learn)
+        self._listed, self._said_stamp = _digest_of_list(self._files), self._stamp()
+        self._files = []
 
     def keep(self, result: Any) -> None:
         """Keep a result that was just worked out; nothing is kept when files changed meanwhile, or cannot be read."""
-        files = _listing(self.rests_on)
-        if files == self._files or sorted(files) == sorted(self._files):
-            self._write_result(self._learn() if self._learning is None else self._learning.result(), result)
+        before = self._listed or _digest_of_list(self._files)
+        if _digest_of_list(_listing(self.rests_on)) == before:
+            stamp = self._said_stamp if self._learning is not None else self._stamp()
+            self._write_result(self._learning.result() if self._learning is not None else self._learn(), stamp, result)
 
     def _learn(self) -> str:
         """Read what is not known yet, and keep the digests of the files; returns that of all content."""
+        self._files = self._files or list(_listing(self.rests_on))
         content = self._content(_digests)
         self._write_files()
         return content
@@ -85,7 +94,7 @@ class Remembered:
         latest = max((one[4] for one in self._files), default=0)
         if latest > self._began - TOO_YOUNG_NANOSECONDS:
             return ""
-        return short_digest_of(marshal.dumps([self._files, *self._further()], 2))
+        return short_digest_of(_digest_of_list(self._files).encode(), marshal.dumps([*self._further()], 2))
 
     def _content(self, read: Callable[[Sequence[Listed]], list[str]]) -> str:
         """Return the digest of all content; files whose times are those of before are not read again."""
@@ -110,9 +119,9 @@ class Remembered:
         except OSError:
             return
 
-    def _write_result(self, content: str, result: Any) -> None:
+    def _write_result(self, content: str, stamp: str, result: Any) -> None:
         """Write a result; where that cannot be, the next run has to do the work again."""
-        kept = {"format": FORMAT, "stamp": self._stamp(), "content": content, "result": result}
+        kept = {"format": FORMAT, "stamp": stamp, "content": content, "result": result}
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
             _replace(self.folder / "result.json", kept)
@@ -177,8 +186,15 @@ def cache_folder() -> Path:
     return base / "swift-sprout" / "checks"
 
 
-def _listing(rests_on: RestsOn) -> list[Listed]:
-    return [one for tree in rests_on.trees for one in list_tree(tree)]
+def _listing(rests_on: RestsOn) -> Iterator[Listed]:
+    return (one for tree in rests_on.trees for one in list_tree(tree))
+
+
+def _digest_of_list(files: Iterable[Listed]) -> str:
+    remaining = iter(files)
+    return short_digest_of_all(
+        marshal.dumps(piece, 2) for piece in iter(lambda: list(itertools.islice(remaining, PIECE)), [])
+    )
 
 
 def _digests_on_both_cores(files: Sequence[Listed]) -> list[str]:

@@ -19,12 +19,11 @@ DATABASES = (".sqlite", ".sqlite3", ".db")
 BESIDE_DATABASES = ("-wal", "-shm", "-journal")
 
 
-def list_tree(folder: str) -> list[Listed]:
-    """Return every file and folder below a folder, links followed, in the order in which the system tells them.
+def list_tree(folder: str) -> Iterator[Listed]:
+    """Yield every file and folder below a folder, links followed, in the order in which the system tells them.
 
     Folders of version control, of other environments and of byte code are passed by; of databases only the name counts.
     """
-    found: list[Listed] = []
     waiting = [folder]
     seen: set[int] = set()  # the folders that links led to, so that a circle of links ends
     while waiting:
@@ -39,17 +38,17 @@ def list_tree(folder: str) -> list[Listed]:
             if entry.name in PASSED_BY or entry.name.endswith(BESIDE_DATABASES):
                 continue
             if entry.name.endswith(DATABASES):
-                found.append((entry.path, 0, NO_FILE, 0, 0))
+                yield entry.path, 0, NO_FILE, 0, 0
                 continue
             try:
                 told = entry.stat()
             except OSError:
-                found.append((entry.path, 0, NOWHERE, 0, 0))  # a link that leads nowhere
+                yield entry.path, 0, NOWHERE, 0, 0  # a link that leads nowhere
                 continue
             if stat.S_ISREG(told.st_mode):
-                found.append((entry.path, told.st_ino, told.st_size, told.st_mtime_ns, told.st_ctime_ns))
+                yield entry.path, told.st_ino, told.st_size, told.st_mtime_ns, told.st_ctime_ns
                 continue
-            found.append((entry.path, told.st_ino, FOLDER if stat.S_ISDIR(told.st_mode) else NO_FILE, 0, 0))
+            yield entry.path, told.st_ino, FOLDER if stat.S_ISDIR(told.st_mode) else NO_FILE, 0, 0
             if not stat.S_ISDIR(told.st_mode):
                 continue
             if entry.is_symlink():
@@ -57,7 +56,6 @@ def list_tree(folder: str) -> list[Listed]:
                     continue
                 seen.add(told.st_ino)
             waiting.append(entry.path)
-    return found
 
 
 def names_in(folders: Iterable[str]) -> Iterator[str]:

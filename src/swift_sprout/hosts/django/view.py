@@ -28,9 +28,6 @@ if TYPE_CHECKING:
     Standing = Callable[[Examination], Iterator[str]]
 
 
-KEPT_IN_MEMORY = 2000  # with more modules, parsed files are given back before copies of the process are made
-
-
 class FurtherRules(NamedTuple):
     """What a kit that builds on this one asks beside it.
 
@@ -280,9 +277,12 @@ class HostView:
     def read_together(self) -> None:
         """Read what the rules ask of all modules at once, before the work on them is shared out among copies."""
         from ...running.cores import InCopy
+        from .reading.modules import VERY_MANY
 
         claims, templates = self.claims, self.templates
         len(self.modules), len(self.listed)
+        self.addresses.file(self.root_urls)
+        self.addresses.in_short = len(self.modules) >= VERY_MANY
         elsewhere = InCopy(lambda: templates.all)
         len(self.addresses_by_module), len(self.behind_catch_all), len(self.doubles)
         self.addresses.including("", self.root_urls)
@@ -294,7 +294,7 @@ class HostView:
             templates.of(module), templates.libraries_of(module), self.entry_of(module), self.position(module)
         templates.named(""), templates.using(""), len(templates.library_of_tag)
         len(self.titled), len(self.labels), len(self.module_folders), len(self.top_packages), len(self.field_types)
-        if len(self.modules) > KEPT_IN_MEMORY:
+        if len(self.modules) >= VERY_MANY:
             self.project.forget()
 
     @cached_property

@@ -83,8 +83,11 @@ class Address(NamedTuple):
 class Addresses:
     """Reads url configurations; every file once.
 
-    configs -- what config classes say of addresses; None where hosts let them say nothing
+    configs  -- what config classes say of addresses; None where hosts let them say nothing
+    in_short -- keep no nodes of what is read from now on: they are only there for edits, and take much memory
     """
+
+    in_short = False
 
     def __init__(self, project: Project, configs: Configs | None = None) -> None:
         self.project = project
@@ -100,6 +103,9 @@ class Addresses:
             readable = path is not None and source is not None and source.tree is not None
             reader = _Reader(self.project, path, dotted, source.tree, self._taken_in) if readable else None  # type: ignore[arg-type, union-attr]
             conf = self._files[dotted] = reader.read() if reader is not None else None
+            if conf is not None and self.in_short:
+                conf.routes = [route._replace(node=None, holder=None) for route in conf.routes]
+                conf.lists.clear()
             if conf is not None and not conf.app_name and self._configs is not None:
                 conf.app_name = self._configs.namespace_of(dotted)
         return self._files[dotted]

@@ -23,6 +23,7 @@ CERTAIN_SIGNS = ("apps.py", "migrations", BRIEF_FILE)
 WEAK_SIGNS = ("urls.py", "views.py", "views")
 INNER_FOLDERS = frozenset({"tests", "management", "templatetags", "fixtures"})
 DEEPEST = 5
+VERY_MANY = 2000
 
 
 class ConfigClass(NamedTuple):
@@ -162,6 +163,8 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
         if not names.isdisjoint(SIGNS) or "__init__.py" in names:
             seen[place] = describe(project, Path(place), packages, listed)
             seen[place].names = names
+            if len(seen) == VERY_MANY:
+                project.keep_few()
     for entry in listed:
         for dotted in (entry, entry.rpartition(".apps.")[0]):
             found = project.folder_of(dotted) if dotted else None

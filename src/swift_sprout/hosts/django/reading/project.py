@@ -66,21 +66,34 @@ class Source:
         return len(self.source.text.strip()) if self.source else 0
 
 
+#  parsed files that are kept: of hosts with very many modules fewer, for there each is needed once, in copies
+MOST_IN_MEMORY = 3500
+MOST_OF_MANY = 200
+
+
 class Project:
-    """A Django project on disk; every file is read and parsed at most once."""
+    """A Django project on disk; every file is read and parsed once, as long as there are not very many of them."""
 
     def __init__(self, root: Path) -> None:
         self.root = root
         self.entry = root / ENTRY_SCRIPT
         self._sources: dict[str, Source | None] = {}
+        self._most = MOST_IN_MEMORY
         self._below = os.path.join(root, "")
 
     def parse(self, path: Path | str) -> Source | None:
         """Read and parse a Python file; None when there is no such file."""
         key = str(path)
         if key not in self._sources:
+            if len(self._sources) >= self._most:
+                self.forget()
             self._sources[key] = _read(key)
         return self._sources[key]
+
+    def keep_few(self) -> None:
+        """Keep few parsed files from now on."""
+        self._most = MOST_OF_MANY
+        self.forget()
 
     def forget(self, sources: Iterable[Source] | None = None) -> None:
         """Give back the memory of parsed files, all or some; one that is asked for again is read again."""

@@ -7,6 +7,7 @@ import os
 import re
 from functools import cached_property
 from pathlib import Path
+from sys import intern
 from typing import TYPE_CHECKING, NamedTuple
 
 from .entries import package_of
@@ -88,7 +89,8 @@ def read_tags(path: Path | str) -> tuple[Tag, ...]:
         elif name in ("comment", "verbatim"):
             skipping = f"end{name}"
         elif name:
-            tags.append(Tag(name, found.group(2), text.count("\n", 0, found.start()) + 1))
+            #  the same words stand in very many templates, and are kept once
+            tags.append(Tag(intern(name), intern(found.group(2)), text.count("\n", 0, found.start()) + 1))
     return tuple(tags)
 
 
