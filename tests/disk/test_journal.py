@@ -110,7 +110,7 @@ class Killed(JournalCase):
                 self.undo()
                 self.assertEqual(tree_of(self.root), before, number)
             self.assertEqual(self.folders(), set(), number)
-        self.assertGreater(kills, 15)
+        self.assertGreater(kills, 14)
         self.assertEqual(now["tide_board/models.py"], b"model\n")
 
     def test_undo_killed_at_every_operation(self):
@@ -140,7 +140,7 @@ class Killed(JournalCase):
         number, killed = 0, True
         while killed:
             number += 1
-            self.assertTrue(self.in_child(16, self.apply), "nothing was left to take back")
+            self.assertTrue(self.in_child(15, self.apply), "nothing was left to take back")
             killed = self.in_child(number, Journal(self.root).recover)
             Journal(self.root).recover()
             if tree_of(self.root) != before:

@@ -175,37 +175,47 @@ class Journal:
     def _stage(self, work: Path, changes: ChangeSet) -> dict[str, str]:
         """Write all new content beside the change set's plan; returns the new folders, each with its staged tree."""
         work.mkdir()
-        entries: list[dict[str, Any]] = []
         new = _NewFolders(self.root)
         staged_folders: set[str] = set()
-        for index, change in enumerate(changes.changes):
-            mode = None
-            if change.before is not None:
-                mode = os.stat(os.path.join(self.root, change.path)).st_mode & 0o7777
-                if not mode & 0o222:
-                    raise Refused(
-                        "file-read-only",
-                        f"{change.path} is marked read-only; nothing was changed.",
-                        "Give it back the right to be written, if it may be changed.",
-                    )
-            if change.after is not None:
-                top = new.top_of(os.path.dirname(change.path)) if change.before is None else None
-                staged = os.path.join(work, f"new.{index}")
-                if top is not None:
-                    staged = os.path.join(work, new.tops[top] + change.path[len(top) :])
-                    folder = os.path.dirname(staged)
-                    if folder not in staged_folders:
-                        os.makedirs(folder, exist_ok=True)
-                        staged_folders.add(folder)
-                with open(staged, "wb") as handle:
-                    handle.write(change.after)
-                if mode is not None:
-                    os.chmod(staged, mode)
-            entries.append({"path": change.path, "before": _digest(change.before), "after": _digest(change.after)})
-        plan = {"title": changes.title, "made_folders": list(new.made), "trees": new.tops, "files": entries}
-        (work / "plan.part").write_text(json.dumps(plan), "utf-8")
+        with open(
+            work / "plan.part", "w", encoding="utf-8"
+        ) as plan:  # bit by bit: there may be very many files
+            plan.write('{"files": [')
+            for index, change in enumerate(changes.changes):
+                self._stage_one(work, index, change, new, staged_folders)
+                entry = {"path": change.path, "before": _digest(change.before), "after": _digest(change.after)}
+                plan.write((", " if index else "") + json.dumps(entry))
+            rest = {"title": changes.title, "made_folders": list(new.made), "trees": new.tops}
+            plan.write("], " + json.dumps(rest)[1:])
         os.rename(work / "plan.part", work / "plan.json")
         return new.tops
+
+    def _stage_one(
+        self, work: Path, index: int, change: FileChange, new: _NewFolders, staged_folders: set[str]
+    ) -> None:
+        mode = None
+        if change.before is not None:
+            mode = os.stat(os.path.join(self.root, change.path)).st_mode & 0o7777
+            if not mode & 0o222:
+                raise Refused(
+                    "file-read-only",
+                    f"{change.path} is marked read-only; nothing was changed.",
+                    "Give it back the right to be written, if it may be changed.",
+                )
+        if change.after is None:
+            return
+        top = new.top_of(os.path.dirname(change.path)) if change.before is None else None
+        staged = os.path.join(work, f"new.{index}")
+        if top is not None:
+            staged = os.path.join(work, new.tops[top] + change.path[len(top) :])
+            folder = os.path.dirname(staged)
+            if folder not in staged_folders:
+                os.makedirs(folder, exist_ok=True)
+                staged_folders.add(folder)
+        with open(staged, "wb") as handle:
+            handle.write(change.after)
+        if mode is not None:
+            os.chmod(staged, mode)
 
     def _carry_out(self, work: Path, changes: list[FileChange], trees: dict[str, str]) -> None:
         for top, tree in trees.items():
