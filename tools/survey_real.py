@@ -69,10 +69,17 @@ def sprout(row: Row, what: str, *words: str | Path) -> dict[str, Any]:
     return document
 
 
+def without_places(text: str) -> str:
+    """Leave out of a text where on this machine the repository and the scratch folders lie."""
+    for place in (REPOSITORY, REPOSITORY.resolve(), tempfile.gettempdir(), "/dev/shm"):
+        text = text.replace(f"{place}/", "")
+    return text
+
+
 def found_in(document: dict[str, Any], module: str) -> dict[str, str]:
     """Return the findings about a module that follow from no other, by code: the cause."""
     return {
-        finding["code"]: finding["cause"]
+        finding["code"]: without_places(finding["cause"])
         for setup in document.get("setups", ())
         for one in setup["modules"]
         if one["module"] == module
@@ -106,7 +113,7 @@ def on_django(name: str, demo: Path, folder: Path) -> Row:
     subprocess.run([python, "manage.py", "migrate", "--no-input"], cwd=site, capture_output=True, timeout=LIMIT_SECONDS)
     answer = sprout(row, "enable", "enable", entry, *host)
     if row.ended["enable"]:
-        row.refused = str(answer.get("sentence", ""))[:300]
+        row.refused = without_places(str(answer.get("sentence", "")))[:300]
     else:
         row.findings |= found_in(sprout(row, "live", "check", entry, *host), entry)
     row.seconds = time.monotonic() - began
@@ -128,7 +135,7 @@ def on_trytond(name: str, demo: Path, folder: Path) -> Row:
     sprout(row, "adopt", "adopt", name, "--preview", *host)
     answer = sprout(row, "enable", "enable", name, *host, "--time-limit", "250")
     if row.ended["enable"]:
-        row.refused = str(answer.get("sentence", ""))[:300]
+        row.refused = without_places(str(answer.get("sentence", "")))[:300]
     else:
         row.findings |= found_in(sprout(row, "live", "check", name, *host, "--time-limit", "250"), name)
     row.seconds = time.monotonic() - began
@@ -146,7 +153,7 @@ def on_wordpress(names: list[str], demo: Path) -> list[Row]:
         sprout(row, "adopt", "adopt", row.module, "--preview", "--host", demo)
         answer = sprout(row, "enable", "enable", row.module, "--host", demo)
         if row.ended["enable"]:
-            row.refused = str(answer.get("sentence", ""))[:300]
+            row.refused = without_places(str(answer.get("sentence", "")))[:300]
         else:
             row.findings |= found_in(sprout(row, "live", "check", row.module, "--host", demo), row.module)
     return rows
