@@ -177,9 +177,7 @@ class Journal:
         work.mkdir()
         new = _NewFolders(self.root)
         staged_folders: set[str] = set()
-        with open(
-            work / "plan.part", "w", encoding="utf-8"
-        ) as plan:  # bit by bit: there may be very many files
+        with open(work / "plan.part", "w", encoding="utf-8") as plan:  # bit by bit: there may be very many files
             plan.write('{"files": [')
             for index, change in enumerate(changes.changes):
                 self._stage_one(work, index, change, new, staged_folders)
