@@ -98,6 +98,6 @@ def _remember(kit: Kit, root: Path, choice: HostChoice) -> Remember:
     def remember(question: str, rests_on: RestsOn, work: Callable[[], Any]) -> Any:
         from .remembering import remembered  # most commands ask nothing that is kept
 
-        return remembered(repr((kit.data.id, str(root), choice.runtime, question)), rests_on, work, aside=False)
+        return remembered(repr((kit.data.id, str(root), choice.runtime, question)), rests_on, kit, work, aside=False)
 
     return remember

@@ -22,7 +22,7 @@ from .. import __version__
 from ..core.keeping import setup_data, setup_from
 from ..disk.digests import short_digest_of, short_digest_of_all
 from ..disk.trees import Listed, list_tree, names_in
-from ..hosts.protocol import RestsOn
+from ..hosts.protocol import Kit, RestsOn
 from ..running.cores import InCopy, both_cores
 
 if TYPE_CHECKING:
@@ -130,12 +130,14 @@ class Remembered:
             return
 
 
-def remembered(question: str, rests_on: RestsOn, work: Callable[[], Any], aside: bool = True) -> Any:
+def remembered(question: str, rests_on: RestsOn, kit: Kit, work: Callable[[], Any], aside: bool = True) -> Any:
     """Return the kept result of a question, or work it out and keep it.
 
+    kit   -- whose rules the result is made by
     aside -- whether copies of this process may do some of it: not where other threads are at work
     """
-    known = Remembered(question, rests_on._replace(facts=(*rests_on.facts, *_environment(), *_own_files())))
+    facts = (*rests_on.facts, *_environment(), __version__, *_own_files(kit))
+    known = Remembered(question, rests_on._replace(facts=facts))
     result = known.result(_digests_on_both_cores if aside else _digests)
     if result is None:
         if aside:
@@ -159,7 +161,7 @@ def check_of_files(opened: OpenHost, names: Sequence[str]) -> SetupCheck:
         found = opened.host.check(names, live=False)
         return setup_data(found)
 
-    kept = remembered(question, rests_on, work)
+    kept = remembered(question, rests_on, opened.kit, work)
     if found is not None:
         return found
     try:
@@ -173,10 +175,12 @@ def _environment() -> Iterable[str]:
     return sorted(f"{name}={value}" for name, value in os.environ.items() if name not in OF_THE_TERMINAL)
 
 
-def _own_files() -> Iterable[str]:
-    """Return the version of this program, and the times of its own files: another one may judge otherwise."""
-    own = list_tree(str(Path(__file__).parent.parent))
-    return [__version__, *(f"{path} {size} {modified}" for path, _, size, modified, _ in sorted(own) if size > 0)]
+def _own_files(kit: Kit) -> Iterable[str]:
+    """Return the times of this program's own files and of those of a kit: others may judge otherwise."""
+    own = Path(__file__).parent.parent
+    folders = [own] if own in kit.data.folder.parents else [own, kit.data.folder]
+    files = sorted(one for folder in folders for one in list_tree(str(folder)))
+    return [f"{path} {size} {modified}" for path, _, size, modified, _ in files if size > 0]
 
 
 def cache_folder() -> Path:
