@@ -85,7 +85,7 @@ class Examination:
 
     def calls(self, *names: str) -> Iterator[tuple[PhpFile, Call]]:
         """Yield the module's calls of the host's functions of those names."""
-        for file in self.module.loaded_files:
+        for file in self.module.files_saying(names):
             for call in file.calls:
                 if call.name in names:
                     yield file, call

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+from collections.abc import Iterable
 from functools import cached_property
 from pathlib import Path
 
@@ -112,6 +113,16 @@ class ModuleFiles:
     def files_with(self, word: bytes) -> list[PhpFile]:
         """Return those of its files that the host runs as code and that hold a word; the others are not read."""
         return [self.file(path) for path, held in self.contents.items() if word in held and self._is_loaded(path)]
+
+    def files_saying(self, words: Iterable[str]) -> list[PhpFile]:
+        """Return those that hold one of some words in any case, and that the host runs as code; read are only those."""
+        wanted = [word.lower().encode() for word in words]
+        lowered = self._lowered.items()
+        return [self.file(path) for path, held in lowered if any(word in held for word in wanted)]
+
+    @cached_property
+    def _lowered(self) -> dict[Path, bytes]:
+        return {path: held.lower() for path, held in self.contents.items() if self._is_loaded(path)}
 
     def _is_loaded(self, path: Path) -> bool:
         return self.single or path.relative_to(self.folder).parts[0] not in ("tests", "test")

@@ -206,7 +206,7 @@ def on_site_menu(one: Examination, call: Call) -> bool:
 
 def _declared_widgets(one: Examination) -> dict[str, Path]:
     found: dict[str, Path] = {}
-    for held, file in one.module.classes.values():
+    for held, file in one.module.classes.values() if one.module.files_saying(["wp_widget"]) else ():
         base = held.constants.get("BASE")
         if held.extends.lower() == "wp_widget":
             said = base if isinstance(base, str) else _constructed(file.content.decode("utf-8", "replace"))
