@@ -102,6 +102,11 @@ class Keeping(SiteCase):
                 path.write_text(json.dumps({**document, "result": result}))
                 self.assertEqual(self.check(), good)
 
+    def test_it_is_for_this_user_alone(self):
+        self.check("--static")
+        self.check()
+        self.assertEqual({path.parent.stat().st_mode & 0o777 for path in self.kept()}, {0o700})
+
     def test_a_folder_that_cannot_be_written_hinders_nothing(self):
         self.cache.write_text("no folder")
         self.assertEqual(self.check()["ferries"], [])

@@ -113,18 +113,18 @@ class Remembered:
     def _write_files(self) -> None:
         """Write the digests of the files that are old enough; where that cannot be, they are read again next time."""
         old = [one[0] for one in self._files if one[4] <= self._began - TOO_YOUNG_NANOSECONDS]
-        try:
-            self.folder.mkdir(parents=True, exist_ok=True)
-            _replace(self.folder / "files.json", {path: self._known[path] for path in old})
-        except OSError:
-            return
+        self._put("files.json", {path: self._known[path] for path in old})
 
     def _write_result(self, content: str, stamp: str, result: Any) -> None:
         """Write a result; where that cannot be, the next run has to do the work again."""
         kept = {"format": FORMAT, "stamp": stamp, "content": content, "result": result}
+        self._put("result.json", kept)
+
+    def _put(self, name: str, value: Any) -> None:
+        """Write one file, for this user alone: findings may quote the host's files."""
         try:
-            self.folder.mkdir(parents=True, exist_ok=True)
-            _replace(self.folder / "result.json", kept)
+            self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+            _replace(self.folder / name, value)
             _forget_oldest(self.folder.parent)
         except OSError:
             return
