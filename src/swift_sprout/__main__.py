@@ -59,6 +59,10 @@ def run() -> None:
         sys.stderr.flush()
     except (OSError, ValueError):
         pass  # whoever read it has gone
+    if "swift_sprout.running.copies" in sys.modules:
+        from .running.copies import end_copies
+
+        end_copies()
     os._exit(status)  # taking the interpreter apart would cost more than some commands do
 
 

@@ -5,7 +5,14 @@ import os
 import shutil
 import sqlite3
 import time
+from collections.abc import Callable
 from pathlib import Path
+from unittest import mock
+
+from swift_sprout.actions.remembering import remembered
+from swift_sprout.hosts.protocol import RestsOn
+from swift_sprout.hosts.registry import kit_named
+from swift_sprout.running.copies import end_copies
 
 from ..support import REPOSITORY, WORLD, Case, Ran, SiteCase, sprout
 
@@ -111,6 +118,56 @@ class Keeping(SiteCase):
         self.cache.write_text("no folder")
         self.assertEqual(self.check()["ferries"], [])
         self.assertEqual(self.check("--static")["ferries"], [])
+
+
+class ChangedMeanwhile(Case):
+    """A file is changed while a result is worked out: what was found may be of the old or of the new one."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.write("quay/berths.py", "berths = 4")
+        self.write("quay/tides/high.py", "high = 12")
+        time.sleep(0.2)  # older than the program's start
+        self.enterContext(mock.patch.dict(os.environ, {"XDG_CACHE_HOME": str(self.folder / "cache")}))
+
+    def asked(self, aside: bool, meanwhile: Callable[[], object] = lambda: None) -> str:
+        """Ask a question whose answer is worked out once more where none is kept; returns which answer it was."""
+        self.answers = getattr(self, "answers", 0) + 1
+
+        def work() -> str:
+            time.sleep(0.3)  # by then a copy of the process has read the files
+            meanwhile()
+            return f"answer {self.answers}"
+
+        rests_on = RestsOn((str(self.folder / "quay"),))
+        answer = remembered(f"which {aside}", rests_on, kit_named("django"), work, aside)
+        end_copies()
+        return answer
+
+    def test_nothing_is_kept_then(self):
+        tides = self.folder / "quay/tides"
+        changes: dict[str, Callable[[], object]] = {
+            "written": lambda: self.write("quay/berths.py", "berths = 5"),
+            "written and put back": lambda: [self.write("quay/berths.py", f"berths = {count}") for count in (5, 4)],
+            "new": lambda: self.write("quay/tides/low.py", "low = 6"),
+            "gone": lambda: (tides / "high.py").unlink(),
+            "new and gone": lambda: [self.write("quay/buoys.py", ""), (self.folder / "quay/buoys.py").unlink()],
+        }
+        for name, change in changes.items():
+            for aside in (True, False):
+                if name == "new and gone" and not aside:
+                    continue  # seen by the times of folders, which what is worked out beside a running host leaves out
+                with self.subTest(name, aside=aside):
+                    shutil.rmtree(self.folder / "cache", ignore_errors=True)
+                    self.write("quay/tides/high.py", "high = 12")
+                    time.sleep(0.2)
+                    first = self.asked(aside, change)
+                    self.assertNotEqual(self.asked(aside), first)
+
+    def test_without_a_change_it_is_kept(self):
+        for aside in (True, False):
+            first = self.asked(aside)
+            self.assertEqual(self.asked(aside), first)
 
 
 class KeepingOnTrytond(Case):

@@ -1,7 +1,6 @@
-"""Processes, interpreters, ports, probes and cores."""
+"""Processes, interpreters, ports and probes."""
 
 import os
-import signal
 import subprocess
 import sys
 import time
@@ -11,7 +10,6 @@ from pathlib import Path
 from swift_sprout.core.errors import WrongUse
 from swift_sprout.disk.copying import copy_tree
 from swift_sprout.running import loopback, process
-from swift_sprout.running.cores import WORTH_IT, both_cores
 from swift_sprout.running.interpreter import Interpreter, find_interpreter
 from swift_sprout.running.probe import Probe, ProbeFailed
 from swift_sprout.running.scratch import scratch_folder
@@ -133,24 +131,6 @@ class Probes(Case):
             [str(DJANGO), "-m", "py_compile", str(PROBE)], self.folder, 20, {"PYTHONPYCACHEPREFIX": "/tmp/x"}
         )
         self.assertEqual(ended.status, 0, ended.output)
-
-
-class Cores(unittest.TestCase):
-    def test_many_things_keep_their_order(self):
-        things = list(range(WORTH_IT * 2 + 1))
-        self.assertEqual(both_cores(lambda thing: thing * 2, things), [thing * 2 for thing in things])
-        self.assertEqual(both_cores(lambda thing: thing * 2, [1, 2]), [2, 4])
-
-    def test_a_copy_that_dies_is_made_up_for(self):
-        here = os.getpid()
-
-        def work(thing: int) -> int:
-            if os.getpid() != here:
-                os.kill(os.getpid(), signal.SIGKILL)
-            return thing
-
-        things = list(range(WORTH_IT))
-        self.assertEqual(both_cores(work, things), things)
 
 
 class Folders(Case):

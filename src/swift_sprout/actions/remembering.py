@@ -23,7 +23,8 @@ from ..core.keeping import setup_data, setup_from
 from ..disk.digests import short_digest_of, short_digest_of_all
 from ..disk.trees import Listed, list_tree, names_in
 from ..hosts.protocol import Kit, RestsOn
-from ..running.cores import InCopy, both_cores
+from ..running.copies import Copy, Line, end_copies
+from ..running.cores import both_cores
 
 if TYPE_CHECKING:
     from ..core.results import SetupCheck
@@ -31,6 +32,7 @@ if TYPE_CHECKING:
 
 FORMAT = "swift-sprout/remembered/1"
 TOO_YOUNG_NANOSECONDS = 2_000_000_000
+TICK_NANOSECONDS = 50_000_000  # by how much the time of a change may lie before the change
 LARGEST_READ_BYTES = 1_000_000  # of larger files, such as databases, size and times stand for the content
 MOST_KEPT = 60
 PIECE = 500
@@ -46,16 +48,17 @@ class Remembered:
         self.folder = cache_folder() / _digest([question])
         self.rests_on = rests_on
         self._began = time.time_ns()
-        self._files = list(_listing(rests_on))
+        self._files: list[Listed] = []
+        self._listed = ""  # the digest of the list of files, once they were listed
         self._known: dict[str, list[Any]] = {}  # by path: the inode's numbers, and the digest
-        self._learning: InCopy[str] | None = None
-        self._listed = self._said_stamp = ""
+        self._copy: Copy | None = None
 
     def result(self, read: Callable[[Sequence[Listed]], list[str]]) -> Any | None:
         """Return the kept result where it still holds, else None; ``read`` returns the digests of files."""
         kept = _read(self.folder / "result.json")
         if kept is None or kept.get("format") != FORMAT or not {"stamp", "content", "result"} <= set(kept):
             return None
+        self._list()
         stamp = self._stamp()
         if not stamp or kept["stamp"] != stamp:
             known = _read(self.folder / "files.json") or {}
@@ -63,38 +66,62 @@ class Remembered:
             if kept["content"] != self._content(read):
                 return None
             self._write_files()
-            self._write_result(kept["content"], stamp, kept["result"])
+            self._write_result(kept["content"], kept["result"])
         return kept["result"]
 
-    def read_ahead(self) -> None:
-        """Read what is not known yet in a copy of this process, while the result is worked out here.
+    def keep_aside(self) -> None:
+        """Let a copy of this process read the files meanwhile, and keep the result that ``keep`` tells it then.
 
-        Here the list of files, which may be very long, is given back until then.
+        Where the files were not listed yet, it does that as well.
         """
-        self._learning = InCopy(self._learn)
-        self._listed, self._said_stamp = _digest_of_list(self._files), self._stamp()
+        changed = self._changed if self._listed else self._changed_by_times
+
+        def beside(line: Line) -> None:
+            self.expect()
+            content = self._content(_digests)
+            self._write_files()
+            result = line.receive()
+            if not changed():
+                self._write_result(content, result)
+
+        self._copy = Copy(beside)
         self._files = []
+
+    def expect(self) -> None:
+        """List the files before the work on a result begins that ``keep`` is told then."""
+        if not self._listed:
+            self._list()
 
     def keep(self, result: Any) -> None:
         """Keep a result that was just worked out; nothing is kept when files changed meanwhile, or cannot be read."""
-        before = self._listed or _digest_of_list(self._files)
-        if _digest_of_list(_listing(self.rests_on)) == before:
-            stamp = self._said_stamp if self._learning is not None else self._stamp()
-            self._write_result(self._learning.result() if self._learning is not None else self._learn(), stamp, result)
+        if self._copy is not None:
+            try:
+                self._copy.line.send(result)  # it is waited for when the program ends
+            except OSError:
+                self._copy.end()
+        elif not self._changed():
+            content = self._content(_digests)
+            self._write_files()
+            self._write_result(content, result)
 
-    def _learn(self) -> str:
-        """Read what is not known yet, and keep the digests of the files; returns that of all content."""
-        self._files = self._files or list(_listing(self.rests_on))
-        content = self._content(_digests)
-        self._write_files()
-        return content
+    def _changed(self) -> bool:
+        """True when the files are not those that were listed before the work began."""
+        return any(one != other for one, other in itertools.zip_longest(self._files, _listing(self.rests_on)))
+
+    def _changed_by_times(self) -> bool:
+        """True when a file or folder was changed since the program began: what is for files that were listed later."""
+        times = (one[4] for one in _listing(self.rests_on, times_of_folders=True))
+        return max(0, *map(_last_change, self.rests_on.trees), *times) >= self._began - TICK_NANOSECONDS
+
+    def _list(self) -> None:
+        self._files = list(_listing(self.rests_on))
+        self._listed = _digest_of_list(self._files)
 
     def _stamp(self) -> str:
         """Return the digest of all names, sizes and times; empty where some of them are too young to be trusted."""
-        latest = max((one[4] for one in self._files), default=0)
-        if latest > self._began - TOO_YOUNG_NANOSECONDS:
+        if max((one[4] for one in self._files), default=0) > self._began - TOO_YOUNG_NANOSECONDS:
             return ""
-        return short_digest_of(_digest_of_list(self._files).encode(), marshal.dumps([*self._further()], 2))
+        return short_digest_of(self._listed.encode(), marshal.dumps([*self._further()], 2))
 
     def _content(self, read: Callable[[Sequence[Listed]], list[str]]) -> str:
         """Return the digest of all content; files whose times are those of before are not read again."""
@@ -115,10 +142,9 @@ class Remembered:
         old = [one[0] for one in self._files if one[4] <= self._began - TOO_YOUNG_NANOSECONDS]
         self._put("files.json", {path: self._known[path] for path in old})
 
-    def _write_result(self, content: str, stamp: str, result: Any) -> None:
+    def _write_result(self, content: str, result: Any) -> None:
         """Write a result; where that cannot be, the next run has to do the work again."""
-        kept = {"format": FORMAT, "stamp": stamp, "content": content, "result": result}
-        self._put("result.json", kept)
+        self._put("result.json", {"format": FORMAT, "stamp": self._stamp(), "content": content, "result": result})
 
     def _put(self, name: str, value: Any) -> None:
         """Write one file, for this user alone: findings may quote the host's files."""
@@ -136,12 +162,12 @@ def remembered(question: str, rests_on: RestsOn, kit: Kit, work: Callable[[], An
     kit   -- whose rules the result is made by
     aside -- whether copies of this process may do some of it: not where other threads are at work
     """
+    end_copies()  # of the question before, where one program asks several
     facts = (*rests_on.facts, *_environment(), __version__, *_own_files(kit))
     known = Remembered(question, rests_on._replace(facts=facts))
     result = known.result(_digests_on_both_cores if aside else _digests)
     if result is None:
-        if aside:
-            known.read_ahead()
+        known.keep_aside() if aside else known.expect()
         result = work()
         known.keep(result)
     return result
@@ -190,8 +216,15 @@ def cache_folder() -> Path:
     return base / "swift-sprout" / "checks"
 
 
-def _listing(rests_on: RestsOn) -> Iterator[Listed]:
-    return (one for tree in rests_on.trees for one in list_tree(tree))
+def _listing(rests_on: RestsOn, times_of_folders: bool = False) -> Iterator[Listed]:
+    return (one for tree in rests_on.trees for one in list_tree(tree, times_of_folders))
+
+
+def _last_change(folder: str) -> int:
+    try:
+        return os.stat(folder).st_ctime_ns
+    except OSError:
+        return 0
 
 
 def _digest_of_list(files: Iterable[Listed]) -> str:

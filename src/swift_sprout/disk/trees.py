@@ -19,10 +19,12 @@ DATABASES = (".sqlite", ".sqlite3", ".db")
 BESIDE_DATABASES = ("-wal", "-shm", "-journal")
 
 
-def list_tree(folder: str) -> Iterator[Listed]:
+def list_tree(folder: str, times_of_folders: bool = False) -> Iterator[Listed]:
     """Yield every file and folder below a folder, links followed, in the order in which the system tells them.
 
     Folders of version control, of other environments and of byte code are passed by; of databases only the name counts.
+
+    times_of_folders -- tell of folders as well when they, which is what lies in them, were changed the last
     """
     waiting = [folder]
     seen: set[int] = set()  # the folders that links led to, so that a circle of links ends
@@ -48,9 +50,10 @@ def list_tree(folder: str) -> Iterator[Listed]:
             if stat.S_ISREG(told.st_mode):
                 yield entry.path, told.st_ino, told.st_size, told.st_mtime_ns, told.st_ctime_ns
                 continue
-            yield entry.path, told.st_ino, FOLDER if stat.S_ISDIR(told.st_mode) else NO_FILE, 0, 0
             if not stat.S_ISDIR(told.st_mode):
+                yield entry.path, told.st_ino, NO_FILE, 0, 0
                 continue
+            yield entry.path, told.st_ino, FOLDER, 0, told.st_ctime_ns if times_of_folders else 0
             if entry.is_symlink():
                 if told.st_ino in seen:
                     continue

@@ -6,14 +6,19 @@ import itertools
 import os
 import sys
 from collections import deque
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
+from functools import partial
 from typing import Generic, TypeVar
 
+from .copies import Copy, Line
+
 Thing = TypeVar("Thing")
+Fact = TypeVar("Fact")
 Result = TypeVar("Result")
 
 WORTH_IT = 60
+FEW = 8
 LARGEST_PIECE = 1000  # a copy of this process does no more, so that its memory stays small
 
 
@@ -65,71 +70,119 @@ class InCopy(Generic[Result]):
 
     def __init__(self, work: Callable[[], Result]) -> None:
         self._work = work
-        self._copy = _start_copy(lambda _: work(), [None])
+        self._copy = Copy(lambda line: line.send(work()))
 
     def result(self) -> Result:
         """Return what the work returned."""
-        return _results_of(*self._copy, lambda _: self._work(), [None])[0]
+        try:
+            found: Result = self._copy.line.receive()
+        except EOFError:
+            return self._work()
+        finally:
+            self._copy.end()
+        return found
 
 
-def both_cores(work: Callable[[Thing], Result], things: Sequence[Thing], worth_it: int = WORTH_IT) -> list[Result]:
+def both_cores(
+    work: Callable[[Thing], Result], things: Sequence[Thing], worth_it: int = WORTH_IT, largest: int = LARGEST_PIECE
+) -> list[Result]:
     """Return the results of ``work`` in the order of ``things``; of many, copies of this process do a piece each.
 
     ``work`` must only read: what it changes in a copy is lost, and so is the memory that it took there. As many copies
     as there are cores work at a time. A copy that fails is made up for here, so that the results, and errors, are those
-    of doing all in this process. Fewer things than ``worth_it`` are done here.
+    of doing all in this process. Fewer things than ``worth_it`` are done here, and no copy does more than ``largest``.
     """
     cores = os.cpu_count() or 1
-    if len(things) < worth_it or (cores < 2 and len(things) < LARGEST_PIECE):
+    if len(things) < worth_it or (cores < 2 and len(things) < largest):
         return [work(thing) for thing in things]
-    count = max(cores, -(-len(things) // LARGEST_PIECE))
+    count = max(cores, -(-len(things) // largest))
     count += -count % cores  # so that no core is idle at the end
-    cuts = [len(things) * number // count for number in range(count + 1)]
-    pieces = [things[begin:end] for begin, end in itertools.pairwise(cuts)]
-    copies: deque[tuple[int, int]] = deque()
+    pieces = _pieces(things, count)
+    copies: deque[InCopy[list[Result]]] = deque()
     found: list[Result] = []
-    for number, piece in enumerate(pieces):
+    for number in range(count):
         while len(copies) < cores and number + len(copies) < count:
-            copies.append(_start_copy(work, pieces[number + len(copies)]))
-        found += _results_of(*copies.popleft(), work, piece)
+            copies.append(_doing(work, pieces[number + len(copies)]))
+        found += copies.popleft().result()
     return found
 
 
-def _start_copy(work: Callable[[Thing], Result], piece: Sequence[Thing]) -> tuple[int, int]:
-    """Start a copy of this process that does a piece; returns its id and the pipe that it writes to."""
-    reading, writing = os.pipe()
-    child = os.fork()
-    if child == 0:
-        _in_copy(work, piece, reading, writing)
-    os.close(writing)
-    return child, reading
+def _doing(work: Callable[[Thing], Result], piece: Sequence[Thing]) -> InCopy[list[Result]]:
+    return InCopy(lambda: [work(thing) for thing in piece])
 
 
-def _results_of(child: int, reading: int, work: Callable[[Thing], Result], piece: Sequence[Thing]) -> list[Result]:
-    """Return what a copy sends; where it sent nothing that can be read, the piece is done here."""
+def few_at_a_time(work: Callable[[Sequence[Thing]], list[Result]], things: Sequence[Thing]) -> list[Result]:
+    """Return the results of work that takes a few things at a time, shared out like that of ``both_cores``.
+
+    Doing one step of it to a few things before the next step is much quicker than doing all steps to one thing and then
+    to the next: the program's code stays in the processor's own memory meanwhile.
+    """
+    return _joined(both_cores(work, _few(things), WORTH_IT // FEW, LARGEST_PIECE // FEW))
+
+
+def in_two_steps(
+    things: Sequence[Thing],
+    first: Callable[[Sequence[Thing]], list[Fact]],
+    merge: Callable[[list[Fact]], None],
+    second: Callable[[Sequence[Thing]], list[Result]],
+) -> list[Result]:
+    """Return the results of ``second`` in the order of ``things``, where it needs what ``first`` finds out of all.
+
+    Both take a few things at a time, and return something for each.
+
+    merge -- takes what was found out of all things, in their order, before the second step
+
+    Each copy of this process does both steps for its piece, so that what it has read in the first is still there in the
+    second, and is told in between what the others found out. All three must only read; this process itself may end
+    without what was found out. Of very many things each step has copies of its own, for the sake of memory.
+    """
+    cores = os.cpu_count() or 1
+    if cores < 2 or len(things) > cores * LARGEST_PIECE:
+        merge(few_at_a_time(first, things))
+        return few_at_a_time(second, things)
+    pieces = _pieces(_few(things), cores)
+    both = partial(_do_both, pieces=pieces, first=first, merge=merge, second=second)
+    copies = [Copy(partial(both, number=number)) for number in range(cores)]
+    try:
+        told: list[bytes] = [copy.line.receive() for copy in copies]
+        for number, copy in enumerate(copies):
+            copy.line.send([b"" if other == number else one for other, one in enumerate(told)])
+        return [result for copy in copies for result in copy.line.receive()]
+    except (EOFError, OSError):
+        merge(_joined(first(few) for few in _few(things)))
+        return _joined(second(few) for few in _few(things))
+    finally:
+        for copy in copies:
+            copy.end()
+
+
+def _do_both(
+    line: Line,
+    pieces: Sequence[Sequence[Sequence[Thing]]],
+    number: int,
+    first: Callable[[Sequence[Thing]], list[Fact]],
+    merge: Callable[[list[Fact]], None],
+    second: Callable[[Sequence[Thing]], list[Result]],
+) -> None:
+    """In a copy: do both steps for one of the pieces, and tell what came of it."""
     import pickle
 
-    try:
-        with os.fdopen(reading, "rb") as pipe:
-            sent = pipe.read()
-    finally:
-        os.waitpid(child, 0)
-    try:
-        results: list[Result] = pickle.loads(sent)
-    except (EOFError, pickle.UnpicklingError):
-        return [work(thing) for thing in piece]
-    return results
+    own = _joined(first(few) for few in pieces[number])
+    line.send(pickle.dumps(own, pickle.HIGHEST_PROTOCOL))  # as bytes: whoever hands it on need not read it
+    told: list[bytes] = line.receive()
+    merge(_joined(own if other == number else pickle.loads(one) for other, one in enumerate(told)))
+    line.send(_joined(second(few) for few in pieces[number]))
 
 
-def _in_copy(work: Callable[[Thing], Result], things: Sequence[Thing], reading: int, writing: int) -> None:
-    import pickle
+def _few(things: Sequence[Thing]) -> list[Sequence[Thing]]:
+    return [things[at : at + FEW] for at in range(0, len(things), FEW)]
 
-    status = 1
-    try:
-        os.close(reading)
-        results = pickle.dumps([work(thing) for thing in things])
-        with os.fdopen(writing, "wb") as pipe:
-            pipe.write(results)
-        status = 0
-    finally:
-        os._exit(status)
+
+def _joined(pieces: Iterable[list[Result]]) -> list[Result]:
+    return list(itertools.chain.from_iterable(pieces))
+
+
+def _pieces(things: Sequence[Thing], count: int) -> list[Sequence[Thing]]:
+    """Cut things into a number of pieces of nearly one length."""
+    cuts = [len(things) * number // count for number in range(count + 1)]
+    return [things[begin:end] for begin, end in itertools.pairwise(cuts)]

@@ -37,7 +37,7 @@ def needed_by_code(
     What counts: imports at the top of files, relations to records, migrations that follow theirs, templates extended.
     """
     found: dict[str, tuple[Path, int]] = {}
-    below = len(os.path.join(module.folder, ""))
+    below = len(module.place) + 1
     if sources is None:
         paths = sorted(module.folder.rglob("*.py"))
         sources = [source for path in paths if (source := view.project.parse(path)) is not None]
@@ -55,7 +55,7 @@ def needed_by_code(
                     label = _related(line)
                     if label in view.labels and label != module.label:
                         found.setdefault(label, (source.path, line.lineno))
-    for template in view.templates.of(module):
+    for template in module.templates:
         for tag in template.tags:
             name = tag.first_text if tag.name in ("extends", "include") else None
             other = view.templates.named(name) if name else None

@@ -95,7 +95,7 @@ def cleared(view: HostView, module: ModuleFiles) -> ChangeSet:
     """Return the edits that take all blocks of a module out of the templates of others, where they stand as put in."""
     changes = ChangeSet(f"clear {module.name}")
     for template in view.templates.all:
-        libraries = [library for library in view.templates.libraries_of(module) if library.blocks]
+        libraries = [library for library in module.libraries if library.blocks]
         loaded = {word for tag in template.tags if tag.name == "load" for word in tag.rest.split()}
         if template.owner == module.name or not any(library.name in loaded for library in libraries):
             continue

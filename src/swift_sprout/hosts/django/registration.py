@@ -307,7 +307,7 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
     if not drafts.changes("").changes:
         edit.already.append(f"{module.name} is neither listed nor included")
     edit.changes = drafts.changes(f"disable {module.name}")
-    if view.templates.libraries_of(module):
+    if module.libraries:
         from .placing import cleared
 
         for change in cleared(view, module).changes:

@@ -158,7 +158,7 @@ def order(view: HostView, module: ModuleFiles) -> Table:
 def placements(view: HostView, module: ModuleFiles) -> Table:
     """Where the module's blocks, menu and screens stand."""
     rows: list[tuple[str, ...]] = []
-    for library in view.templates.libraries_of(module):
+    for library in module.libraries:
         for tag in library.blocks:
             standing = [
                 f"{view.relative(template.path)}:{used.line}"

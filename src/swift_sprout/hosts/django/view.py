@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ...running.interpreter import find_interpreter
 from .reading.entries import package_of
@@ -274,28 +274,39 @@ class HostView:
 
         return names_it(self.root_urls)
 
-    def read_together(self) -> None:
-        """Read what the rules ask of all modules at once, before the work on them is shared out among copies."""
-        from ...running.cores import InCopy
+    def prepare_sharing(self) -> None:
+        """Read what belongs to no module alone, before the work on modules is shared out among copies."""
         from .reading.modules import VERY_MANY
 
-        claims, templates = self.claims, self.templates
-        len(self.modules), len(self.listed)
+        self.addresses.in_short = True
         self.addresses.file(self.root_urls)
-        self.addresses.in_short = len(self.modules) >= VERY_MANY
-        elsewhere = InCopy(lambda: templates.all)
-        len(self.addresses_by_module), len(self.behind_catch_all), len(self.doubles)
-        self.addresses.including("", self.root_urls)
-        for fact in (claims.labels, claims.tables, claims.commands):
-            len(fact)
-        templates.all = elsewhere.result()
-        len(claims.templates), len(claims.libraries)
-        for module in self.modules[:1]:
-            templates.of(module), templates.libraries_of(module), self.entry_of(module), self.position(module)
-        templates.named(""), templates.using(""), len(templates.library_of_tag)
-        len(self.titled), len(self.labels), len(self.module_folders), len(self.top_packages), len(self.field_types)
+        len(self.listed), len(self._by_name), len(self._positions), len(self._entries), len(self.behind_catch_all)
+        len(self.doubles), len(self.module_folders), len(self.top_packages), len(self.field_types)
+        len(self.claims.enabled), len(self.installed)
         if len(self.modules) >= VERY_MANY:
             self.project.forget()
+
+    def read_alone(self, modules: Sequence[ModuleFiles]) -> list[dict[str, Any]]:
+        """Return what the own files of each of some modules tell, which rules ask for that compare modules."""
+        from .reading.modules import OWN_FACTS, VERY_MANY
+
+        facts: list[dict[str, Any]] = [{} for _ in modules]
+        for name in OWN_FACTS:
+            for module, told in zip(modules, facts, strict=True):
+                told[name] = getattr(module, name)
+        for module, told in zip(modules, facts, strict=True):
+            if self.addresses.by_files_alone and module.urls:
+                told["addresses"] = self.addresses.file(module.urls)
+        if len(self.modules) >= VERY_MANY:
+            self.project.forget()
+        return facts
+
+    def take_together(self, modules: Sequence[ModuleFiles], facts: Sequence[dict[str, Any]]) -> None:
+        """Take what was read of each module elsewhere."""
+        for module, told in zip(modules, facts, strict=True):
+            if "addresses" in told:
+                self.addresses.know(module.urls, told.pop("addresses"))
+            module.__dict__.update(told)
 
     @cached_property
     def doubles(self) -> dict[str, list[Path]]:
@@ -314,19 +325,6 @@ class HostView:
         from ...running.servers import running_servers
 
         return running_servers(self.root, lambda words: b"runserver" in words and b"--noreload" in words)
-
-    def tables(self, module: ModuleFiles) -> set[str]:
-        """Return the tables of a module's records, as far as its files tell them."""
-        from .reading.code import meta_text
-
-        found: set[str] = set()
-        for name in ("models.py", "models/__init__.py"):
-            source = self.project.parse(f"{module.place}/{name}") if module.has(name) else None
-            for node in source.tree.body if source is not None and source.tree is not None else ():
-                if type(node).__name__ == "ClassDef":
-                    said = meta_text(node, "db_table")  # type: ignore[arg-type]
-                    found.add(said.text if said else f"{module.label}_{node.name.lower()}")  # type: ignore[attr-defined]
-        return found
 
     @cached_property
     def titled(self) -> dict[str, list[ModuleFiles]]:

@@ -96,7 +96,7 @@ def _live(one: Examination, seen: Evidence) -> None:
 def _placed(one: Examination) -> tuple[State, str]:
     """Tell where the module's blocks and menu stand, as the host's templates show it, and what else the host holds."""
     view = one.view
-    own = {tag for library in view.templates.libraries_of(one.module) for tag in library.blocks}
+    own = {tag for library in one.module.libraries for tag in library.blocks}
     stands = [f"{tag} in {template.name}" for tag in sorted(own) for template in view.templates.using(tag)]
     if one.live is not None and not one.live.failure:
         stands += [text for standing in view.further.standing for text in standing(one)]

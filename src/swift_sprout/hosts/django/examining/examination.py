@@ -19,6 +19,9 @@ if TYPE_CHECKING:
     from ..view import HostView
 
 
+NO_CODE = frozenset({"__pycache__", "tests", "templates", "static"})
+
+
 class Asked(NamedTuple):
     """One request to the running host: the route it was for, who asked, the answer, and the host's log of it."""
 
@@ -105,26 +108,42 @@ class Examination:
     @cached_property
     def sources(self) -> list[Source]:
         """The module's Python files, parsed; those of its tests left out."""
-        found = []
-        base = self.module.place
-        for where, folders, names in os.walk(base):
-            if where != base and where in self.view.module_folders:
-                folders[:] = []
-                continue  # another module, which is examined by itself
-            folders[:] = sorted(name for name in folders if name not in ("__pycache__", "tests", "templates", "static"))
-            for name in sorted(names):
-                if name.endswith(".py") and not name.startswith("test"):
-                    source = self.view.project.parse(f"{where}/{name}")
-                    if source is not None:
-                        found.append(source)
+        parsed = (self.view.project.parse(place) for place in self._code_in(self.module.place))
+        return [source for source in parsed if source is not None]
+
+    def _code_in(self, folder: str) -> list[str]:
+        """Return the Python files in a folder and below, in order; what lies in another module is examined there."""
+        try:
+            with os.scandir(folder) as told:
+                entries = sorted(told, key=lambda entry: entry.name)
+        except OSError:
+            return []
+        found: list[str] = []
+        below: list[str] = []
+        for entry in entries:
+            name = entry.name
+            if name.endswith(".py") and not name.startswith("test") and not entry.is_dir():
+                found.append(entry.path)
+            elif name not in NO_CODE and entry.is_dir(follow_symlinks=False):
+                below.append(entry.path)
+        for place in below:
+            if place not in self.view.module_folders:
+                found += self._code_in(place)
         return found
 
     @cached_property
     def migration_files(self) -> list[Path]:
         """The module's migrations, in the order of their names."""
         folder = self.module.folder / "migrations"
-        names = sorted(os.listdir(folder)) if self.module.has("migrations") and folder.is_dir() else []
-        return [folder / name for name in names if name.endswith(".py") and not name.startswith("_")]
+        return [folder / name for name in self.in_migrations if name.endswith(".py") and not name.startswith("_")]
+
+    @cached_property
+    def in_migrations(self) -> list[str]:
+        """The names in the module's folder of migrations, in order; none where it has none."""
+        try:
+            return sorted(os.listdir(f"{self.module.place}/migrations")) if self.module.has("migrations") else []
+        except OSError:
+            return []
 
     @cached_property
     def addresses(self) -> list[Address]:

@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
-from ....running.cores import WORTH_IT, both_cores
+from ....running.cores import WORTH_IT, few_at_a_time, in_two_steps
 from ..reading.entries import package_of
 from .examination import Asked, Examination, Live
 from .live import Asking, last_place, said
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
+    from collections.abc import Callable, Iterable, Mapping, Sequence
 
     from ....core.findings import Finding
     from ....core.results import ModuleCheck, SetupCheck
     from ...judging import Kept
     from ..reading.modules import ModuleFiles
     from ..view import HostView
+    from .rules import RuleFunction
 
 
 def examine(
@@ -61,18 +63,19 @@ def examine(
     of_host = host_findings(view)
     result.host_findings = [finding for finding in of_host if finding.module not in names]
     many = len(modules) >= WORTH_IT
-    if many:
-        view.read_together()
 
-    def examined(module: ModuleFiles) -> ModuleCheck:
-        one = Examination(view, module, answered)
-        about = [finding for finding in of_host if finding.module == module.name]
-        checked = _examine_one(one, about, ahead.get(module.name))
+    def examined(few: Sequence[ModuleFiles]) -> list[ModuleCheck]:
+        ones = [Examination(view, module, answered) for module in few]
+        checked = _examine(ones, of_host, ahead)
         if many:
-            view.project.forget(one.sources)
+            view.project.forget(source for one in ones for source in one.sources)
         return checked
 
-    result.modules = both_cores(examined, modules)
+    if many and not ahead and modules is view.modules:
+        view.prepare_sharing()
+        result.modules = in_two_steps(modules, view.read_alone, partial(view.take_together, modules), examined)
+    else:
+        result.modules = few_at_a_time(examined, modules)
     return result
 
 
@@ -83,8 +86,8 @@ def examine_with(view: HostView, module: ModuleFiles, live: Live | None) -> tupl
     result = SetupCheck("real", live is not None)
     if live is not None:
         _judge_start(view, live, result)
-    of_host = [finding for finding in host_findings(view) if finding.module == module.name]
-    return result, _examine_one(Examination(view, module, live), of_host)
+    (checked,) = _examine([Examination(view, module, live)], host_findings(view), {})
+    return result, checked
 
 
 def _judge_start(view: HostView, answered: Live, result: SetupCheck) -> None:
@@ -111,8 +114,8 @@ def _read_ahead(
     rules = [rule for rule in STATIC if rule not in WITH_LIVE] + [*view.further.static]
 
     def from_files() -> dict[str, list[Finding]]:
-        examinations = {module.name: Examination(view, module) for module in modules}
-        return {name: [finding for rule in rules for finding in rule(one)] for name, one in examinations.items()}
+        found = _findings_of([Examination(view, module) for module in modules], rules)
+        return {module.name: own for module, own in zip(modules, found, strict=True)}
 
     if not ahead:
         ahead.update(findings_ahead(kept_by, [module.name for module in modules], view.data.rules, from_files))
@@ -169,17 +172,40 @@ def _holds(one: Examination, finding: Finding) -> bool:
     return not version or not range_ or matches(version, range_)
 
 
-def _examine_one(one: Examination, of_host: Sequence[Finding], ahead: list[Finding] | None = None) -> ModuleCheck:
-    """Judge one module; ``ahead`` are the findings from its files alone, where they were made before."""
-    from ...judging import judged
-    from .evidence import evidence
+def _examine(
+    ones: Sequence[Examination], of_host: Sequence[Finding], ahead: Mapping[str, list[Finding]]
+) -> list[ModuleCheck]:
+    """Judge modules; ``ahead`` are the findings from their files alone, where they were made before."""
     from .rules import LIVE, STATIC, WITH_LIVE
 
-    further = one.view.further
-    asked = (*LIVE, *further.live) if one.live is not None and not one.live.failure else ()
-    rules = (*STATIC, *further.static) if ahead is None else WITH_LIVE
-    found = [*(ahead or ()), *(finding for rule in (*rules, *asked) for finding in rule(one))]
-    findings = [finding for finding in [*of_host, *found] if _holds(one, finding)]
+    further = ones[0].view.further
+    live = ones[0].live
+    asked = (*LIVE, *further.live) if live is not None and not live.failure else ()
+    rules = (*STATIC, *further.static) if not ahead else WITH_LIVE
+    found = _findings_of(ones, (*rules, *asked))
+    return [
+        _judge(
+            one, [*(each for each in of_host if each.module == one.module.name), *ahead.get(one.module.name, ()), *own]
+        )
+        for one, own in zip(ones, found, strict=True)
+    ]
+
+
+def _findings_of(ones: Sequence[Examination], rules: Iterable[RuleFunction]) -> list[list[Finding]]:
+    """Return what rules find in each of some modules; each rule asks all of them before the next one does."""
+    found: list[list[Finding]] = [[] for _ in ones]
+    for rule in rules:
+        for one, own in zip(ones, found, strict=True):
+            own.extend(rule(one))
+    return found
+
+
+def _judge(one: Examination, found: Iterable[Finding]) -> ModuleCheck:
+    """Judge one module by what was found."""
+    from ...judging import judged
+    from .evidence import evidence
+
+    findings = [finding for finding in found if _holds(one, finding)]
     failure = one.live.failure if one.live is not None else ""
     good = [ask for ask in one.asked if 200 <= ask.answer.status < 300]
     checked = judged(one.module.name, one.module.title, findings, evidence(one), failure, _times(good))

@@ -110,6 +110,15 @@ class Addresses:
                 conf.app_name = self._configs.namespace_of(dotted)
         return self._files[dotted]
 
+    @property
+    def by_files_alone(self) -> bool:
+        """True when each url configuration is told by its file alone, and not by what other modules say as well."""
+        return self._configs is None
+
+    def know(self, dotted: str, conf: AddressFile | None) -> None:
+        """Take a url configuration that was read elsewhere."""
+        self._files.setdefault(dotted, conf)
+
     def _taken_in(self, label: str) -> str:
         """Return the url configuration of a module that is taken in by its label; empty where that cannot be told."""
         return self._configs.urls_of(label) if self._configs is not None else ""

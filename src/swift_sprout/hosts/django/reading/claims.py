@@ -54,7 +54,7 @@ class Claims:
     @cached_property
     def tables(self) -> Owners:
         """Modules by the tables of their records."""
-        return self._by({module.name: self.view.tables(module) for module in self.enabled})
+        return self._by({module.name: module.tables for module in self.enabled})
 
     @cached_property
     def commands(self) -> Owners:

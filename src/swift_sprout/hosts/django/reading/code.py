@@ -68,6 +68,10 @@ def _imports(body: list[ast.stmt], soft: bool) -> Iterator[Imported]:
                 yield from _imports(handler.body, True)
 
 
+#  the functions that are given the name of a template, and at which place of their arguments
+_NAMES_TEMPLATE_AT = {"render": 1, "render_to_string": 0, "get_template": 0, "inclusion_tag": 0, "TemplateResponse": 1}
+
+
 def template_names(tree: ast.Module) -> Iterator[Said]:
     """Yield the names of templates that controllers and blocks ask for."""
     for node in nodes_of(tree):
@@ -76,14 +80,7 @@ def template_names(tree: ast.Module) -> Iterator[Said]:
                 yield Said(_text(node.value), node.lineno)
         elif isinstance(node, ast.Call):
             function = spelled(node.func).rsplit(".", 1)[-1]
-            position = {
-                "render": 1,
-                "render_to_string": 0,
-                "get_template": 0,
-                "inclusion_tag": 0,
-                "TemplateResponse": 1,
-            }
-            place = position.get(function)
+            place = _NAMES_TEMPLATE_AT.get(function)
             if place is not None and len(node.args) > place and _text(node.args[place]):
                 yield Said(_text(node.args[place]), node.args[place].lineno)
             for word in node.keywords:

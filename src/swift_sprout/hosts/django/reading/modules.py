@@ -4,19 +4,23 @@ from __future__ import annotations
 
 import ast
 import os
-from collections.abc import Container, Iterable, Iterator
+from collections.abc import Container, Iterable, Iterator, Sequence
 from functools import cached_property
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import tomli
 
 from ....core.brief import BRIEF_FILE, Brief, brief_from_data
 from ....core.errors import SproutError
+from ....disk.guard import read_content
 from ....disk.trees import ENVIRONMENT_SIGN
-from .code import spelled
+from .code import meta_text, spelled
 from .entries import package_of
 from .project import SKIPPED_FOLDERS, Project
+
+if TYPE_CHECKING:
+    from .templates import Library, TemplateFile
 
 SIGNS = ("apps.py", "models.py", "models", "migrations", "admin.py", "templatetags", "management", BRIEF_FILE)
 CERTAIN_SIGNS = ("apps.py", "migrations", BRIEF_FILE)
@@ -42,27 +46,67 @@ class ConfigClass(NamedTuple):
         return value if isinstance(value, str) else ""
 
 
-class ModuleFiles:
-    """A module as its files tell it; its brief is read when it is first asked for.
+#  what a module's own files tell and rules that compare modules ask for, by the names of the properties below
+OWN_FACTS = ("configs", "tables", "templates", "libraries")
 
-    name   -- the dotted name under which the host imports it, label -- the short name by which the host tells it
-    folder -- where it lies, config -- its class in apps.py that counts, configs -- all of them
+
+class ModuleFiles:
+    """A module as its files tell it; each of them is read when something of it is first asked for.
+
+    name   -- the dotted name under which the host imports it, folder -- where it lies
+    listed -- the entries of the host's list, of which one may say which config class counts
     """
 
-    def __init__(
-        self,
-        project: Project,
-        name: str,
-        folder: Path,
-        config: ConfigClass | None,
-        configs: tuple[ConfigClass, ...],
-    ) -> None:
+    def __init__(self, project: Project, name: str, folder: Path, listed: Sequence[str]) -> None:
         self.name = name
-        self.label = (config.text("label") if config else "") or name.rpartition(".")[2]
         self.folder = folder
-        self.config = config
-        self.configs = configs
         self._project = project
+        self._listed = listed
+
+    @cached_property
+    def configs(self) -> tuple[ConfigClass, ...]:
+        """The classes of its apps.py that describe it."""
+        return tuple(config_classes(self._project, f"{self.place}/apps.py")) if self.has("apps.py") else ()
+
+    @cached_property
+    def config(self) -> ConfigClass | None:
+        """Its class in apps.py that counts."""
+        return _chosen(self.configs, self.name, self._listed)
+
+    @cached_property
+    def label(self) -> str:
+        """The short name by which the host tells it."""
+        return (self.config.text("label") if self.config else "") or self.name.rpartition(".")[2]
+
+    @cached_property
+    def tables(self) -> set[str]:
+        """The tables of its records, as far as its files tell them."""
+        found: set[str] = set()
+        for name in ("models.py", "models/__init__.py"):
+            source = self._project.parse(f"{self.place}/{name}") if self.has(name) else None
+            for node in source.tree.body if source is not None and source.tree is not None else ():
+                if isinstance(node, ast.ClassDef):
+                    said = meta_text(node, "db_table")
+                    found.add(said.text if said else f"{self.label}_{node.name.lower()}")
+        return found
+
+    @cached_property
+    def templates(self) -> list[TemplateFile]:
+        """Its own templates."""
+        from .templates import templates_in
+
+        return templates_in(f"{self.place}/templates", self.name) if self.has("templates") else []
+
+    @cached_property
+    def libraries(self) -> list[Library]:
+        """Its own tag libraries."""
+        from .templates import read_library
+
+        if not self.has("templatetags"):
+            return []
+        paths = [path for path in sorted((self.folder / "templatetags").glob("*.py")) if path.name != "__init__.py"]
+        found = [read_library(self._project, path, self.name) for path in paths]
+        return [library for library in found if library is not None]
 
     @cached_property
     def brief(self) -> dict[str, Any]:
@@ -77,8 +121,7 @@ class ModuleFiles:
         if not self.has(BRIEF_FILE):
             return ""
         try:
-            with open(f"{self.place}/{BRIEF_FILE}", encoding="utf-8") as handle:
-                return handle.read()
+            return read_content(f"{self.place}/{BRIEF_FILE}").decode("utf-8")
         except (OSError, UnicodeDecodeError):
             return ""
 
@@ -192,12 +235,10 @@ def describe(project: Project, folder: Path, packages: set[str], listed: list[st
     roots = [os.path.join(root, "") for root in project.import_roots]
     names = [place[len(root) :].replace("/", ".") for root in roots if place.startswith(root)] or [folder.name]
     name = next((one for one in names if one in packages), min(names, key=len))
-    configs = tuple(config_classes(project, folder / "apps.py"))
-    chosen = _chosen(configs, name, listed)
-    return ModuleFiles(project, name, folder, chosen, configs)
+    return ModuleFiles(project, name, folder, listed)
 
 
-def config_classes(project: Project, path: Path) -> Iterator[ConfigClass]:
+def config_classes(project: Project, path: str) -> Iterator[ConfigClass]:
     """Yield the classes of an ``apps.py`` that set a name."""
     source = project.parse(path)
     if source is None or source.tree is None:
@@ -216,7 +257,7 @@ def config_classes(project: Project, path: Path) -> Iterator[ConfigClass]:
             yield ConfigClass(node.name, node.lineno, values, tuple(bases), methods, default)
 
 
-def _chosen(configs: tuple[ConfigClass, ...], name: str, listed: list[str]) -> ConfigClass | None:
+def _chosen(configs: tuple[ConfigClass, ...], name: str, listed: Sequence[str]) -> ConfigClass | None:
     """The class that the host would take: the listed one, the only one, or the one marked as default."""
     if len(configs) == 1:
         return configs[0]

@@ -492,7 +492,7 @@ class _Reader:
             yield command._replace(lists="", positional=(), named=())
 
     def blocks(self) -> Iterator[Block]:
-        for library in self.view.templates.libraries_of(self.module):
+        for library in self.module.libraries:
             for name, line in library.blocks.items():
                 if library.name.endswith("_menu") and name.endswith("_menu"):
                     continue

@@ -9,6 +9,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import NamedTuple
 
+from ....disk.guard import read_content
 from ....edits.source import SourceText
 
 ENTRY_SCRIPT = "manage.py"
@@ -78,6 +79,7 @@ class Project:
         self.root = root
         self.entry = root / ENTRY_SCRIPT
         self._sources: dict[str, Source | None] = {}
+        self._files: dict[str, Path | None] = {}
         self._most = MOST_IN_MEMORY
         self._below = os.path.join(root, "")
 
@@ -170,11 +172,10 @@ class Project:
 
     def file_of(self, dotted: str) -> Path | None:
         """Return the file that an import of a dotted name would load from the host's own folders, or None."""
-        for root in self.import_roots:
-            found = self.file_in(root, dotted)
-            if found is not None:
-                return found
-        return None
+        if dotted not in self._files:
+            there = (self.file_in(root, dotted) for root in self.import_roots)
+            self._files[dotted] = next((one for one in there if one is not None), None)
+        return self._files[dotted]
 
     @staticmethod
     def file_in(root: Path, dotted: str) -> Path | None:
@@ -198,8 +199,7 @@ class Project:
 
 def _read(path: str) -> Source | None:
     try:
-        with open(path, "rb") as handle:
-            content = handle.read()
+        content = read_content(path)
     except OSError:
         return None
     if not content:  # package markers, mostly

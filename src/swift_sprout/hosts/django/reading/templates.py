@@ -10,11 +10,12 @@ from pathlib import Path
 from sys import intern
 from typing import TYPE_CHECKING, NamedTuple
 
+from ....disk.guard import read_content
 from .entries import package_of
 
 if TYPE_CHECKING:
     from ..view import HostView
-    from .modules import ModuleFiles
+    from .project import Project
 
 LAYOUT_NAMES = ("base.html", "layout.html", "site_base.html")
 TEMPLATE_ENDINGS = (".html", ".txt", ".xml", ".js", ".css", ".json", ".svg", ".md")
@@ -42,9 +43,14 @@ class TemplateFile(NamedTuple):
     """A template: the name that the host knows it by, its file, its owner (empty: the site's own folders), its tags."""
 
     name: str
-    path: Path
+    place: str
     owner: str
     tags: tuple[Tag, ...]
+
+    @property
+    def path(self) -> Path:
+        """Its file; of most only the place is needed, spelled."""
+        return Path(self.place)
 
     @property
     def extends(self) -> str | None:
@@ -68,7 +74,7 @@ class Library(NamedTuple):
     registers: bool
 
 
-def files_below(folder: Path) -> list[str]:
+def files_below(folder: Path | str) -> list[str]:
     """Return the paths of all files below a folder, in order; none where there is no such folder."""
     return sorted(os.path.join(where, name) for where, _, names in os.walk(folder) for name in names)
 
@@ -76,8 +82,7 @@ def files_below(folder: Path) -> list[str]:
 def read_tags(path: Path | str) -> tuple[Tag, ...]:
     """Return the tags of a template in order; what stands in comments or ``verbatim`` is left out."""
     try:
-        with open(path, encoding="utf-8", errors="replace") as handle:
-            text = handle.read()
+        text = read_content(str(path)).decode("utf-8", "replace")
     except OSError:
         return ()
     tags: list[Tag] = []
@@ -94,6 +99,46 @@ def read_tags(path: Path | str) -> tuple[Tag, ...]:
     return tuple(tags)
 
 
+def templates_in(folder: str, owner: str) -> list[TemplateFile]:
+    """Return the templates below a folder that the host looks in."""
+    return [
+        TemplateFile(path[len(folder) + 1 :], path, owner, read_tags(path))
+        for path in files_below(folder)
+        if path.endswith(TEMPLATE_ENDINGS)
+    ]
+
+
+def read_library(project: Project, path: Path, owner: str) -> Library | None:
+    """Return a tag library; None for a file that cannot be read."""
+    source = project.parse(path)
+    if source is None or source.tree is None:
+        return None
+    tags: dict[str, int] = {}
+    blocks: dict[str, int] = {}
+    registers = False
+    for node in source.tree.body:
+        if isinstance(node, ast.Assign | ast.AnnAssign):
+            target = node.targets[0] if isinstance(node, ast.Assign) else node.target
+            registers = registers or (isinstance(target, ast.Name) and target.id == "register")
+        elif isinstance(node, ast.ImportFrom) and any((one.asname or one.name) == "register" for one in node.names):
+            registers = True
+        elif isinstance(node, ast.Expr) and isinstance(node.value, ast.Call):
+            found = _REGISTERED.match(ast.unparse(node.value))
+            if found:
+                tags[found.group(2)] = node.lineno
+                if found.group(1) == "inclusion_tag":
+                    blocks[found.group(2)] = node.lineno
+        elif isinstance(node, ast.FunctionDef):
+            for decorator in node.decorator_list:
+                text = ast.unparse(decorator)
+                if ".inclusion_tag" in text:
+                    blocks[node.name] = node.lineno
+                if re.search(r"\.(tag|simple_tag|inclusion_tag|simple_block_tag)\b", text):
+                    said = re.search(r"name=['\"](\w+)['\"]|\.tag\(['\"](\w+)['\"]", text)
+                    tags[(said.group(1) or said.group(2)) if said else node.name] = node.lineno
+    return Library(path.stem, path, owner, tags, blocks, registers)
+
+
 class Templates:
     """All templates and tag libraries of a host's own folders, in the order in which the host looks."""
 
@@ -103,25 +148,11 @@ class Templates:
     @cached_property
     def all(self) -> list[TemplateFile]:
         """Every template: first the site's own folders, then those of the modules in the order of the host's list."""
-        found = [one for folder in template_folders(self.view) for one in self._in(folder, "")]
+        found = [one for folder in template_folders(self.view) for one in templates_in(str(folder), "")]
         listed = [package_of(entry.value) for entry in self.view.listed]
         order = {name: number for number, name in enumerate(listed)}
         for module in sorted(self.view.modules, key=lambda one: order.get(one.name, len(order))):
-            found += self._in(module.folder / "templates", module.name)
-        return found
-
-    def _in(self, folder: Path, owner: str) -> list[TemplateFile]:
-        return [
-            TemplateFile(os.path.relpath(path, folder), Path(path), owner, read_tags(path))
-            for path in files_below(folder)
-            if path.endswith(TEMPLATE_ENDINGS)
-        ]
-
-    @cached_property
-    def _by_owner(self) -> dict[str, list[TemplateFile]]:
-        found: dict[str, list[TemplateFile]] = {}
-        for one in self.all:
-            found.setdefault(one.owner, []).append(one)
+            found += module.templates
         return found
 
     @cached_property
@@ -141,24 +172,9 @@ class Templates:
         """Return the templates that use a tag, in the order in which the host looks."""
         return self.used_tags.get(tag, [])
 
-    def of(self, module: ModuleFiles) -> list[TemplateFile]:
-        """Return a module's own templates."""
-        return self._by_owner.get(module.name, [])
-
     def named(self, name: str) -> TemplateFile | None:
         """Return the template that the host would take for a name, or None when none of the host's own has it."""
         return self._by_name.get(name)
-
-    @cached_property
-    def _libraries_by_owner(self) -> dict[str, list[Library]]:
-        found: dict[str, list[Library]] = {}
-        for library in self.libraries:
-            found.setdefault(library.owner, []).append(library)
-        return found
-
-    def libraries_of(self, module: ModuleFiles) -> list[Library]:
-        """Return a module's own tag libraries."""
-        return self._libraries_by_owner.get(module.name, [])
 
     @cached_property
     def library_names(self) -> dict[str, Library]:
@@ -186,41 +202,7 @@ class Templates:
     @cached_property
     def libraries(self) -> list[Library]:
         """Every tag library of the modules."""
-        return [
-            library
-            for module in self.view.modules
-            for path in sorted((module.folder / "templatetags").glob("*.py"))
-            if path.name != "__init__.py" and (library := self._library(path, module.name)) is not None
-        ]
-
-    def _library(self, path: Path, owner: str) -> Library | None:
-        source = self.view.project.parse(path)
-        if source is None or source.tree is None:
-            return None
-        tags: dict[str, int] = {}
-        blocks: dict[str, int] = {}
-        registers = False
-        for node in source.tree.body:
-            if isinstance(node, ast.Assign | ast.AnnAssign):
-                target = node.targets[0] if isinstance(node, ast.Assign) else node.target
-                registers = registers or (isinstance(target, ast.Name) and target.id == "register")
-            elif isinstance(node, ast.ImportFrom) and any((one.asname or one.name) == "register" for one in node.names):
-                registers = True
-            elif isinstance(node, ast.Expr) and isinstance(node.value, ast.Call):
-                found = _REGISTERED.match(ast.unparse(node.value))
-                if found:
-                    tags[found.group(2)] = node.lineno
-                    if found.group(1) == "inclusion_tag":
-                        blocks[found.group(2)] = node.lineno
-            elif isinstance(node, ast.FunctionDef):
-                for decorator in node.decorator_list:
-                    text = ast.unparse(decorator)
-                    if ".inclusion_tag" in text:
-                        blocks[node.name] = node.lineno
-                    if re.search(r"\.(tag|simple_tag|inclusion_tag|simple_block_tag)\b", text):
-                        said = re.search(r"name=['\"](\w+)['\"]|\.tag\(['\"](\w+)['\"]", text)
-                        tags[(said.group(1) or said.group(2)) if said else node.name] = node.lineno
-        return Library(path.stem, path, owner, tags, blocks, registers)
+        return [library for module in self.view.modules for library in module.libraries]
 
 
 def template_folders(view: HostView) -> list[Path]:

@@ -85,7 +85,7 @@ def templates(one: Examination) -> Iterator[Finding]:
         return
     theirs = host_templates(folder.parent.parent / "templates")
     used = {tag.first_text for template in one.view.templates.all for tag in template.tags}
-    for template in one.view.templates.of(one.module):
+    for template in one.module.templates:
         if template.name.startswith("oscar/") and template.name not in theirs and template.name not in used:
             match = twin(template.name, theirs)
             if match and not named_in_package(one, template.name):

@@ -55,7 +55,7 @@ def blocks(one: Examination) -> Iterator[Finding]:
                     continue
                 name = statement.value.value if isinstance(statement.value, ast.Constant) else None
                 if isinstance(name, str) and not one.view.templates.named(name) and _own(one, name):
-                    near = near_text(name, [template.name for template in one.view.templates.of(one.module)])
+                    near = near_text(name, [template.name for template in one.module.templates])
                     yield one.find(
                         "served.block-template-absent",
                         source.path,

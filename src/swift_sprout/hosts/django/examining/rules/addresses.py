@@ -127,7 +127,7 @@ def names(one: Examination) -> Iterator[Finding]:
     if own is None or not own.app_name or not own.sure or any(route.includes for route in own.routes):
         return
     known = {f"{own.app_name}:{route.name}" for route in own.routes if route.name}
-    for template in view.templates.of(one.module):
+    for template in one.module.templates:
         for tag in template.tags:
             name = tag.first_text if tag.name == "url" else None
             if name and name.partition(":")[0] == own.app_name and name not in known:

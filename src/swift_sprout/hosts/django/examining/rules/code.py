@@ -139,7 +139,7 @@ def commands(one: Examination) -> Iterator[Finding]:
 
 def tag_libraries(one: Examination) -> Iterator[Finding]:
     """Tag libraries that cannot be loaded."""
-    for library in one.view.templates.libraries_of(one.module):
+    for library in one.module.libraries:
         if not library.registers:
             source = one.view.project.parse(library.path)
             decorated = (

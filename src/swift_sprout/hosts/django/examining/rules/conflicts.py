@@ -101,7 +101,7 @@ def commands(one: Examination) -> Iterator[Finding]:
 
 def templates(one: Examination) -> Iterator[Finding]:
     """A template that another module's hides."""
-    for mine in one.view.templates.of(one.module):
+    for mine in one.module.templates:
         before, _ = _others(one, one.view.claims.templates.get(mine.name, []))
         if before:
             yield one.find("compatible.template-taken", mine.path, 1, other=before[0], template=mine.name)
@@ -109,7 +109,7 @@ def templates(one: Examination) -> Iterator[Finding]:
 
 def libraries(one: Examination) -> Iterator[Finding]:
     """A tag library of the same name in another module; said of the one listed later."""
-    for mine in one.view.templates.libraries_of(one.module):
+    for mine in one.module.libraries:
         before, _ = _others(one, one.view.claims.libraries.get(mine.name, []))
         if before:
             yield one.find("compatible.library-taken", mine.path, 1, other=before[0], library=mine.name)

@@ -10,6 +10,7 @@ from .....core.brief import BRIEF_FILE
 from .....core.findings import Finding
 from .....core.made import MADE_FILE
 from .....core.tomlplaces import line_of
+from .....disk.guard import read_content
 from ...registration import brief_of
 from ..examination import Examination
 
@@ -54,14 +55,13 @@ def brief_and_code(one: Examination) -> Iterator[Finding]:
 def conflict_marks(one: Examination) -> Iterator[Finding]:
     """Marks that a merge left in a file, which no parser reads."""
     paths = [str(source.path) for source in one.sources if source.broken]
-    paths += [str(template.path) for template in one.view.templates.of(one.module)]
+    paths += [template.place for template in one.module.templates]
     if one.module.has(MADE_FILE):
         paths += [f"{one.module.place}/{name}" for name in one.module.names if name.endswith(_TEXTS)]
         paths += [path for where in ("locale", "static") if one.module.has(where) for path in _texts(one, where)]
     for path in paths:
         try:
-            with open(path, "rb") as handle:
-                content = handle.read()
+            content = read_content(path)
         except OSError:
             continue
         if b"<<<<<<< " in content and b"\n>>>>>>> " in content:

@@ -17,7 +17,7 @@ def blocks(one: Examination) -> Iterator[Finding]:
     if one.view.entry_of(one.module) is None:
         return
     used = one.view.templates.used_tags
-    for library in one.view.templates.libraries_of(one.module):
+    for library in one.module.libraries:
         for block, line in library.blocks.items():
             if block not in used:
                 yield one.find("placed.block-nowhere", library.path, line, block=block, library=library.name)
@@ -27,10 +27,9 @@ def libraries(one: Examination) -> Iterator[Finding]:
     """Templates of the module that use tags without loading them, or load what is not there."""
     known, tags = one.view.templates.library_names, one.view.templates.library_of_tag
     foreign = one.view.has_foreign_modules
-    for template in one.view.templates.of(one.module):
+    for template in one.module.templates:
         loaded: set[str] = set()
         for tag in template.tags:
-            name = one.view.relative(template.path)
             if tag.name == "load":
                 words = tag.rest.split()
                 loads = words[words.index("from") + 1 :] if "from" in words else words
@@ -40,19 +39,20 @@ def libraries(one: Examination) -> Iterator[Finding]:
                         continue
                     owner = one.view.templates.installed_libraries.get(library)
                     if owner is not None:
-                        values = {"template": name, "library": library, "other": owner}
+                        values = {"template": one.view.relative(template.place), "library": library, "other": owner}
                         yield one.find("placed.library-off", template.path, tag.line, **values)
                     else:
                         match = nearest(library, [*known, *HOST_LIBRARIES])
                         near = f" (nearest: {match})" if match else ""
-                        values = {"template": name, "library": library, "nearest": near}
+                        values = {"template": one.view.relative(template.place), "library": library, "nearest": near}
                         yield one.find("placed.library-unknown", template.path, tag.line, **values)
-            elif any(known[name].tags.get(tag.name) for name in loaded if name in known):
+            elif tag.name not in tags or any(known[name].tags.get(tag.name) for name in loaded if name in known):
                 continue  # several libraries may bring a tag of one name
-            elif tag.name in tags and tags[tag.name].name not in loaded and not _built_in(one, tags[tag.name].name):
+            elif tags[tag.name].name not in loaded and not _built_in(one, tags[tag.name].name):
                 if tag.name not in ("block", "url", "load", "if", "for", "include", "extends") and not (
                     loaded - set(known) - HOST_LIBRARIES
                 ):
+                    name = one.view.relative(template.place)
                     values = {"template": name, "block": tag.name, "library": tags[tag.name].name}
                     yield one.find("placed.library-unloaded", template.path, tag.line, **values)
 
@@ -66,7 +66,7 @@ def _built_in(one: Examination, library: str) -> bool:
 def assets(one: Examination) -> Iterator[Finding]:
     """Static files that templates of the module ask for and that are in none of the host's own folders."""
     view = one.view
-    for template in view.templates.of(one.module):
+    for template in one.module.templates:
         for tag in template.tags:
             asset = tag.first_text if tag.name == "static" else None
             if not asset or asset.partition("/")[0] != one.module.label:
@@ -102,7 +102,7 @@ def screens(one: Examination) -> Iterator[Finding]:
 def libraries_off(one: Examination) -> Iterator[Finding]:
     """Templates that load a tag library of a module that is off, or that stops the host."""
     owners = one.view.templates.library_names
-    for template in one.view.templates.of(one.module):
+    for template in one.module.templates:
         for tag in template.tags:
             for word in tag.rest.split() if tag.name == "load" else ():
                 owner = one.view.module(owners[word].owner) if word in owners else None

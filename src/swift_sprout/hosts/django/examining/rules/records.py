@@ -20,7 +20,7 @@ def migrations_folder(one: Examination) -> Iterator[Finding]:
     if models and not any(meta_constant(node, "managed") is False for _, node in models):
         path, node = models[0]
         yield one.find("installed.no-migrations", path, node.lineno)
-    if files and not one.module.has("migrations/__init__.py"):
+    if files and "__init__.py" not in one.in_migrations:
         expected = one.view.relative(folder / "__init__.py")
         yield one.find("installed.marker-absent", folder, expected=expected)
 

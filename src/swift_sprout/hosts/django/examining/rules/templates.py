@@ -54,7 +54,7 @@ def absent(one: Examination) -> Iterator[Finding]:
 
 def unknown_blocks(one: Examination) -> Iterator[Finding]:
     """Blocks that the layout does not have: what stands in them is never seen."""
-    for template in one.view.templates.of(one.module):
+    for template in one.module.templates:
         if template.extends is None:
             continue
         known = _blocks_of_layouts(one, template)
@@ -86,12 +86,12 @@ def _outer_blocks(template: TemplateFile) -> dict[str, int]:
 def _blocks_of_layouts(one: Examination, template: TemplateFile) -> set[str] | None:
     """Return all blocks that the chain of layouts has; None when the chain leaves the host's own templates."""
     known: set[str] = set()
-    name, seen = template.extends, {template.path}
+    name, seen = template.extends, {template.place}
     while name is not None:
         layout = one.view.templates.named(name)
-        if layout is None or layout.path in seen:
+        if layout is None or layout.place in seen:
             return None
-        seen.add(layout.path)
+        seen.add(layout.place)
         known |= set(layout.blocks)
         name = layout.extends
         if name is None and any(tag.name == "extends" for tag in layout.tags):
