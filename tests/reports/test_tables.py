@@ -17,11 +17,13 @@ ODD = 'Quay <b>&"潮\\'
 
 
 class Grids(unittest.TestCase):
-    def lines(self, columns: int, head: tuple[str, ...], rows: list[tuple[str, ...]]) -> list[str]:
+    def lines(
+        self, columns: int, head: tuple[str, ...], rows: list[tuple[str, ...]], spare: tuple[str, ...] = ()
+    ) -> list[str]:
         buffer = io.StringIO()
         out = Terminal(buffer, colour=False, signs=True)
         out.width = columns
-        out.grid(head, rows)
+        out.grid(head, rows, spare)
         return buffer.getvalue().splitlines()
 
     def test_a_table_that_fits_stands_as_it_is(self):
@@ -40,6 +42,20 @@ class Grids(unittest.TestCase):
         lines = self.lines(30, ("path", "state"), [("folder/" * 12, "x" * 40)])
         self.assertLessEqual(max(map(width, lines)), 30)
         self.assertEqual("".join("".join(lines[1:]).split()).count("folder/"[:1]), 12)
+
+    def test_no_word_is_broken_as_long_as_sentences_can_be(self):
+        name, title = "harbour_office_of_the_quay", "Office of the harbour"
+        lines = self.lines(44, ("module", "title"), [(name, title)])
+        self.assertTrue(lines[1].startswith(f"{name}  Office"))
+        self.assertIn(name, self.lines(44, ("module", "title"), [(name, "o" * 20)], ("title",))[1])
+
+    def test_spare_columns_go_one_by_one_and_only_where_words_would_be_broken(self):
+        head, row = ("module", "place", "version", "title"), ("harbour_office", "harbour_office", "10.20.30", "Office")
+        for columns, kept in ((60, head), (38, ("module", "version", "title")), (24, ("module", "title"))):
+            with self.subTest(columns):
+                lines = self.lines(columns, head, [row], ("place", "version"))
+                self.assertEqual(tuple(lines[0].split()), kept)
+                self.assertEqual(lines[1].split(), [row[head.index(name)] for name in kept])
 
     def test_rows_as_data(self):
         self.assertEqual(Table("t", ("a", "b"), [("1", "2")], []).as_data(), [{"a": "1", "b": "2"}])

@@ -52,6 +52,20 @@ class Copies(unittest.TestCase):
         os.close(reading)
         os.close(writing)
 
+    def test_another_child_of_this_process_does_not_wait_for_it(self):
+        copy = Copy(lambda line: line.receive())
+        child = os.fork()
+        if child == 0:
+            status = 1
+            try:
+                end_copies()
+                status = 0
+            finally:
+                os._exit(status)
+        self.assertEqual(os.waitpid(child, 0)[1], 0)
+        copy.line.send("it is still there")
+        copy.end()
+
     def test_work_in_a_copy_that_dies_is_done_here(self):
         here = os.getpid()
 

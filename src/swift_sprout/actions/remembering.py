@@ -250,7 +250,7 @@ def _digest_of(one: Listed) -> str:
             return f"{size} {modified}"
         opened = os.open(path, os.O_RDONLY | os.O_NONBLOCK)  # should it have become a pipe: not to wait for its writer
         try:
-            content = os.read(opened, LARGEST_READ_BYTES + 1)
+            content = os.read(opened, size + 1)  # what grows meanwhile is told by its times
         finally:
             os.close(opened)
         return short_digest_of(content)

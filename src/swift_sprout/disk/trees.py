@@ -16,7 +16,7 @@ PASSED_BY = frozenset({".git", ".hg", ".svn", ".swift-sprout", "__pycache__", "n
 ENVIRONMENT_SIGN = "pyvenv.cfg"
 #  databases change with every request that the host answers; whoever rests on one says so by itself
 DATABASES = (".sqlite", ".sqlite3", ".db")
-BESIDE_DATABASES = ("-wal", "-shm", "-journal")
+OF_DATABASES = (*DATABASES, "-wal", "-shm", "-journal")
 
 
 def list_tree(folder: str, times_of_folders: bool = False) -> Iterator[Listed]:
@@ -34,23 +34,26 @@ def list_tree(folder: str, times_of_folders: bool = False) -> Iterator[Listed]:
                 here = list(entries)
         except OSError:
             continue
-        if any(entry.name == ENVIRONMENT_SIGN for entry in here):
+        names = [entry.name for entry in here]
+        if ENVIRONMENT_SIGN in names:
             continue
-        for entry in here:
-            if entry.name in PASSED_BY or entry.name.endswith(BESIDE_DATABASES):
+        for entry, name in zip(here, names, strict=True):
+            if name in PASSED_BY:
                 continue
-            if entry.name.endswith(DATABASES):
-                yield entry.path, 0, NO_FILE, 0, 0
+            if name.endswith(OF_DATABASES):
+                if name.endswith(DATABASES):
+                    yield entry.path, 0, NO_FILE, 0, 0
                 continue
             try:
                 told = entry.stat()
             except OSError:
                 yield entry.path, 0, NOWHERE, 0, 0  # a link that leads nowhere
                 continue
-            if stat.S_ISREG(told.st_mode):
+            kind = stat.S_IFMT(told.st_mode)
+            if kind == stat.S_IFREG:
                 yield entry.path, told.st_ino, told.st_size, told.st_mtime_ns, told.st_ctime_ns
                 continue
-            if not stat.S_ISDIR(told.st_mode):
+            if kind != stat.S_IFDIR:
                 yield entry.path, told.st_ino, NO_FILE, 0, 0
                 continue
             yield entry.path, told.st_ino, FOLDER, 0, told.st_ctime_ns if times_of_folders else 0

@@ -106,20 +106,29 @@ class Terminal:
         for row in rows:
             self.line("; ".join(f"{name}: {cell}" for name, cell in zip(head, row, strict=True) if cell) + ".")
 
-    def grid(self, head: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
-        """Write a table that fits the width: the widest columns are broken over lines, empty ones left out."""
+    def grid(self, head: Sequence[str], rows: Sequence[Sequence[str]], spare: Sequence[str] = ()) -> None:
+        """Write a table that fits the width: the widest columns are broken over lines, empty ones left out.
+
+        spare -- columns that are left out, in this order, before a word of any is broken
+        """
         if self.words:
             self.sentences(head, rows)
             return
         import textwrap
 
         shown = [column for column in range(len(head)) if any(row[column] for row in rows)]
-        widths = {column: max(width(row[column]) for row in (head, *rows)) for column in shown}
-        while sum(widths.values()) + 2 * (len(shown) - 1) > self.width:
-            widest = max(shown, key=lambda column: widths[column])
-            if widths[widest] <= 12:
-                break
-            widths[widest] -= 1
+        widths = self._widths(head, rows, shown)
+        for name in spare:
+            if widths is None and head.index(name) in shown:
+                shown.remove(head.index(name))
+                widths = self._widths(head, rows, shown)
+        if widths is None:
+            widths = {column: max(width(row[column]) for row in (head, *rows)) for column in shown}
+            while self._too_wide(widths):
+                widest = max(shown, key=lambda column: widths[column])
+                if widths[widest] <= 12:
+                    break
+                widths[widest] -= 1
         for number, row in enumerate((head, *rows)):
             cells = {column: textwrap.wrap(row[column], widths[column]) or [""] for column in shown}
             for level in range(max(len(cell) for cell in cells.values())):
@@ -129,6 +138,25 @@ class Terminal:
                 ]
                 text = "  ".join(padded).rstrip()
                 self.line(self.style(text, "head") if number == 0 else text)
+
+    def _widths(
+        self, head: Sequence[str], rows: Sequence[Sequence[str]], shown: Sequence[int]
+    ) -> dict[int, int] | None:
+        """Return widths of columns that fit together and break no word; None where there are none."""
+        texts = {column: [row[column] for row in (head, *rows)] for column in shown}
+        widths = {column: max(map(width, told)) for column, told in texts.items()}
+        least = {
+            column: max(width(word) for text in told for word in text.split() or [""]) for column, told in texts.items()
+        }
+        while self._too_wide(widths):
+            spacious = [column for column in shown if widths[column] > least[column]]
+            if not spacious:
+                return None
+            widths[max(spacious, key=lambda column: widths[column])] -= 1
+        return widths
+
+    def _too_wide(self, widths: dict[int, int]) -> bool:
+        return sum(widths.values()) + 2 * (len(widths) - 1) > self.width
 
 
 def harmless(text: str, styled: bool = False) -> str:

@@ -50,6 +50,7 @@ class Copy:
 
     def __init__(self, work: Callable[[Line], None]) -> None:
         self.line: Line
+        self.made_by = os.getpid()
         from_copy, to_here = os.pipe()
         from_here, to_copy = os.pipe()
         self.process = os.fork()
@@ -75,7 +76,8 @@ class Copy:
         if self in _at_work:
             _at_work.remove(self)
             self.line.close()
-            os.waitpid(self.process, 0)
+            if self.made_by == os.getpid():  # else this process was itself made of the one that is to wait
+                os.waitpid(self.process, 0)
 
 
 def end_copies() -> None:

@@ -39,6 +39,7 @@ def survey(out: Terminal, facts: HostFacts) -> None:
                 ]
                 for module in facts.modules
             ],
+            spare=("place", "version"),
         )
     else:
         out.line("No module lies in the host's folders yet.")
