@@ -21,7 +21,7 @@ from typing import TYPE_CHECKING, Any
 from .. import __version__
 from ..core.keeping import setup_data, setup_from
 from ..disk.digests import short_digest_of, short_digest_of_all
-from ..disk.trees import Listed, list_tree, names_in
+from ..disk.trees import Listed, last_change_below, last_change_in, list_tree, names_in
 from ..hosts.protocol import Kit, RestsOn
 from ..running.copies import Copy, Line, end_copies
 from ..running.cores import both_cores
@@ -110,8 +110,9 @@ class Remembered:
 
     def _changed_by_times(self) -> bool:
         """True when a file or folder was changed since the program began: what is for files that were listed later."""
-        times = (one[4] for one in _listing(self.rests_on, times_of_folders=True))
-        return max(0, *map(_last_change, self.rests_on.trees), *times) >= self._began - TICK_NANOSECONDS
+        told = [last_change_in(tree) for tree in self.rests_on.trees]
+        below = both_cores(last_change_below, [folder for _, folders in told for folder in folders])
+        return max(0, *(latest for latest, _ in told), *below) >= self._began - TICK_NANOSECONDS
 
     def _list(self) -> None:
         self._files = list(_listing(self.rests_on))
@@ -216,15 +217,8 @@ def cache_folder() -> Path:
     return base / "swift-sprout" / "checks"
 
 
-def _listing(rests_on: RestsOn, times_of_folders: bool = False) -> Iterator[Listed]:
-    return (one for tree in rests_on.trees for one in list_tree(tree, times_of_folders))
-
-
-def _last_change(folder: str) -> int:
-    try:
-        return os.stat(folder).st_ctime_ns
-    except OSError:
-        return 0
+def _listing(rests_on: RestsOn) -> Iterator[Listed]:
+    return (one for tree in rests_on.trees for one in list_tree(tree))
 
 
 def _digest_of_list(files: Iterable[Listed]) -> str:

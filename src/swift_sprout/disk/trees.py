@@ -29,39 +29,60 @@ def list_tree(folder: str, times_of_folders: bool = False) -> Iterator[Listed]:
     waiting = [folder]
     seen: set[int] = set()  # the folders that links led to, so that a circle of links ends
     while waiting:
+        for one, is_link in _list_folder(waiting.pop(), times_of_folders):
+            yield one
+            if one[2] != FOLDER or (is_link and one[1] in seen):
+                continue
+            if is_link:
+                seen.add(one[1])
+            waiting.append(one[0])
+
+
+def _list_folder(folder: str, times_of_folders: bool) -> Iterator[tuple[Listed, bool]]:
+    """Yield what lies directly in a folder, and whether each is a folder that a link leads to."""
+    try:
+        with os.scandir(folder) as entries:
+            here = list(entries)
+    except OSError:
+        return
+    names = [entry.name for entry in here]
+    if ENVIRONMENT_SIGN in names:
+        return
+    for entry, name in zip(here, names, strict=True):
+        if name in PASSED_BY:
+            continue
+        if name.endswith(OF_DATABASES):
+            if name.endswith(DATABASES):
+                yield (entry.path, 0, NO_FILE, 0, 0), False
+            continue
         try:
-            with os.scandir(waiting.pop()) as entries:
-                here = list(entries)
+            told = entry.stat()
         except OSError:
+            yield (entry.path, 0, NOWHERE, 0, 0), False  # a link that leads nowhere
             continue
-        names = [entry.name for entry in here]
-        if ENVIRONMENT_SIGN in names:
-            continue
-        for entry, name in zip(here, names, strict=True):
-            if name in PASSED_BY:
-                continue
-            if name.endswith(OF_DATABASES):
-                if name.endswith(DATABASES):
-                    yield entry.path, 0, NO_FILE, 0, 0
-                continue
-            try:
-                told = entry.stat()
-            except OSError:
-                yield entry.path, 0, NOWHERE, 0, 0  # a link that leads nowhere
-                continue
-            kind = stat.S_IFMT(told.st_mode)
-            if kind == stat.S_IFREG:
-                yield entry.path, told.st_ino, told.st_size, told.st_mtime_ns, told.st_ctime_ns
-                continue
-            if kind != stat.S_IFDIR:
-                yield entry.path, told.st_ino, NO_FILE, 0, 0
-                continue
-            yield entry.path, told.st_ino, FOLDER, 0, told.st_ctime_ns if times_of_folders else 0
-            if entry.is_symlink():
-                if told.st_ino in seen:
-                    continue
-                seen.add(told.st_ino)
-            waiting.append(entry.path)
+        kind = stat.S_IFMT(told.st_mode)
+        if kind == stat.S_IFREG:
+            yield (entry.path, told.st_ino, told.st_size, told.st_mtime_ns, told.st_ctime_ns), False
+        elif kind == stat.S_IFDIR:
+            changed = told.st_ctime_ns if times_of_folders else 0
+            yield (entry.path, told.st_ino, FOLDER, 0, changed), entry.is_symlink()
+        else:
+            yield (entry.path, told.st_ino, NO_FILE, 0, 0), False
+
+
+def last_change_below(folder: str) -> int:
+    """Return when something below a folder, or what lies in one of the folders there, was changed the last."""
+    return max((one[4] for one in list_tree(folder, times_of_folders=True)), default=0)
+
+
+def last_change_in(folder: str) -> tuple[int, list[str]]:
+    """Return when a folder, or something directly in it, was changed the last; and the folders directly in it."""
+    try:
+        latest = os.stat(folder).st_ctime_ns
+    except OSError:
+        return 0, []
+    here = [one for one, _ in _list_folder(folder, times_of_folders=True)]
+    return max(latest, *(one[4] for one in here), 0), [one[0] for one in here if one[2] == FOLDER]
 
 
 def names_in(folders: Iterable[str]) -> Iterator[str]:

@@ -167,7 +167,7 @@ def recognised(kit_folder: Path, folder: Path) -> bool:
     try:
         if not path.is_file() or known.get("holds", "") not in path.read_text("utf-8", "replace"):
             return False
-        further = [path for pattern in known.get("within", ()) for path in _matching(folder, pattern)]
+        further = [path for pattern in known.get("within", ()) for path in _matching(str(folder), pattern)]
         return "within" not in known or any(known["says"] in _text(path) for path in further)
     except OSError:
         return False
@@ -176,15 +176,28 @@ def recognised(kit_folder: Path, folder: Path) -> bool:
 def look_afresh() -> None:
     """Forget the files that kits were recognised by before: they may have changed since."""
     _matching.cache_clear()
+    _names_in.cache_clear()
     _text.cache_clear()
 
 
 @cache
-def _matching(folder: Path, pattern: str) -> list[str]:
-    """Return the files of a folder that match a pattern; several kits ask the same, and hosts may be large."""
-    from glob import escape, glob
+def _matching(folder: str, pattern: str) -> list[str]:
+    """Return what lies in a folder and matches a pattern, such as ``*/settings.py``; hidden names never do."""
+    from fnmatch import filter
 
-    return glob(os.path.join(escape(str(folder)), pattern))
+    first, _, rest = pattern.partition("/")
+    names = _names_in(folder)
+    found = [f"{folder}/{name}" for name in (filter(names, first) if "*" in first else {first}.intersection(names))]
+    return [path for place in found for path in _matching(place, rest)] if rest else found
+
+
+@cache
+def _names_in(folder: str) -> list[str]:
+    """Return the names in a folder that are not hidden; several kits ask the same, and hosts may be large."""
+    try:
+        return [name for name in os.listdir(folder) if name[0] != "."]
+    except OSError:
+        return []
 
 
 @cache

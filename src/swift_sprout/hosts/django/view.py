@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 from functools import cached_property
+from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ...running.interpreter import find_interpreter
@@ -10,7 +12,6 @@ from .reading.entries import package_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
-    from pathlib import Path
 
     from ...core.findings import Finding
     from ...running.interpreter import Interpreter, Search
@@ -187,7 +188,7 @@ class HostView:
     @cached_property
     def module_folders(self) -> frozenset[str]:
         """The folders of the modules."""
-        return frozenset(str(module.folder) for module in self.modules)
+        return frozenset(module.place for module in self.modules)
 
     @cached_property
     def _entries(self) -> dict[str, list[Entry]]:
@@ -314,9 +315,9 @@ class HostView:
         found: dict[str, list[Path]] = {}
         for module in self.modules:
             for root in self.project.import_roots:
-                folder = root.joinpath(*module.name.split("."))
-                if folder != module.folder and (folder / "__init__.py").exists():
-                    found.setdefault(module.name, []).append(folder)
+                place = f"{root}/{module.name.replace('.', '/')}"
+                if place != module.place and os.path.exists(f"{place}/__init__.py"):
+                    found.setdefault(module.name, []).append(Path(place))
         return found
 
     @cached_property

@@ -115,17 +115,16 @@ class Examination:
         """Return the Python files in a folder and below, in order; what lies in another module is examined there."""
         try:
             with os.scandir(folder) as told:
-                entries = sorted(told, key=lambda entry: entry.name)
+                entries = {entry.name: entry for entry in told}
         except OSError:
             return []
         found: list[str] = []
         below: list[str] = []
-        for entry in entries:
-            name = entry.name
-            if name.endswith(".py") and not name.startswith("test") and not entry.is_dir():
-                found.append(entry.path)
-            elif name not in NO_CODE and entry.is_dir(follow_symlinks=False):
-                below.append(entry.path)
+        for name in sorted(entries):
+            if name.endswith(".py") and not name.startswith("test") and not entries[name].is_dir():
+                found.append(entries[name].path)
+            elif name not in NO_CODE and entries[name].is_dir(follow_symlinks=False):
+                below.append(entries[name].path)
         for place in below:
             if place not in self.view.module_folders:
                 found += self._code_in(place)

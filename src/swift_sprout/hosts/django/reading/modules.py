@@ -188,6 +188,7 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
     """
     listed = list(listed)
     root = str(project.root)
+    roots = [f"{one}/" for one in project.import_roots]
     seen: dict[str, ModuleFiles] = {}
     skip = {root, *(str(folder) for name in project_packages if (folder := project.folder_of(name)) is not None)}
     packages = {package_of(entry) for entry in listed}
@@ -204,7 +205,7 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
             if place[len(root) + 1 :].replace("/", ".") not in packages:
                 continue  # a plain part of the module that it lies in
         if not names.isdisjoint(SIGNS) or "__init__.py" in names:
-            seen[place] = describe(project, Path(place), packages, listed)
+            seen[place] = ModuleFiles(project, _name_of(place, roots, packages), Path(place), listed)
             seen[place].names = names
             if len(seen) == VERY_MANY:
                 project.keep_few()
@@ -212,7 +213,7 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
         for dotted in (entry, entry.rpartition(".apps.")[0]):
             found = project.folder_of(dotted) if dotted else None
             if found is not None and str(found) not in seen:
-                seen[str(found)] = describe(project, found, packages, listed)
+                seen[str(found)] = ModuleFiles(project, _name_of(str(found), roots, packages), found, listed)
     modules: dict[str, ModuleFiles] = {}
     for module in seen.values():
         if module.name not in modules or project.folder_of(module.name) == module.folder:
@@ -229,13 +230,11 @@ def _lies_in(place: str, folders: Container[str]) -> bool:
     return False
 
 
-def describe(project: Project, folder: Path, packages: set[str], listed: list[str]) -> ModuleFiles:
-    """Tell one module from its folder; ``packages`` are the packages that the host's list names."""
-    place = str(folder)
-    roots = [os.path.join(root, "") for root in project.import_roots]
-    names = [place[len(root) :].replace("/", ".") for root in roots if place.startswith(root)] or [folder.name]
-    name = next((one for one in names if one in packages), min(names, key=len))
-    return ModuleFiles(project, name, folder, listed)
+def _name_of(place: str, roots: Sequence[str], packages: set[str]) -> str:
+    """Return the dotted name of a module from its folder; ``packages`` are those that the host's list names."""
+    names = [place[len(root) :].replace("/", ".") for root in roots if place.startswith(root)]
+    names = names or [place.rpartition("/")[2]]
+    return next((one for one in names if one in packages), min(names, key=len))
 
 
 def config_classes(project: Project, path: str) -> Iterator[ConfigClass]:
@@ -271,16 +270,16 @@ def _packages(place: str, depth: int = 0) -> Iterator[tuple[str, frozenset[str]]
     """Yield folders that may be packages, each with the names in it: the host's own first, then what lies below."""
     try:
         with os.scandir(place) as told:
-            entries = sorted(told, key=lambda entry: entry.name)
+            entries = {entry.name: entry for entry in told}
     except OSError:
-        entries = []
-    names = frozenset(entry.name for entry in entries)
+        entries = {}
+    names = frozenset(entries)
     if depth and (ENVIRONMENT_SIGN in names or not (place.rpartition("/")[2].isidentifier() or "apps.py" in names)):
         return
     yield place, names
-    for entry in entries if depth < DEEPEST else ():
-        if entry.name not in SKIPPED_FOLDERS and entry.name[0] != "." and entry.is_dir():
-            yield from _packages(entry.path, depth + 1)
+    for name in sorted(names - SKIPPED_FOLDERS) if depth < DEEPEST else ():
+        if name[0] != "." and entries[name].is_dir():
+            yield from _packages(entries[name].path, depth + 1)
 
 
 def _listing(folder: str) -> list[str]:

@@ -577,10 +577,14 @@ def _derives(node: ast.ClassDef, models: set[str]) -> bool:
 
 
 def _has_table(node: ast.ClassDef) -> bool:
-    return not any(
-        isinstance(value := _meta_value(node, key), ast.Constant) and value.value is wanted
-        for key, wanted in (("abstract", True), ("proxy", True), ("managed", False))
-    )
+    without = {"abstract": True, "proxy": True, "managed": False}
+    for meta in node.body:
+        for statement in meta.body if isinstance(meta, ast.ClassDef) and meta.name == "Meta" else ():
+            if isinstance(statement, ast.Assign) and isinstance(statement.value, ast.Constant):
+                names = [target.id for target in statement.targets if isinstance(target, ast.Name)]
+                if any(name in without and statement.value.value is without[name] for name in names):
+                    return False
+    return True
 
 
 def _meta_value(node: ast.ClassDef, key: str) -> ast.expr | None:

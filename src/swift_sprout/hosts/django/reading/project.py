@@ -191,9 +191,9 @@ class Project:
     def folder_of(self, dotted: str) -> Path | None:
         """Return the folder of a package (with or without a package marker) in the host's folders, or None."""
         for root in self.import_roots:
-            folder = root.joinpath(*dotted.split("."))
-            if dotted and folder.is_dir():
-                return folder
+            place = f"{root}/{dotted.replace('.', '/')}"
+            if dotted and os.path.isdir(place):
+                return Path(place)
         return None
 
 

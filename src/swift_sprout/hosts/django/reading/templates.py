@@ -5,9 +5,8 @@ from __future__ import annotations
 import ast
 import os
 import re
-from functools import cached_property
+from functools import cached_property, lru_cache
 from pathlib import Path
-from sys import intern
 from typing import TYPE_CHECKING, NamedTuple
 
 from ....disk.guard import read_content
@@ -74,6 +73,10 @@ class Library(NamedTuple):
     registers: bool
 
 
+#  many templates are alike, and what stands in several at the same line is kept once
+_tag = lru_cache(maxsize=20_000)(Tag)
+
+
 def files_below(folder: Path | str) -> list[str]:
     """Return the paths of all files below a folder, in order; none where there is no such folder."""
     return sorted(os.path.join(where, name) for where, _, names in os.walk(folder) for name in names)
@@ -94,8 +97,7 @@ def read_tags(path: Path | str) -> tuple[Tag, ...]:
         elif name in ("comment", "verbatim"):
             skipping = f"end{name}"
         elif name:
-            #  the same words stand in very many templates, and are kept once
-            tags.append(Tag(intern(name), intern(found.group(2)), text.count("\n", 0, found.start()) + 1))
+            tags.append(_tag(name, found.group(2), text.count("\n", 0, found.start()) + 1))
     return tuple(tags)
 
 
