@@ -125,10 +125,11 @@ def in_two_steps(
     first: Callable[[Sequence[Thing]], list[Fact]],
     merge: Callable[[list[Fact]], None],
     second: Callable[[Sequence[Thing]], list[Result]],
+    at_a_time: int = FEW,
 ) -> list[Result]:
     """Return the results of ``second`` in the order of ``things``, where it needs what ``first`` finds out of all.
 
-    Both take a few things at a time, and return something for each.
+    Both take a few things at a time, ``at_a_time`` or fewer, and return something for each.
 
     merge -- takes what was found out of all things, in their order, before the second step
 
@@ -140,17 +141,18 @@ def in_two_steps(
     if cores < 2 or len(things) > cores * LARGEST_PIECE:
         merge(few_at_a_time(first, things))
         return few_at_a_time(second, things)
-    pieces = _pieces(_few(things), cores)
+    few = _few(things, at_a_time)
+    pieces = [few[number::cores] for number in range(cores)]  # dealt out, so that each has as many large ones
     both = partial(_do_both, pieces=pieces, first=first, merge=merge, second=second)
     copies = [Copy(partial(both, number=number)) for number in range(cores)]
     try:
         told: list[bytes] = [copy.line.receive() for copy in copies]
         for number, copy in enumerate(copies):
             copy.line.send([b"" if other == number else one for other, one in enumerate(told)])
-        return [result for copy in copies for result in copy.line.receive()]
+        return _gathered([copy.line.receive() for copy in copies])
     except (EOFError, OSError):
-        merge(_joined(first(few) for few in _few(things)))
-        return _joined(second(few) for few in _few(things))
+        merge(_joined(first(some) for some in few))
+        return _joined(second(some) for some in few)
     finally:
         for copy in copies:
             copy.end()
@@ -167,15 +169,21 @@ def _do_both(
     """In a copy: do both steps for one of the pieces, and tell what came of it."""
     import pickle
 
-    own = _joined(first(few) for few in pieces[number])
+    own = [first(few) for few in pieces[number]]
     line.send(pickle.dumps(own, pickle.HIGHEST_PROTOCOL))  # as bytes: whoever hands it on need not read it
     told: list[bytes] = line.receive()
-    merge(_joined(own if other == number else pickle.loads(one) for other, one in enumerate(told)))
-    line.send(_joined(second(few) for few in pieces[number]))
+    merge(_gathered([own if other == number else pickle.loads(one) for other, one in enumerate(told)]))
+    line.send([second(few) for few in pieces[number]])
 
 
-def _few(things: Sequence[Thing]) -> list[Sequence[Thing]]:
-    return [things[at : at + FEW] for at in range(0, len(things), FEW)]
+def _few(things: Sequence[Thing], at_a_time: int = FEW) -> list[Sequence[Thing]]:
+    return [things[at : at + at_a_time] for at in range(0, len(things), at_a_time)]
+
+
+def _gathered(dealt: Sequence[Sequence[list[Result]]]) -> list[Result]:
+    """Return in their order what was dealt out: the first of each, then the second of each, and so on."""
+    rounds = itertools.zip_longest(*dealt, fillvalue=())
+    return [result for one_round in rounds for few in one_round for result in few]
 
 
 def _joined(pieces: Iterable[list[Result]]) -> list[Result]:

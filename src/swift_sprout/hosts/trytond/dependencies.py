@@ -50,8 +50,8 @@ def model_owners(view: HostView) -> dict[str, str]:
             module = view.module(name)
             if module is None:
                 continue
-            for one in module.classes:
-                if one.model and not one.extends:
+            for one in module.shared.models:
+                if not one.extends:
                     owners.setdefault(one.model, name)
         view.owners = owners
     return view.owners

@@ -60,28 +60,19 @@ class HostView:
     @cached_property
     def models_with_rights(self) -> frozenset[str]:
         """The models that a right of any module names."""
-        return frozenset(
-            record.text("model")
-            for module in self.modules
-            for record in module.records
-            if record.model == "ir.model.access"
-        )
+        return frozenset().union(*(module.shared.with_rights for module in self.modules))
 
     @cached_property
     def referred_to(self) -> frozenset[str]:
         """The ids that data of any module refers to, as they are spelled there."""
-        return frozenset(
-            field.ref for module in self.modules for record in module.records for field in record.fields if field.ref
-        )
+        return frozenset().union(*(module.shared.refers_to for module in self.modules))
 
     @cached_property
     def modules_by_address(self) -> dict[str, list[ModuleFiles]]:
         """The modules by the names of the routers that they bring, and by the absolute addresses of their routes."""
-        from .reading.routes import routes_of
-
         found: dict[str, list[ModuleFiles]] = {}
         for module in self.modules:
-            routes = routes_of(module)
+            routes = module.shared.routes
             claimed = {route.router for route in routes if not route.owner.extends}
             claimed |= {route.path("") for route in routes if route.rule.startswith("/")}
             for name in claimed:

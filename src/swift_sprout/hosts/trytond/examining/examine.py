@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from ....core.results import ModuleCheck, SetupCheck
-from ....running.cores import WORTH_IT, InCopy, both_cores
+from ....running.cores import WORTH_IT, both_cores, in_two_steps
 from ...judging import findings_ahead, judged
 from ..asking import Live, ask, said
+from ..reading.modules import CORE
 from .evidence import evidence
 from .examination import Examination
-from .models import known_models
 from .rules import LIVE, STATIC
 
 if TYPE_CHECKING:
@@ -19,6 +20,7 @@ if TYPE_CHECKING:
     from ....core.findings import Finding
     from ...judging import Kept
     from ..reading.modules import ModuleFiles
+    from ..reading.shared import Shared
     from ..view import HostView
 
 
@@ -66,26 +68,33 @@ def examine(
         tried = "; ".join(view.search.tried) or "nothing"
         result.failure_remedy = f"Name one with --runtime PATH. Looked at: {tried}"
     result.version = (answered.answers if answered else {}).get("host", {}).get("version", view.version)
-    if len(modules) > 1 and not ahead:
-        read_together(view)
 
-    def one(module: ModuleFiles) -> ModuleCheck:
+    def judged_of(few: Sequence[ModuleFiles]) -> list[ModuleCheck | None]:
+        return [judge(one) if one.name not in CORE else None for one in few]
+
+    def judge(module: ModuleFiles) -> ModuleCheck:
         return examine_one(Examination(view, module, answered, named), result.failure, ahead.get(module.name))
 
-    result.modules = both_cores(one, modules)
+    if len(modules) >= WORTH_IT and modules is view.modules and not ahead:
+        every = [*modules, *view.core]
+        len(view.order), len(view.entries), len(view.needed("")), view.database
+        found = in_two_steps(every, shared_of_all, partial(take_shared, every), judged_of, at_a_time=1)
+        result.modules = [one for one in found if one is not None]
+    else:
+        result.modules = both_cores(judge, modules)
     result.host_findings = list(host_findings(view))
     return result
 
 
-def read_together(view: HostView) -> None:
-    """Read what the rules ask of all modules, before the work is shared out: code here, data files in a copy."""
-    if view.known_models is not None:
-        return
-    modules = view.modules
-    reading = InCopy(lambda: [module.data_files for module in modules]) if len(modules) >= WORTH_IT else None
-    known_models(view)
-    for module, files in zip(modules, reading.result() if reading is not None else (), strict=False):
-        module.data_files = files
+def shared_of_all(modules: Sequence[ModuleFiles]) -> list[Shared]:
+    """Return what some modules tell the others."""
+    return [module.shared for module in modules]
+
+
+def take_shared(modules: Sequence[ModuleFiles], shared: Sequence[Shared]) -> None:
+    """Take what modules tell the others, read elsewhere."""
+    for module, told in zip(modules, shared, strict=True):
+        module.shared = told
 
 
 def host_findings(view: HostView) -> list[Finding]:

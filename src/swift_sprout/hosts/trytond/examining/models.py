@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from ..reading.code import CodeClass, CodeField
+    from ..reading.code import CodeField
+    from ..reading.shared import ModelClass
     from ..view import HostView
 
 ALWAYS = frozenset({"id", "rec_name", "create_uid", "create_date", "write_uid", "write_date", "xml_id", "_timestamp"})
@@ -35,18 +36,17 @@ class KnownModel:
         self.methods: set[str] = set()
         self.open = False
 
-    def mix(self, one: CodeClass) -> None:
+    def mix(self, one: ModelClass) -> None:
         """Take in the fields of a class of this model."""
         self.fields.update(one.fields)
-        self.methods |= set(one.methods)
+        self.methods |= one.methods
         for base in one.bases:
             name = base.rpartition(".")[2]
             if name in _BRINGS:
                 self.fields.update(dict.fromkeys(_BRINGS[name]))
             elif name not in _PLAIN:
                 self.open = True  # a mixin whose fields are said elsewhere, or made by a call
-        if len(one.node.bases) != len([base for base in one.bases if base]):
-            self.open = True  # a base that is made by a call
+        self.open = self.open or one.called
 
 
 class KnownModels:
@@ -55,14 +55,12 @@ class KnownModels:
     def __init__(self, view: HostView) -> None:
         self.by_name: dict[str, KnownModel] = {}
         self.wizards: set[str] = set()
-        self.ids: dict[str, set[str]] = {}
         names = view.order + [name for name in view.by_name if name not in view.order]
         for name in names:
-            module = view.by_name[name]
-            for one in module.classes:
-                if one.model and one.sort == "wizard":
+            for one in view.by_name[name].shared.models:
+                if one.sort == "wizard":
                     self.wizards.add(one.model)
-                if not one.model or one.sort in ("wizard", "report", "router"):
+                if one.sort in ("wizard", "report", "router"):
                     continue
                 known = self.by_name.get(one.model)
                 if known is None:

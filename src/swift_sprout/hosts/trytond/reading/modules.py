@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from .code import CodeClass, CodeFile
     from .datafile import DataFile, DataRecord, ViewFile
     from .routes import Route
+    from .shared import Shared
 
 MANIFEST = "tryton.cfg"
 CORE = ("ir", "res")
@@ -168,6 +169,13 @@ class ModuleFiles:
         return [
             one for file in self.code_files for one in file.classes.values() if one.model or one.extends or one.sort
         ]
+
+    @cached_property
+    def shared(self) -> Shared:
+        """What it tells the rules for other modules."""
+        from .shared import shared_of
+
+        return shared_of(self)
 
     def registered(self) -> list[tuple[str, Item, tuple[str, ...], str]]:
         """Return what the manifest registers: sort, dotted name of the class with its line, needed modules, prefix."""

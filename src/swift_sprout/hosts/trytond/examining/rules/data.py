@@ -14,7 +14,6 @@ if TYPE_CHECKING:
     from .....core.findings import Finding
     from ..examination import Examination
 
-_ICON = re.compile(rb"['\"](tryton-[\w-]+)['\"]")
 _VIEW_TYPES = ("tree", "form", "graph", "calendar", "board", "list-form")
 
 
@@ -105,14 +104,14 @@ def _reference(
         yield one.find(
             "installed.ref-unknown", record.path, field.line, id=record.id, ref=field.ref, near=near(module_name, known)
         )
-    elif name not in other_module.ids:
+    elif name not in other_module.shared.ids:
         yield one.find(
             "installed.ref-unknown",
             record.path,
             field.line,
             id=record.id,
             ref=field.ref,
-            near=near(name, other_module.ids),
+            near=near(name, other_module.shared.ids),
         )
 
 
@@ -262,11 +261,10 @@ def _icons(one: Examination) -> set[str]:
     if one.view.icons is None:
         found: set[str] = set()
         for module in one.view.by_name.values():
-            found |= {record.text("name") for record in module.records if record.model == "ir.ui.icon"}
+            found |= module.shared.icons
         for core in one.view.core:
             found |= {path.stem for path in core.folder.rglob("icons/*.svg")}
-            for file in core.code_files:  # those that the clients bring are named in the code only
-                found |= {name.decode() for name in _ICON.findall(file.content)}
+            found |= core.shared.named_icons  # those that the clients bring are named in the code only
         one.view.icons = found
     return one.view.icons
 

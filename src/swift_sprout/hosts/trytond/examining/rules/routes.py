@@ -93,7 +93,7 @@ def conflicts(one: Examination) -> Iterator[Finding]:
     for other in one.view.modules if len(others) > 1 else ():
         if other is one.module or other.name not in others:
             continue
-        theirs = routes_of(other)
+        theirs = other.shared.routes
         routers = {route.router for route in theirs if not route.owner.extends}
         taken = {route.path(""): route for route in theirs if route.rule.startswith("/")}
         told: set[str] = set()
