@@ -5,33 +5,52 @@ from __future__ import annotations
 import sys
 
 #  what libraries import for cases that seldom or never come up here, and costs milliseconds each; with what of it they
-#  take at once: argparse the translating of its words, for which there are no catalogues
+#  take at once: a stand-in, or None for a function that loads the real one when it is called
 SELDOM_USED: dict[str, dict[str, object]] = {
     "ipaddress": {},
     "platform": {},
-    "gettext": {"gettext": str, "ngettext": lambda one, many, count: one if count == 1 else many},
+    "gettext": {"gettext": str, "ngettext": lambda one, many, count: one if count == 1 else many},  # no catalogues
+    "html": {"escape": None},  # it names two thousand letters
+    "urllib.parse": {"quote_from_bytes": None},
 }
 
 
 class Later(type(sys)):  # type: ignore[misc]  # what a module is; the module that names it costs time as well
     """Stands for a module of the standard library until something of it is asked for.
 
-    given -- what is asked for at once, and can be told without it
-
     The standard library's own loader for this loads at the second ``import``, which is what libraries do.
     """
 
     def __init__(self, name: str, given: dict[str, object]) -> None:
         super().__init__(name)
-        self.__dict__.update(given)
+        for taken, stand_in in given.items():
+            self.__dict__[taken] = stand_in or self._when_called(taken)
+        if name == "html":  # a package: what lies in it is looked for in its folder
+            self.__dict__["__path__"] = [f"{str(sys.modules['os'].__file__).rpartition('/')[0]}/html"]
+        above, _, below = name.rpartition(".")
+        if above:  # importing what is there already does not set this
+            setattr(__import__(above), below, self)
 
-    def __getattr__(self, name: str) -> object:
-        if name == "__path__":  # asked by every ``from … import``; what waits here are no packages
-            raise AttributeError(name)
+    def _when_called(self, name: str) -> object:
+        return lambda *words, **more: getattr(self._real(), name)(*words, **more)
+
+    def _real(self) -> object:
         own = str(self.__name__)
         if sys.modules.get(own) is self:
             del sys.modules[own]
-        return getattr(__import__(own), name)
+        return __import__(own, fromlist=["*"])
+
+    def __getattr__(self, name: str) -> object:
+        if name == "__path__":  # asked by every ``from … import``, and only packages have it
+            raise AttributeError(name)
+        return getattr(self._real(), name)
+
+
+def wait_with_seldom_used() -> None:
+    """Let what is seldom used wait, where it was not imported yet."""
+    for name, given in SELDOM_USED.items():
+        if name not in sys.modules:
+            sys.modules[name] = Later(name, given)
 
 
 def run() -> None:
@@ -44,8 +63,7 @@ def run() -> None:
     import gc
     import os
 
-    for name, given in SELDOM_USED.items():
-        sys.modules.setdefault(name, Later(name, given))
+    wait_with_seldom_used()
     gc.disable()  # most commands end before it would pay; those that go on for long switch it on again
     from .cli.main import main
 

@@ -14,7 +14,7 @@ from swift_sprout.hosts.django.reading.code import (
     template_names,
 )
 from swift_sprout.hosts.django.reading.settings import UNKNOWN
-from swift_sprout.hosts.django.reading.templates import read_tags
+from swift_sprout.hosts.django.reading.tags import read_tags
 from swift_sprout.hosts.django.view import HostView
 
 from ..support import Case

@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 
 from swift_sprout.core.brief import Brief
 from swift_sprout.core.fields import TYPES, parse_field
-from swift_sprout.core.hostfacts import Place
 from swift_sprout.core.names import name_family
 from swift_sprout.core.parts.kinds import KINDS
 from swift_sprout.core.parts.pages import make_page
 from swift_sprout.core.parts.records import Record
+from swift_sprout.core.places import Place
 from swift_sprout.edits.carrying import carry
 from swift_sprout.hosts.django.composing.module import compose, generate
 from swift_sprout.hosts.django.composing.shared import Site

@@ -17,8 +17,8 @@ import tomli
 from swift_sprout.core.brief import Brief, brief_from_data
 from swift_sprout.core.brieftext import brief_text
 from swift_sprout.core.errors import SproutError
-from swift_sprout.core.hostfacts import Place
 from swift_sprout.core.parts.kinds import KINDS
+from swift_sprout.core.places import Place
 from swift_sprout.hosts.protocol import Host, HostOptions
 from swift_sprout.hosts.registry import kit_named
 

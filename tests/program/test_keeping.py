@@ -10,7 +10,7 @@ from pathlib import Path
 from unittest import mock
 
 from swift_sprout.actions.remembering import remembered
-from swift_sprout.hosts.protocol import RestsOn
+from swift_sprout.hosts.exchange import RestsOn
 from swift_sprout.hosts.registry import kit_named
 from swift_sprout.running.copies import end_copies
 
@@ -140,7 +140,7 @@ class ChangedMeanwhile(Case):
             return f"answer {self.answers}"
 
         rests_on = RestsOn((str(self.folder / "quay"),))
-        answer = remembered(f"which {aside}", rests_on, kit_named("django"), work, aside)
+        answer: str = remembered(f"which {aside}", rests_on, kit_named("django"), work, aside)
         end_copies()
         return answer
 
@@ -150,8 +150,8 @@ class ChangedMeanwhile(Case):
             "written": lambda: self.write("quay/berths.py", "berths = 5"),
             "written and put back": lambda: [self.write("quay/berths.py", f"berths = {count}") for count in (5, 4)],
             "new": lambda: self.write("quay/tides/low.py", "low = 6"),
-            "gone": lambda: (tides / "high.py").unlink(),
-            "new and gone": lambda: [self.write("quay/buoys.py", ""), (self.folder / "quay/buoys.py").unlink()],
+            "gone": lambda: os.unlink(tides / "high.py"),
+            "new and gone": lambda: os.unlink(self.write("quay/buoys.py", "")),
         }
         for name, change in changes.items():
             for aside in (True, False):

@@ -8,10 +8,10 @@ from swift_sprout.__main__ import SELDOM_USED
 
 CODE = """
 import sys
-from swift_sprout.__main__ import SELDOM_USED, Later
-for name, given in SELDOM_USED.items():
+from swift_sprout.__main__ import SELDOM_USED, wait_with_seldom_used
+for name in SELDOM_USED:
     sys.modules.pop(name, None)
-    sys.modules[name] = Later(name, given)
+wait_with_seldom_used()
 """
 
 
@@ -35,11 +35,21 @@ class Waiting(unittest.TestCase):
             ("ipaddress", "ip_address('::1').version"),
             ("platform", "python_version()[:2]"),
             ("gettext", "NullTranslations().gettext('tide')"),
+            ("html", "unescape('&eacute;bb')"),
+            ("html", "escape('<ebb>')"),
+            ("urllib.parse", "urlsplit('sqlite:///quay').scheme"),
+            ("urllib.parse", "quote_from_bytes(b'high tide')"),
         ):
             code = f"import {name}\nprint({name}.{asked})\nprint(type(sys.modules[{name!r}]).__name__)\n"
             shown = python(code + f"print({name}.{asked})").split("\n")
             self.assertEqual(shown[1], "module", name)
             self.assertEqual(shown[0], shown[2], name)
+
+    def test_what_lies_in_a_package_that_waits_can_be_imported(self):
+        code = "import html.parser\nprint(html.parser.HTMLParser.__name__, html.unescape('&lt;'))"
+        self.assertEqual(python(code), "HTMLParser <")
+        code = "from html.entities import name2codepoint\nimport html\nprint(name2codepoint['lt'], html.escape('<'))"
+        self.assertEqual(python(code), "60 &lt;")
 
     def test_what_is_taken_at_once_works_like_the_real_one(self):
         code = (

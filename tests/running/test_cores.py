@@ -4,6 +4,7 @@ import os
 import signal
 import time
 import unittest
+from collections.abc import Sequence
 
 from swift_sprout.running.copies import Copy, Line, end_copies
 from swift_sprout.running.cores import FEW, LARGEST_PIECE, WORTH_IT, InCopy, both_cores, few_at_a_time, in_two_steps
@@ -94,7 +95,7 @@ class Sharing(unittest.TestCase):
         self.assertEqual(both_cores(work, self.things), list(self.things))
 
     def test_a_few_at_a_time_are_never_more_and_all_are_done_once(self):
-        def work(few: tuple[int, ...]) -> list[tuple[int, int]]:
+        def work(few: Sequence[int]) -> list[tuple[int, int]]:
             return [(thing, len(few)) for thing in few]
 
         for count in (0, 1, FEW, FEW + 1, len(self.things)):
@@ -110,13 +111,13 @@ class TwoSteps(unittest.TestCase):
         self.total = 0
         self.told: list[int] = []
 
-    def first(self, few: range) -> list[int]:
+    def first(self, few: Sequence[int]) -> list[int]:
         return [number * number for number in few]
 
     def merge(self, squares: list[int]) -> None:
         self.told, self.total = squares, sum(squares)
 
-    def second(self, few: range) -> list[tuple[int, int, bool]]:
+    def second(self, few: Sequence[int]) -> list[tuple[int, int, bool]]:
         return [(number, self.total, self.told[number] == number * number) for number in few]
 
     def assert_right(self, count: int, first=None, second=None) -> None:
@@ -132,12 +133,12 @@ class TwoSteps(unittest.TestCase):
     def test_a_copy_that_dies_in_either_step_is_made_up_for(self):
         here = os.getpid()
 
-        def first(few: range) -> list[int]:
+        def first(few: Sequence[int]) -> list[int]:
             if WORTH_IT - 1 in few:
                 end_here_unless(here)
             return self.first(few)
 
-        def second(few: range) -> list[tuple[int, int, bool]]:
+        def second(few: Sequence[int]) -> list[tuple[int, int, bool]]:
             if 0 in few:
                 end_here_unless(here)
             return self.second(few)
@@ -146,7 +147,7 @@ class TwoSteps(unittest.TestCase):
         self.assert_right(WORTH_IT, second=second)
 
     def test_an_error_is_raised_as_if_all_were_done_here(self):
-        def second(few: range) -> list[tuple[int, int, bool]]:
+        def second(few: Sequence[int]) -> list[tuple[int, int, bool]]:
             raise ValueError(f"no tide for {few[0]}")
 
         with self.assertRaisesRegex(ValueError, "no tide for 0"):

@@ -9,12 +9,13 @@ from typing import TYPE_CHECKING, Any, NamedTuple, Protocol, TypeVar
 from ..core.errors import WrongUse
 from ..disk.journal import Journal
 from ..disk.lock import DEFAULT_WAIT_SECONDS
-from ..hosts.protocol import Host, HostOptions, Kit, Remember, RestsOn
+from ..hosts.protocol import Host, HostOptions, Kit, Remember
 from ..hosts.registry import kits, recognise
 
 if TYPE_CHECKING:
     from ..core.changes import ChangeSet
     from ..core.refresh import Refresh
+    from ..hosts.exchange import RestsOn
 
 
 class HostChoice(NamedTuple):

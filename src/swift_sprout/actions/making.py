@@ -8,12 +8,12 @@ from typing import Any, NamedTuple
 from ..core.brief import BRIEF_FILE, Brief, brief_from_toml, contradictions
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, WrongUse
-from ..core.hostfacts import Place
 from ..core.names import NameFamily, name_family
 from ..core.nearest import did_you_mean
 from ..core.parts.kinds import KINDS, kind_named
 from ..core.parts.pages import Page
 from ..core.parts.records import Record
+from ..core.places import Place
 from .hosting import OpenHost
 
 

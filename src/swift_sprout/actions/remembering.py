@@ -22,7 +22,8 @@ from .. import __version__
 from ..core.keeping import setup_data, setup_from
 from ..disk.digests import short_digest_of, short_digest_of_all
 from ..disk.trees import Listed, last_change_below, last_change_in, list_tree, names_in
-from ..hosts.protocol import Kit, RestsOn
+from ..hosts.exchange import RestsOn
+from ..hosts.protocol import Kit
 from ..running.copies import Copy, Line, end_copies
 from ..running.cores import both_cores
 

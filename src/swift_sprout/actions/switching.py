@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from ..core.changes import ChangeSet
 from ..core.errors import HostFailed
 from ..core.hostfacts import StepRun
-from ..hosts.protocol import Edit
+from ..hosts.exchange import Edit
 from .hosting import OpenHost
 
 

@@ -5,18 +5,6 @@ from __future__ import annotations
 from typing import NamedTuple
 
 
-class Place(NamedTuple):
-    """A folder where the host looks for modules.
-
-    folder -- relative to the host's root, ``.`` for the root; prefix -- what comes before a module's name there
-    why    -- how it is known
-    """
-
-    folder: str
-    prefix: str
-    why: str
-
-
 class ModuleState(NamedTuple):
     """One module as ``survey`` shows it; None stands for what could not be asked."""
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from .hostfacts import Missing, ModuleState, Place
+from .hostfacts import Missing, ModuleState
+from .places import Place
 
 
 @dataclass

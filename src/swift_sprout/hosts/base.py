@@ -17,13 +17,15 @@ from ..core.brieftext import brief_text
 from ..core.changes import ChangeSet
 from ..core.errors import Refused, SproutError, WrongUse
 from ..core.graphs import ModuleGraph, Need, Node
-from ..core.hostfacts import Missing, ModuleState, Place, StepRun
+from ..core.hostfacts import Missing, ModuleState, StepRun
 from ..core.nearest import did_you_mean
+from ..core.places import Place
 from ..core.results import ModuleCheck, SetupCheck
 from ..core.surveys import HostFacts
 from ..core.tables import Table
+from .exchange import Edit, Mend, ReadBrief, RestsOn
 from .folderkit import FolderKit
-from .protocol import Edit, HostOptions, Mend, ReadBrief, RestsOn
+from .protocol import HostOptions
 from .refusing import WithoutContent
 
 if TYPE_CHECKING:

@@ -11,7 +11,8 @@ from ..core.ladder import Rung, State, build_ladder
 from ..core.results import ModuleCheck
 
 if TYPE_CHECKING:
-    from .protocol import Remember, RestsOn
+    from .exchange import RestsOn
+    from .protocol import Remember
 
 Ahead = dict[str, list[Finding]]
 

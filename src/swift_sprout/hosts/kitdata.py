@@ -183,11 +183,15 @@ def look_afresh() -> None:
 @cache
 def _matching(folder: str, pattern: str) -> list[str]:
     """Return what lies in a folder and matches a pattern, such as ``*/settings.py``; hidden names never do."""
-    from fnmatch import filter
-
     first, _, rest = pattern.partition("/")
     names = _names_in(folder)
-    found = [f"{folder}/{name}" for name in (filter(names, first) if "*" in first else {first}.intersection(names))]
+    if "*" not in first:
+        names = [first] if first in names else []
+    elif first != "*":
+        from fnmatch import filter
+
+        names = filter(names, first)
+    found = [f"{folder}/{name}" for name in names]
     return [path for place in found for path in _matching(place, rest)] if rest else found
 
 

@@ -7,8 +7,8 @@ from pathlib import Path
 
 from ..core.changes import ChangeSet
 from ..core.errors import Refused
-from ..core.hostfacts import Place
 from ..core.made import MADE_FILE, Made
+from ..core.places import Place
 from .kitdata import KitData
 
 

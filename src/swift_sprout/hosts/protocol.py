@@ -14,29 +14,18 @@ if TYPE_CHECKING:
     from ..core.contents import PutContent, TakenContent
     from ..core.findings import Finding
     from ..core.graphs import ModuleGraph
-    from ..core.hostfacts import ModuleState, Place, StepRun
+    from ..core.hostfacts import ModuleState, StepRun
     from ..core.names import NameFamily
+    from ..core.places import Place
     from ..core.results import SetupCheck
     from ..core.surveys import HostFacts
     from ..core.tables import Table
+    from .exchange import Edit, Mend, ReadBrief, RestsOn
     from .kitdata import KitData
 
 
-class RestsOn(NamedTuple):
-    """What a check of a host's files rests on: as long as all of it is the same, so is the result.
-
-    trees -- folders, all files below which count
-    libraries -- folders of which only the names in them count
-    facts -- whatever else counts: versions, servers that run
-    """
-
-    trees: tuple[str, ...]
-    libraries: tuple[str, ...] = ()
-    facts: tuple[str, ...] = ()
-
-
 #  keeps what was worked out of files from one run to the next: the question, what its answer rests on, and the work
-Remember = Callable[[str, RestsOn, Callable[[], Any]], Any]
+Remember = Callable[[str, "RestsOn", Callable[[], Any]], Any]
 
 
 def at_once(question: str, rests_on: RestsOn, work: Callable[[], Any]) -> Any:
@@ -55,39 +44,6 @@ class HostOptions(NamedTuple):
     runtime: str | None = None
     limit_seconds: float = 60.0
     remember: Remember = at_once
-
-
-class Edit:
-    """What switching a module on or off would change.
-
-    changes -- the edits; already -- what needs no edit, as sentences; stays -- what is left behind, as sentences
-    turns   -- what ``turn`` will do in the host's own state, as sentences
-    """
-
-    def __init__(self, changes: ChangeSet) -> None:
-        self.changes = changes
-        self.already: list[str] = []
-        self.stays: list[str] = []
-        self.turns: list[str] = []
-
-
-class Mend(NamedTuple):
-    """How one finding is mended: the edits, and whether the module must be switched on or settled as well."""
-
-    changes: ChangeSet
-    settle: bool = False
-    turn_on: bool = False
-
-
-class ReadBrief(NamedTuple):
-    """What a module's files tell: the brief, and what it cannot say, as places with sentences.
-
-    places -- where each part stands, as file and line, by kind and key
-    """
-
-    brief: Brief
-    left_out: list[tuple[str, str]]
-    places: dict[tuple[str, str], str]
 
 
 class Host(Protocol):

@@ -21,7 +21,7 @@ _STYLES = {
     "remove": "31",
     "head": "36",
 }
-_STYLED = re.compile(rf"(\x1b\[(?:0|{'|'.join(_STYLES.values())})m)")
+_STYLED = rf"(\x1b\[(?:0|{'|'.join(_STYLES.values())})m)"
 _PLAIN_SIGNS = str.maketrans(
     {"✓": "+", "✗": "X", "·": ".", "–": "-", "○": "o", "→": ">", "│": "|", "├": "|", "└": "`", "─": "-", "…": "."}
 )
@@ -71,14 +71,15 @@ class Terminal:
     def wrapped(self, text: str, indent: str = "", first: str | None = None, style: str = "") -> None:
         """Write a sentence, broken at the terminal's width; ``first`` stands before its first line."""
         begin = indent if first is None else first
-        if text.isprintable() and width(_STYLED.sub("", begin) + text) <= self.width:
+        space = self.width - (width(re.sub(_STYLED, "", begin)) if begin.strip() else len(begin))
+        if text.isprintable() and width(text) <= space:
             self.line((begin + (self.style(text, style) if style else text)).rstrip())
             return
         import textwrap  # costs much to import, and most sentences fit
 
         lines = textwrap.wrap(
             text,
-            self.width - max(width(indent), width(_STYLED.sub("", begin))),
+            min(space, self.width - width(indent)),
             break_long_words=False,
             break_on_hyphens=False,
         )
@@ -164,7 +165,7 @@ def harmless(text: str, styled: bool = False) -> str:
 
     styled -- whether the sequences that ``style`` makes stay
     """
-    pieces = _STYLED.split(text) if styled else [text]
+    pieces = re.split(_STYLED, text) if styled else [text]
     return "".join(
         piece
         if number % 2

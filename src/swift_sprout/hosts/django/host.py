@@ -6,8 +6,8 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from ...core.errors import HostFailed, Refused, WrongUse
-from ...core.hostfacts import ModuleState, Place
 from ...core.nearest import did_you_mean
+from ...core.places import Place
 from .view import FurtherRules, HostView
 
 if TYPE_CHECKING:
@@ -20,14 +20,15 @@ if TYPE_CHECKING:
     from ...core.contents import PutContent, TakenContent
     from ...core.findings import Finding
     from ...core.graphs import ModuleGraph
-    from ...core.hostfacts import StepRun
+    from ...core.hostfacts import ModuleState, StepRun
     from ...core.names import NameFamily
     from ...core.results import SetupCheck
     from ...core.surveys import HostFacts
     from ...core.tables import Table
     from ...running.interpreter import Interpreter
+    from ..exchange import Edit, Mend, ReadBrief, RestsOn
     from ..kitdata import KitData
-    from ..protocol import Edit, HostOptions, Mend, ReadBrief, RestsOn
+    from ..protocol import HostOptions
     from .composing.shared import Further
     from .reading.modules import ModuleFiles
 
@@ -94,6 +95,8 @@ class DjangoHost:
 
     def modules(self) -> list[ModuleState]:
         """Return the modules that the host's files show."""
+        from ...core.hostfacts import ModuleState
+
         return [
             ModuleState(
                 module.name,
@@ -149,7 +152,7 @@ class DjangoHost:
 
     def read_brief(self, module: str) -> ReadBrief:
         """Return the brief that a module's files tell."""
-        from ..protocol import ReadBrief
+        from ..exchange import ReadBrief
         from .reading.parts import read_parts
 
         found = read_parts(self.view, self._module(module))
@@ -271,7 +274,7 @@ class DjangoHost:
         return self._rests_on()
 
     def _rests_on(self) -> RestsOn | None:
-        from ..protocol import RestsOn
+        from ..exchange import RestsOn
 
         found = self.view.interpreter
         if self.view.servers:

@@ -10,7 +10,7 @@ from ...core.changes import ChangeSet
 from ...core.errors import Refused
 from ...edits.python import Text, remove_item
 from ...edits.source import SourceText
-from ..protocol import Mend
+from ..exchange import Mend
 from .registration import switch_on
 
 if TYPE_CHECKING:

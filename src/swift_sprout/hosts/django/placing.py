@@ -13,8 +13,8 @@ from ...core.nearest import did_you_mean
 from ...core.parts.placing import Placement, block_of
 from ...edits.source import SourceText
 from .reading.code import class_named, function_named, template_names
+from .reading.layouts import BLOCK_NAMES, site_layout, template_folders
 from .reading.modules import ModuleFiles
-from .reading.templates import BLOCK_NAMES, site_layout, template_folders
 from .view import HostView
 
 FRONT_PAGE = "front page"

@@ -10,7 +10,7 @@ from ...core.brief import Brief
 from ...core.changes import ChangeSet
 from ...core.errors import Problem, Refused, SproutError, WrongUse
 from ...edits.python import import_name, insert_item, quoted_like, remove_item
-from ..protocol import Edit
+from ..exchange import Edit
 from .reading.addresses import AddressFile, PatternList, Route
 from .reading.entries import package_of
 from .reading.modules import ModuleFiles

@@ -5,7 +5,8 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from ...core.hostfacts import Missing, ModuleState, Place
+from ...core.hostfacts import Missing, ModuleState
+from ...core.places import Place
 from ...core.surveys import HostFacts
 from .examining.live import Asking, said
 from .reading.modules import ModuleFiles

@@ -16,8 +16,8 @@ from ...core.nearest import did_you_mean, nearest
 from ...running.interpreter import Search, find_interpreter
 from ...running.process import run
 from ..base import BaseHost
+from ..exchange import Edit, RestsOn
 from ..naming import check_inner_names, check_python_name
-from ..protocol import Edit, RestsOn
 
 if TYPE_CHECKING:
     from ...core.brief import Brief

@@ -6,14 +6,14 @@ from typing import TYPE_CHECKING
 
 from ...core.changes import ChangeSet
 from ..django.host import DjangoHost
-from ..protocol import Mend
+from ..exchange import Mend
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
     from ...core.brief import Brief
     from ...core.findings import Finding
-    from ...core.hostfacts import Place
+    from ...core.places import Place
     from ..django.composing.shared import Further, Site, Values
     from ..django.view import FurtherRules
     from ..kitdata import KitData

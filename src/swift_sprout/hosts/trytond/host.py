@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 
 from ...core.changes import ChangeSet
 from ...core.errors import HostFailed, Refused, WrongUse
-from ...core.hostfacts import ModuleState, Place
+from ...core.hostfacts import ModuleState
 from ...core.nearest import did_you_mean
+from ...core.places import Place
 from ..refusing import WithoutContent
 from .view import HostView
 
@@ -25,8 +26,9 @@ if TYPE_CHECKING:
     from ...core.results import SetupCheck
     from ...core.surveys import HostFacts
     from ...core.tables import Table
+    from ..exchange import Edit, Mend, ReadBrief, RestsOn
     from ..kitdata import KitData
-    from ..protocol import Edit, HostOptions, Mend, ReadBrief, RestsOn
+    from ..protocol import HostOptions
     from .reading.modules import ModuleFiles
 
 
@@ -134,7 +136,7 @@ class TrytondHost(WithoutContent):
 
     def read_brief(self, module: str) -> ReadBrief:
         """Return the brief that a module's files tell."""
-        from ..protocol import ReadBrief
+        from ..exchange import ReadBrief
         from .reading.parts import read_parts
 
         brief, left_out, places = read_parts(self.view, self._module(module))
@@ -254,7 +256,7 @@ class TrytondHost(WithoutContent):
         return self._rests_on()
 
     def _rests_on(self) -> RestsOn | None:
-        from ..protocol import RestsOn
+        from ..exchange import RestsOn
 
         libraries = [str(folder) for folder in self.view.libraries]
         linked = [str(folder) for folder in self.view.import_path if str(folder) not in libraries]

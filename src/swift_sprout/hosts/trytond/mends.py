@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from ...core.changes import ChangeSet
 from ...core.errors import Refused
-from ..protocol import Mend
+from ..exchange import Mend
 from .switching import ON, switch_on
 
 if TYPE_CHECKING:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from ...core.changes import ChangeSet
 from ...core.errors import HostFailed, Problem, Refused, WrongUse
 from ...core.hostfacts import StepRun
-from ..protocol import Edit
+from ..exchange import Edit
 from .reading.entrypoints import GROUP
 from .running import carry_out
 

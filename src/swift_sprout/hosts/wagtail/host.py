@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from ...core.changes import ChangeSet
 from ..django.host import DjangoHost
-from ..protocol import Mend
+from ..exchange import Mend
 
 if TYPE_CHECKING:
     from ...core.findings import Finding

@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 
 from ...core.changes import ChangeSet
 from ...core.errors import Refused, WrongUse
-from ...core.hostfacts import ModuleState, Place
+from ...core.hostfacts import ModuleState
 from ...core.nearest import did_you_mean
+from ...core.places import Place
 from ..refusing import WithoutContent
 from .reading.modules import FOLDER
 from .view import HostView
@@ -26,8 +27,9 @@ if TYPE_CHECKING:
     from ...core.results import SetupCheck
     from ...core.surveys import HostFacts
     from ...core.tables import Table
+    from ..exchange import Edit, Mend, ReadBrief, RestsOn
     from ..kitdata import KitData
-    from ..protocol import Edit, HostOptions, Mend, ReadBrief, RestsOn
+    from ..protocol import HostOptions
     from .database import Server
     from .reading.modules import ModuleFiles
 
@@ -232,7 +234,7 @@ class WordPressHost(WithoutContent):
         return self._rests_on()
 
     def _rests_on(self) -> RestsOn:
-        from ..protocol import RestsOn
+        from ..exchange import RestsOn
 
         configuration = self.view.configuration
         text = configuration.read_text("utf-8", "replace") if configuration is not None else ""

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ...core.errors import HostFailed
-from ...core.hostfacts import Missing, ModuleState, Place
+from ...core.hostfacts import Missing, ModuleState
+from ...core.places import Place
 from ...core.surveys import HostFacts
 from .php import PACKAGES, Php
 from .view import CONFIGURATION

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from ...core.changes import ChangeSet
 from ...core.errors import HostFailed, Refused, WrongUse
 from ...core.hostfacts import StepRun
-from ..protocol import Edit
+from ..exchange import Edit
 from .php import last_line, tell
 
 if TYPE_CHECKING:

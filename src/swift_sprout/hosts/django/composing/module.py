@@ -9,13 +9,13 @@ from ....core.brief import BRIEF_FILE, Brief
 from ....core.brieftext import brief_text
 from ....core.changes import ChangeSet
 from ....core.errors import Refused
-from ....core.hostfacts import Place
+from ....core.places import Place
 from ...generating import files_of, templates_of
 from ...kitdata import KitData
 from ...making import free_folder, making
 from ...naming import check_inner_names
 from ...rendering import python_docstring
-from ..reading.templates import site_layout
+from ..reading.layouts import site_layout
 from ..view import HostView
 from . import migrations
 from .pages import ordered_routes, page_values, view_imports

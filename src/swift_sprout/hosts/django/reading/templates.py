@@ -1,41 +1,24 @@
-"""The host's templates as its files show them: folders, tags, blocks, libraries, and the site's own layout."""
+"""The host's templates as its files show them: whose they are, their blocks, and the libraries of tags."""
 
 from __future__ import annotations
 
 import ast
 import os
 import re
-from functools import cached_property, lru_cache
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
-from ....disk.guard import read_content
 from .entries import package_of
+from .layouts import template_folders
+from .tags import Tag, read_tags
 
 if TYPE_CHECKING:
     from ..view import HostView
     from .project import Project
 
-LAYOUT_NAMES = ("base.html", "layout.html", "site_base.html")
 TEMPLATE_ENDINGS = (".html", ".txt", ".xml", ".js", ".css", ".json", ".svg", ".md")
-BLOCK_NAMES = ("content", "main", "body")
-_TAG = re.compile(r"\{%-?\s*(\w+)\s*(.*?)\s*-?%\}|\{#.*?#\}", re.DOTALL)
 _REGISTERED = re.compile(r"register\.(tag|simple_tag|inclusion_tag)\(.*\)\((\w+)\)\Z")
-_QUOTED = re.compile(r"\"([^\"]*)\"|'([^']*)'")
-
-
-class Tag(NamedTuple):
-    """One tag of a template: its name, the rest of it, and its line."""
-
-    name: str
-    rest: str
-    line: int
-
-    @property
-    def first_text(self) -> str | None:
-        """Its first argument where that is a literal text."""
-        found = _QUOTED.match(self.rest)
-        return (found.group(1) or found.group(2)) if found else None
 
 
 class TemplateFile(NamedTuple):
@@ -73,32 +56,9 @@ class Library(NamedTuple):
     registers: bool
 
 
-#  many templates are alike, and what stands in several at the same line is kept once
-_tag = lru_cache(maxsize=20_000)(Tag)
-
-
 def files_below(folder: Path | str) -> list[str]:
     """Return the paths of all files below a folder, in order; none where there is no such folder."""
     return sorted(os.path.join(where, name) for where, _, names in os.walk(folder) for name in names)
-
-
-def read_tags(path: Path | str) -> tuple[Tag, ...]:
-    """Return the tags of a template in order; what stands in comments or ``verbatim`` is left out."""
-    try:
-        text = read_content(str(path)).decode("utf-8", "replace")
-    except OSError:
-        return ()
-    tags: list[Tag] = []
-    skipping = ""
-    for found in _TAG.finditer(text):
-        name = found.group(1)
-        if skipping:
-            skipping = "" if name == skipping else skipping
-        elif name in ("comment", "verbatim"):
-            skipping = f"end{name}"
-        elif name:
-            tags.append(_tag(name, found.group(2), text.count("\n", 0, found.start()) + 1))
-    return tuple(tags)
 
 
 def templates_in(folder: str, owner: str) -> list[TemplateFile]:
@@ -205,29 +165,3 @@ class Templates:
     def libraries(self) -> list[Library]:
         """Every tag library of the modules."""
         return [library for module in self.view.modules for library in module.libraries]
-
-
-def template_folders(view: HostView) -> list[Path]:
-    """Return the folders that the settings name for templates, as far as they can be told."""
-    engines = view.settings.plain("TEMPLATES", []) if view.settings else []
-    folders: list[Path] = []
-    for engine in engines if isinstance(engines, list) else []:
-        listed = engine.get("DIRS", []) if isinstance(engine, dict) else []
-        folders += [view.root / entry for entry in listed if isinstance(entry, str | Path)]
-    return [folder for folder in folders if folder.is_dir()]
-
-
-def site_layout(view: HostView) -> tuple[str, str]:
-    """Return the name of the site's own layout and of its block for content; empty when it has none we can tell.
-
-    Hosts that bring a layout for all modules have it in their kit, under ``[layout]``.
-    """
-    if "layout" in view.data.raw:
-        return view.data.raw["layout"]["template"], view.data.raw["layout"]["block"]
-    for folder in template_folders(view):
-        for name in LAYOUT_NAMES:
-            blocks = {tag.rest.split()[0] for tag in read_tags(folder / name) if tag.name == "block" and tag.rest}
-            for block in BLOCK_NAMES:
-                if block in blocks:
-                    return name, block
-    return "", ""

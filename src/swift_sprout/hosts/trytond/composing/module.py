@@ -21,7 +21,7 @@ from .shared import Values, lines
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from ....core.hostfacts import Place
+    from ....core.places import Place
 
 _ASSET_TYPES = {"css": "text/css", "js": "text/javascript", "svg": "image/svg+xml"}
 

@@ -33,7 +33,7 @@ from .shared import Values, capabilities, capability, comment_text, lines, names
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from ....core.hostfacts import Place
+    from ....core.places import Place
 
 
 def compose(root: Path, data: KitData, brief: Brief, place: Place) -> ChangeSet:

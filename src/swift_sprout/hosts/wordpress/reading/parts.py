@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from ....core.brief import BRIEF_FILE, Brief, brief_from_toml
 from ....core.errors import SproutError
 from ....core.names import name_family
-from ...protocol import ReadBrief
+from ...exchange import ReadBrief
 
 if TYPE_CHECKING:
     from ..view import HostView
