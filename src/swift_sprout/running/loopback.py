@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from functools import cache
 from typing import TYPE_CHECKING, NamedTuple
 
 if TYPE_CHECKING:
@@ -30,17 +31,15 @@ def get(port: int, path: str, headers: dict[str, str], limit_seconds: float) -> 
 
     The limit holds for the whole answer: a host that sends one letter after the other is cut off as well.
     """
-    import threading
     from http.client import HTTPConnection, HTTPException
 
     began = time.monotonic()
     connection = HTTPConnection(LOOPBACK, port, timeout=limit_seconds)
-    cut: threading.Timer | None = None
+    watched: socket.socket | None = None
     try:
         connection.connect()
-        cut = threading.Timer(limit_seconds, _cut_off, (connection.sock,))
-        cut.daemon = True
-        cut.start()
+        watched = connection.sock
+        _watch().begin(watched, began + limit_seconds)
         connection.request("GET", path, headers=headers)
         response = connection.getresponse()
         body = response.read(LARGEST_BODY)
@@ -51,18 +50,51 @@ def get(port: int, path: str, headers: dict[str, str], limit_seconds: float) -> 
     except (OSError, HTTPException) as error:
         return Answer(0, {}, b"", time.monotonic() - began, str(error) or type(error).__name__)
     finally:
-        if cut is not None:
-            cut.cancel()
+        if watched is not None:
+            _watch().end(watched)
         connection.close()
 
 
-def _cut_off(connected: socket.socket) -> None:
-    import socket
+class _Watch:
+    """Cuts connections off that are not at their end in time: one thread for all of them, started with the first."""
 
-    try:
-        connected.shutdown(socket.SHUT_RDWR)
-    except OSError:
-        pass  # it is closed already
+    def __init__(self) -> None:
+        import threading
+
+        self._deadlines: dict[socket.socket, float] = {}
+        self._changed = threading.Condition()
+        self._until = 0.0  # when the thread looks again
+        threading.Thread(target=self._run, daemon=True).start()
+
+    def begin(self, connected: socket.socket, deadline: float) -> None:
+        with self._changed:
+            self._deadlines[connected] = deadline
+            if deadline < self._until:
+                self._changed.notify()
+
+    def end(self, connected: socket.socket) -> None:
+        with self._changed:
+            self._deadlines.pop(connected, None)
+
+    def _run(self) -> None:
+        import socket
+
+        with self._changed:
+            while True:
+                now = time.monotonic()
+                for connected in [one for one, deadline in self._deadlines.items() if deadline <= now]:
+                    del self._deadlines[connected]
+                    try:
+                        connected.shutdown(socket.SHUT_RDWR)
+                    except OSError:
+                        continue  # it is closed already
+                self._until = min(self._deadlines.values(), default=now + 3600)
+                self._changed.wait(self._until - now)
+
+
+@cache
+def _watch() -> _Watch:
+    return _Watch()
 
 
 def free_port() -> int:

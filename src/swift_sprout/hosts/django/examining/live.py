@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from contextlib import ExitStack
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -168,39 +169,80 @@ def _as_seen(route: dict[str, Any], answer: Answer) -> dict[str, Any]:
 def _request_all(
     view: HostView, probe: Probe, live: Live, limit_seconds: float
 ) -> dict[str, tuple[dict[str, Any], str, Answer]]:
-    """Ask for every page that can be called: as a visitor first, then as those who may more, until one may."""
-    from ....running.loopback import get
+    """Ask for every page that can be called; where the host is served twice, each module's pages by one of both."""
+    from ....running.cores import Meanwhile
 
-    requests: dict[str, tuple[dict[str, Any], str, Answer]] = {}
     server = live.answers.get("server")
     if not server:
-        return requests
+        return {}
     routes = [
         route
         for route in live.answers.get("routes") or []
         if route.get("path") and (not route["methods"] or "GET" in route["methods"])
     ]
+    people = _People(view, probe, routes)
+    ports = server["ports"]
+    places = {name: number % len(ports) for number, name in enumerate(dict.fromkeys(one["module"] for one in routes))}
+    dealt: list[list[dict[str, Any]]] = [[] for _ in ports]
     for route in routes:
-        route["permission"] = route.get("permission") or permission_of(view, route["view"])
-    permissions = sorted({route["permission"] for route in routes} - {""})
-    cookies: dict[str, str] | None = None
+        dealt[places[route["module"]]].append(route)
+    asking = [
+        Meanwhile(partial(_request, dealt[number], port, f"{number}-", people, limit_seconds))
+        for number, port in enumerate(ports[1:], 1)
+    ]
+    requests = _request(dealt[0], ports[0], "", people, limit_seconds)
+    for others in asking:
+        requests |= others.result()
+    _ask_for_login(live, requests, server["port"])
+    return requests
+
+
+class _People:
+    """Those who ask, made by the host when the first page turns visitors away; ``cookies`` signs each in."""
+
+    def __init__(self, view: HostView, probe: Probe, routes: Sequence[dict[str, Any]]) -> None:
+        import threading
+
+        self._view, self._probe, self._routes = view, probe, routes
+        self._cookies: dict[str, str] | None = None
+        self._asking = threading.Lock()
+
+    @property
+    def cookies(self) -> dict[str, str]:
+        with self._asking:
+            if self._cookies is None:  # only now the code is asked which permissions there are
+                for one in self._routes:
+                    one["permission"] = one.get("permission") or permission_of(self._view, one["view"])
+                named = sorted({one["permission"] for one in self._routes} - {""})
+                self._cookies = self._probe.ask("people", permissions=named) or {}
+            return self._cookies
+
+
+def _request(
+    routes: Sequence[dict[str, Any]], port: int, prefix: str, people: _People, limit_seconds: float
+) -> dict[str, tuple[dict[str, Any], str, Answer]]:
+    """Ask a server for pages: as a visitor first, then as those who may more, until one may.
+
+    prefix -- what the numbers of the requests begin with, by which the host's log tells them
+    """
+    from ....running.loopback import get
+
+    requests: dict[str, tuple[dict[str, Any], str, Answer]] = {}
     for route in routes:
         for who in route.get("people") or PEOPLE:
-            named = f"holder of {route['permission']}" if who == "holder" else who
-            if who != "visitor" and cookies is None:
-                cookies = probe.ask("people", permissions=permissions)
-            if who != "visitor" and named not in (cookies or {}):
-                continue
-            number = str(len(requests) + 1)
+            number = f"{prefix}{len(requests) + 1}"
             headers = {"X-Sprout-Request": number, "Accept": "text/html,*/*"}
             headers |= {"Host": route["host"]} if route.get("host") else {}
-            if who != "visitor" and cookies:
+            if who != "visitor":
+                cookies = people.cookies
+                named = f"holder of {route['permission']}" if who == "holder" else who
+                if named not in cookies:
+                    continue
                 headers["Cookie"] = cookies[named]
-            answer = get(server["port"], route["path"], headers, min(limit_seconds / 3, 30))
+            answer = get(port, route["path"], headers, min(limit_seconds / 3, 30))
             requests[number] = (route, who, answer)
             if not _turned_away(answer):
                 break
-    _ask_for_login(live, requests, server["port"])
     return requests
 
 

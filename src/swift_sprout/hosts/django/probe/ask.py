@@ -16,12 +16,11 @@ import json
 import os
 import re
 import sys
-import threading
 
-from sprout_inside import Steps, say, told
+from sprout_inside import Steps, say
+from sprout_serving import Servers, unwrapped
 
-HEADER_VIEW = "X-Sprout-View"
-HEADER_REQUEST = "X-Sprout-Request"
+MANY_PAGES = 16
 
 
 class Ask(Steps):
@@ -46,8 +45,8 @@ class Ask(Steps):
         if "pages" in wanted:
             first = self.in_copy(at_once)
             self.load_addresses()
-            second = self.in_copy(aside)
             self.step("routes", self.routes)
+            second = self.in_copy(aside)  # which has all that the addresses needed to be read
             self.step("server", self.server)
             say({"serving": self.answers})
             self.step("the steps done aside", lambda: first() and second())
@@ -75,7 +74,7 @@ class Ask(Steps):
             self.step(wanted, getattr(self, wanted))
             say({wanted: self.answers.get(wanted) or {}})
         if "server" in self.answers:
-            say({"log": LOG})
+            say({"log": self.servers.log()})
         os._exit(0)
 
     # -- starting the host ---------------------------------------------------------------------------------------
@@ -162,7 +161,7 @@ class Ask(Steps):
         for name, cache in list(settings.CACHES.items()):
             settings.CACHES[name] = {**cache, "BACKEND": "django.core.cache.backends.locmem.LocMemCache"}
             settings.CACHES[name].pop("OPTIONS", None)
-        settings.MIDDLEWARE = [*settings.MIDDLEWARE, "swift_sprout_probe.Witness"]
+        settings.MIDDLEWARE = [*settings.MIDDLEWARE, "sprout_serving.Witness"]
         return told_databases
 
     def setup(self):
@@ -432,65 +431,25 @@ class Ask(Steps):
             return None
         return "{}.{}".format(getattr(view, "__module__", ""), getattr(view, "__qualname__", type(view).__name__))
 
-    # -- serving -------------------------------------------------------------------------------------------------
-
     def server(self):
-        import socketserver
-        from wsgiref.simple_server import WSGIRequestHandler, WSGIServer
-
-        from django.core.signals import got_request_exception
+        """Serve the host on loopback; many pages by a copy of this process as well, on another core."""
         from django.core.wsgi import get_wsgi_application
-        from django.template.base import Template
 
-        got_request_exception.connect(self.excepted, weak=False)
-        rendered = Template._render
-
-        def render(template, context):
-            note_template(template)
-            return rendered(template, context)
-
-        Template._render = render
         application = get_wsgi_application()
-        if not all(entry["copied"] for entry in self.answers["databases"].values()):
-            application = rolled_back(application)
+        copied = all(entry["copied"] for entry in self.answers["databases"].values())
+        self.servers = Servers(application, self.root, roll_back=not copied)
+        ports = [self.servers.start()]
+        pages = sum(1 for route in self.answers.get("routes") or () if route["path"] is not None)
+        if pages >= MANY_PAGES and knows_sessions_everywhere():
+            ports.append(self.servers.start_in_copy())
+        return {"port": ports[0], "ports": [port for port in ports if port]}
 
-        class Quiet(WSGIRequestHandler):
-            def log_message(self, *arguments):
-                pass
 
-            def address_string(self):
-                return self.client_address[0]
+def knows_sessions_everywhere():
+    """True when another process than the one that signed a person in knows it as well."""
+    from django.conf import settings
 
-        class Server(socketserver.ThreadingMixIn, WSGIServer):
-            daemon_threads = True
-
-            def server_bind(self):  # without the look-up of the machine's name
-                socketserver.TCPServer.server_bind(self)
-                self.server_name, self.server_port = "127.0.0.1", self.server_address[1]
-                self.setup_environ()
-
-        def counted(environ, start_response):
-            HERE.number = environ.get("HTTP_X_SPROUT_REQUEST", "")
-            return application(environ, start_response)
-
-        server = Server(("127.0.0.1", 0), Quiet)
-        server.set_app(counted)
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        return {"port": server.server_address[1]}
-
-    def excepted(self, request=None, **_):
-        entry = logged()
-        error = sys.exc_info()[1]
-        if entry is not None and error is not None:
-            entry["error"] = told(error, self.root)
-            template = getattr(error, "token", None)
-            debug = getattr(error, "template_debug", None)
-            if debug:
-                entry["error"]["template"] = {"file": debug.get("name"), "line": debug.get("line")}
-            elif template is not None:
-                entry["error"]["template"] = {"file": None, "line": getattr(template, "lineno", None)}
-            if type(error).__name__ == "TemplateDoesNotExist":
-                entry["error"]["tried"] = [str(origin) for origin, _ in getattr(error, "tried", [])][:8]
+    return settings.SESSION_ENGINE.rpartition(".")[2] in ("db", "cached_db", "signed_cookies", "file")
 
 
 def signed_in(user):
@@ -525,90 +484,6 @@ def stand_in_for_management():
     return types.ModuleType("django.core.management")
 
 
-LOG = {}
-MARKS = {}
-HERE = threading.local()
-
-
-def logged():
-    number = getattr(HERE, "number", "")
-    return LOG.setdefault(number, {"templates": []}) if number else None
-
-
-class Witness:
-    """Middleware next to the controllers: tells in the answer which controller made it."""
-
-    def __init__(self, get_response):
-        self.get_response = get_response
-
-    def __call__(self, request):
-        response = self.get_response(request)
-        view = getattr(request, "sprout_view", None)
-        if view:
-            response[HEADER_VIEW] = view
-        return response
-
-    def process_view(self, request, function, arguments, keywords):
-        view = unwrapped(function)
-        request.sprout_view = "{}.{}".format(
-            getattr(view, "__module__", ""),
-            getattr(view, "__qualname__", type(view).__name__),
-        )
-
-
-def note_template(template):
-    entry = logged()
-    if entry is None or len(entry["templates"]) > 30:
-        return
-    origin = getattr(template.origin, "name", "") or ""
-    if any(one["file"] == origin for one in entry["templates"]):
-        return
-    if origin not in MARKS:
-        MARKS[origin] = marks_of(template.nodelist)
-    entry["templates"].append({"file": origin, "marks": MARKS[origin]})
-
-
-def marks_of(nodes):
-    """Return literal texts of a template that every answer made from it holds."""
-    from django.template.base import TextNode
-    from django.template.loader_tags import BlockNode, ExtendsNode
-
-    marks = []
-    for node in nodes:
-        if isinstance(node, TextNode):
-            marks += [line.strip() for line in node.s.splitlines() if telling(line)]
-        elif isinstance(node, (BlockNode, ExtendsNode)):
-            marks += marks_of(node.nodelist)
-    return sorted(marks, key=len, reverse=True)[:12]
-
-
-def telling(line):
-    """True when a line of a template says more than structure: words, or an attribute that names something."""
-    return bool(re.search(r"data-[a-z-]+=|\bid=", line)) or len(re.sub(r"<[^>]*>?|\W", "", line)) >= 6
-
-
-def rolled_back(application):
-    """Wrap an application so that nothing a request does to a database stays."""
-    from django.db import connections, transaction
-
-    def answer(environ, start_response):
-        from contextlib import ExitStack
-
-        with ExitStack() as stack:
-            for alias in connections:
-                stack.enter_context(transaction.atomic(using=alias))
-            response = application(environ, start_response)
-            body = [b"".join(response)]
-            close = getattr(response, "close", None)
-            if close:
-                close()
-            for alias in connections:
-                transaction.set_rollback(True, using=alias)
-        return body
-
-    return answer
-
-
 def copy_sqlite(name, copy):
     """Copy an SQLite database that others may be using, reading only."""
     import sqlite3
@@ -632,20 +507,6 @@ def leaves(resolver, route, namespaces):
             yield from leaves(pattern, here, inner)
         else:
             yield here, pattern, namespaces
-
-
-def unwrapped(view):
-    """Return the function or class behind decorators, partials and class-based controllers."""
-    for _ in range(20):
-        if hasattr(view, "view_class"):
-            return view.view_class
-        if isinstance(view, functools.partial):
-            view = view.func
-        elif hasattr(view, "__wrapped__"):
-            view = view.__wrapped__
-        else:
-            break
-    return view
 
 
 def owner_of(dotted, modules):

@@ -144,6 +144,12 @@ class Templates:
         return {library.name: library for library in self.libraries}
 
     @cached_property
+    def libraries_off(self) -> frozenset[str]:
+        """The names of libraries whose modules the host's list does not name."""
+        listed = {package_of(entry.value) for entry in self.view.listed}
+        return frozenset(name for name, library in self.library_names.items() if library.owner not in listed)
+
+    @cached_property
     def installed_libraries(self) -> dict[str, str]:
         """The libraries that packages beside the host bring, by name, each with its package; looked for when asked."""
         from glob import glob

@@ -8,6 +8,7 @@ import os
 import sys
 
 import ask
+from sprout_inside import told
 
 
 class AskShop(ask.Ask):
@@ -79,7 +80,7 @@ class AskShop(ask.Ask):
             with transaction.atomic():
                 return function(*arguments)
         except Exception as error:
-            return {"error": ask.told(error, self.root)}
+            return {"error": told(error, self.root)}
 
     def configs(self):
         """Tell which package each of the host's own apps is taken from, and whether it can be overridden."""
@@ -136,21 +137,26 @@ class AskShop(ask.Ask):
         from oscar.core.loading import get_class
 
         get_nodes = get_class("dashboard.menu", "get_nodes")
-        shown = {}
+        by_name = {config.name: config for config in apps.get_app_configs()}
+        shown, shown_to = {}, {}
         people = [("staff", ""), *(("holder", name) for name in self.question["modules"]), ("superuser", "")]
         for number, (who, module) in enumerate(people):
-            user = get_user_model()(is_active=True, is_staff=True, is_superuser=who == "superuser")
-            setattr(user, user.USERNAME_FIELD, f"sprout-menu-{number}")
-            user.email = f"sprout-menu-{number}@example.org"
-            ask.fill(user)
-            user.set_unusable_password()
-            user.save()
-            config = next((one for one in apps.get_app_configs() if one.name == module), None)
+            config = by_name.get(module)
             asked_for = [*getattr(config, "permissions_map", {}).values(), getattr(config, "default_permissions", None)]
-            for right in {one for guard in asked_for for one in flattened(guard) if "." in one}:
-                ask.grant(user, right)
-            entries = [one for node in get_nodes(user) for one in (node, *node.children)]
-            shown[f"{who} {module}".strip()] = [one.url_name for one in entries if one.url_name]
+            rights = frozenset(one for guard in asked_for for one in flattened(guard) if "." in one)
+            alike = (rights, who == "superuser")  # those who hold the same see the same
+            if alike not in shown_to:
+                user = get_user_model()(is_active=True, is_staff=True, is_superuser=who == "superuser")
+                setattr(user, user.USERNAME_FIELD, f"sprout-menu-{number}")
+                user.email = f"sprout-menu-{number}@example.org"
+                ask.fill(user)
+                user.set_unusable_password()
+                user.save()
+                for right in rights:
+                    ask.grant(user, right)
+                entries = [one for node in get_nodes(user) for one in (node, *node.children)]
+                shown_to[alike] = [one.url_name for one in entries if one.url_name]
+            shown[f"{who} {module}".strip()] = shown_to[alike]
         return {"shown": shown}
 
     def basket(self, module):
@@ -182,7 +188,7 @@ class AskShop(ask.Ask):
                 entry["below_zero"] = price is not None and (price.excl_tax or 0) < Decimal(0)
                 entry["currency"] = getattr(price, "currency", "")
             except Exception as error:
-                entry["error"] = ask.told(error, self.root)
+                entry["error"] = told(error, self.root)
             methods.append(entry)
         applied = basket.offer_applications
         return {

@@ -5,6 +5,7 @@ is the page's type, which the host's hook before serving tells.
 """
 
 import ask
+from sprout_inside import told
 
 
 class AskTree(ask.Ask):
@@ -48,11 +49,13 @@ class AskTree(ask.Ask):
         from wagtail.snippets.models import get_snippet_models
 
         found = []
+        plain = plain_addresses()
         for model in get_snippet_models():
             owner = self.owner(model)
             if owner is None:
                 continue
-            path = reverse(model.snippet_viewset.get_url_name("list"))
+            named = model.snippet_viewset.get_url_name("list")
+            path = plain.get(named) or reverse(named)
             view = ask.unwrapped(model.snippet_viewset.index_view)
             name = f"{view.__module__}.{view.__qualname__}"
             found.append(
@@ -125,7 +128,7 @@ class AskTree(ask.Ask):
                     panel.render_html({"request": request})
                 found = {"menu": items, "screens": self.let_in(user)}
             except Exception as error:
-                found = {"error": ask.told(error, self.root)}
+                found = {"error": told(error, self.root)}
             transaction.set_rollback(True)
         return found
 
@@ -202,6 +205,19 @@ class AskTree(ask.Ask):
         sites = [{"host": one.hostname, "default": one.is_default_site} for one in Site.objects.all()]
         connection.close()
         return {"pages": pages, "gone": gone, "sites": sites}
+
+
+def plain_addresses():
+    """Return the addresses without parameters by their names: in one walk, which asking for each is not."""
+    from django.urls import get_resolver
+    from django.urls.resolvers import RegexPattern
+
+    found = {}
+    for route, pattern, namespaces in ask.leaves(get_resolver(), (), ()):
+        parts = [part for part in route if getattr(part, "converters", None) or isinstance(part, RegexPattern)]
+        if pattern.name and not parts:
+            found.setdefault(":".join([*namespaces, pattern.name]), "/" + "".join(str(part) for part in route))
+    return found
 
 
 def main():

@@ -15,6 +15,8 @@ from ..examination import Examination
 def included(one: Examination) -> Iterator[Finding]:
     """The module's addresses are included by nobody."""
     view = one.view
+    if one.live is not None and one.routes:
+        return  # it is included, perhaps in a way that reading cannot tell
     if not one.module.urls or not view.root_urls or one.included:
         return
     conf = view.addresses.file(view.root_urls)
@@ -23,8 +25,6 @@ def included(one: Examination) -> Iterator[Finding]:
     own = view.addresses.file(one.module.urls)
     if own is not None and not own.routes and own.sure:
         return  # nothing to include
-    if one.live is not None and one.routes:
-        return  # included in a way that reading cannot tell
     line = conf.lists[-1].node.lineno if conf.lists else 0
     yield one.find("routed.not-included", conf.path, line, urls=one.module.urls, root=view.relative(conf.path))
 

@@ -101,16 +101,15 @@ def screens(one: Examination) -> Iterator[Finding]:
 
 def libraries_off(one: Examination) -> Iterator[Finding]:
     """Templates that load a tag library of a module that is off, or that stops the host."""
-    owners = one.view.templates.library_names
-    for template in one.module.templates:
+    known, off = one.view.templates.library_names, one.view.templates.libraries_off
+    if one.live is not None and one.live.stopped:
+        off = off | {name for name, library in known.items() if library.owner in one.live.stopped}
+    for template in one.module.templates if off else ():
         for tag in template.tags:
             for word in tag.rest.split() if tag.name == "load" else ():
-                owner = one.view.module(owners[word].owner) if word in owners else None
-                if owner is None or owner.name == one.module.name:
-                    continue
-                off = one.view.entry_of(owner) is None
-                if off or (one.live is not None and owner.name in one.live.stopped):
-                    values = {"template": one.view.relative(template.path), "library": word, "other": owner.name}
+                owner = known[word].owner if word in off else one.module.name
+                if owner != one.module.name:
+                    values = {"template": one.view.relative(template.path), "library": word, "other": owner}
                     yield one.find("placed.library-off", template.path, tag.line, **values)
 
 
