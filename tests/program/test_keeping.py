@@ -14,7 +14,7 @@ from swift_sprout.hosts.exchange import RestsOn
 from swift_sprout.hosts.registry import kit_named
 from swift_sprout.running.copies import end_copies
 
-from ..support import REPOSITORY, WORLD, Case, Ran, SiteCase, sprout
+from ..support import REPOSITORY, WORLD, Case, Ran, SiteCase, WordPressCase, sprout
 
 TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
 SETTLED_SECONDS = 2.1  # younger files are not trusted to be as they were
@@ -201,3 +201,24 @@ class KeepingOnTrytond(Case):
         self.check()
         self.assertNotEqual({path: json.loads(path.read_text())["content"] for path in first}, first)
         connection.close()
+
+
+class KeepingOnWordPress(WordPressCase):
+    def test_what_is_kept_is_taken_by_the_next_check(self):
+        (self.site / "wp-content/plugins/tide-notes").mkdir()
+        self.write(
+            f"{self.site.name}/wp-content/plugins/tide-notes/tide-notes.php",
+            "<?php\n/* Plugin Name: Tide notes */\nreturn;;\n",
+        )
+        time.sleep(SETTLED_SECONDS)
+        cache = self.folder / "cache"
+        for words in (("--static",), ()):
+            with self.subTest(words):
+                shutil.rmtree(cache, ignore_errors=True)
+                told: list[dict[str, str]] = []
+                for _ in range(2):
+                    self.sprout("check", *words, "tide-notes", XDG_CACHE_HOME=str(cache))
+                    kept = (cache / "swift-sprout/checks").glob("*/result.json")
+                    told.append({path.parent.name: json.loads(path.read_text())["content"] for path in kept})
+                self.assertEqual(len(told[0]), 1)
+                self.assertEqual(told[0], told[1])

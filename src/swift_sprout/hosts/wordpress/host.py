@@ -238,7 +238,8 @@ class WordPressHost(WithoutContent):
 
         configuration = self.view.configuration
         text = configuration.read_text("utf-8", "replace") if configuration is not None else ""
-        facts = (str(self.view.php), str(configuration), text, self.view.version)
+        php = self.view.php.path if self.view.php is not None else ""
+        facts = (php, str(configuration), text, self.view.version)
         return RestsOn((str(self.root / "wp-content"),), (), facts)
 
     def stale_servers(self) -> list[int]:
