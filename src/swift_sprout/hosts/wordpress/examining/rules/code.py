@@ -33,16 +33,17 @@ CALLED_LATER = {
 
 def syntax(one: Examination) -> Iterator[Finding]:
     """Files that do not parse, and those that parse but do not compile."""
-    for file in one.module.files:
-        if one.compiled is None:
+    if one.compiled is None:
+        for file in one.module.files:
             if file.broken_line:
                 yield one.find("registered.syntax", file.path, file.broken_line, reason="it does not parse")
-            continue
-        line, message = one.compiled.get(str(file.path), (0, ""))
+        return
+    for path in one.module.paths if one.compiled else ():
+        line, message = one.compiled.get(str(path), (0, ""))
         if message.startswith("syntax error"):
-            yield one.find("registered.syntax", file.path, line, reason=message)
+            yield one.find("registered.syntax", path, line, reason=message)
         elif message:
-            yield one.find("registered.does-not-compile", file.path, line, reason=message)
+            yield one.find("registered.does-not-compile", path, line, reason=message)
 
 
 def includes(one: Examination) -> Iterator[Finding]:
