@@ -255,5 +255,5 @@ class Modules(unittest.TestCase):
             '"CREATE TABLE `{$wpdb->prefix}tide_high` (id int)"',
         ):
             with self.subTest(text):
-                self.assertEqual(tables_in(read(f"<?php dbDelta( {text} );")), ["tide_high"])
-        self.assertEqual(tables_in(read('<?php dbDelta( "CREATE TABLE $table (id int)" );')), [])
+                self.assertEqual(tables_in(read(f"<?php dbDelta( {text} );").content), ["tide_high"])
+        self.assertEqual(tables_in(read('<?php dbDelta( "CREATE TABLE $table (id int)" );').content), [])

@@ -33,9 +33,7 @@ def evidence(one: Examination) -> Seen:
             State.PASS,
             f"needs {', '.join([*needs, *module.needs]) or 'nothing'}; this is {view.version}",
         )
-    classes, functions = len(module.classes), len(module.functions)
-    compiled = f", {counted(len(module.paths), 'file')} compiled" if one.compiled is not None else ""
-    seen[Rung.REGISTERED] = State.PASS, f"{counted(classes, 'class')} and {counted(functions, 'function')}{compiled}"
+    seen[Rung.REGISTERED] = State.PASS, _registered(one)
     if one.asked is not None and one.view.state is None:
         seen[Rung.ENABLED] = State.NOT_ASKED, "the database does not answer"
     elif one.asked is not None and module.sort == "theme":
@@ -49,6 +47,13 @@ def evidence(one: Examination) -> Seen:
     if one.loaded:
         _live(one, seen, len(rules), len(routes))
     return seen
+
+
+def _registered(one: Examination) -> str:
+    """Tell what the compiler took, or, where it was not asked, what reading found."""
+    if one.compiled is not None:
+        return f"{counted(len(one.module.paths), 'file')} compiled"
+    return f"{counted(len(one.module.classes), 'class')} and {counted(len(one.module.functions), 'function')}"
 
 
 def _live(one: Examination, seen: Seen, rules: int, routes: int) -> None:

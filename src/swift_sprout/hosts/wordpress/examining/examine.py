@@ -66,8 +66,6 @@ def _examine(
                 compiling = Meanwhile(lambda: compile_all(view, php, modules, limit_seconds))
                 try:
                     ahead = findings_ahead(kept_by, [module.name for module in modules], view.data.rules, from_files)
-                    for module in modules:
-                        len(module.files)  # which what is seen is told of: read while the host answers
                     compiled = compiling.result()
                     asked = booting.result()
                     requests = calling.result()

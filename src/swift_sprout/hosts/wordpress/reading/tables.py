@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from .modules import ModuleFiles
-    from .phpfile import PhpFile
 
 _JOINED = r"[`\"'\s.]*"  # quotes and dots between the pieces of a statement
 _CREATE = re.compile(
@@ -18,9 +17,9 @@ _CREATE = re.compile(
 
 def created_tables(module: ModuleFiles) -> list[str]:
     """Return the names of the tables, without the host's prefix, as far as they stand behind it in a statement."""
-    return list(dict.fromkeys(name for file in module.files for name in tables_in(file)))
+    return list(dict.fromkeys(name for content in module.contents.values() for name in tables_in(content)))
 
 
-def tables_in(file: PhpFile) -> list[str]:
-    """Return the tables whose statements stand in one file."""
-    return _CREATE.findall(file.content.decode("utf-8", "replace"))
+def tables_in(content: bytes) -> list[str]:
+    """Return the tables whose statements stand in what a file holds."""
+    return _CREATE.findall(content.decode("utf-8", "replace"))

@@ -57,40 +57,44 @@ def tables(one: Examination) -> Iterator[Finding]:
     there = one.answers.get("tables") or {}
     shape = (one.answers.get("shapes") or {}).get(one.module.name)
     prefix = one.answers.get("host", {}).get("prefix", "")
-    holder = one.module.classes.get(f"{one.module.namespace}\\install".lower())
-    file = holder[1].path if holder is not None else one.module.main
     if shape is None:
         for name in created_tables(one.module):
             if name not in there:
-                yield one.find("installed.table-absent", _made_in(one, name) or file, 0, table=prefix + name)
+                file = _made_in(one, name) or _installer(one)
+                yield one.find("installed.table-absent", file, 0, table=prefix + name)
         return
     if shape["failed"]:
-        yield one.find("installed.tables-unknown", file, 0, reason=shape["failed"])
+        yield one.find("installed.tables-unknown", _installer(one), 0, reason=shape["failed"])
         return
     for table in shape["tables"]:
         if table[len(prefix) :] not in there:
-            yield one.find("installed.table-absent", _of_table(one, table) or file, 0, table=table)
+            yield one.find("installed.table-absent", _of_table(one, table) or _installer(one), 0, table=table)
     for change in shape["changes"]:
         added = re.match(r"Added column (\S+)\.(\S+)", change)
         changed = re.match(r"Changed type of (\S+)\.(\S+) from (.+) to (.+)", change)
         if added:
             yield one.find(
                 "installed.column-absent",
-                _of_table(one, added.group(1)) or file,
+                _of_table(one, added.group(1)) or _installer(one),
                 0,
                 table=added.group(1),
                 column=added.group(2),
             )
         elif changed:
             table, column, was, now = changed.groups()
-            yield one.find(
-                "installed.column-type", _of_table(one, table) or file, 0, table=table, column=column, was=was, now=now
-            )
+            file = _of_table(one, table) or _installer(one)
+            yield one.find("installed.column-type", file, 0, table=table, column=column, was=was, now=now)
 
 
 def _made_in(one: Examination, table: str) -> Path | None:
     """Return the file whose statement makes a table; None when none does."""
-    return next((file.path for file in one.module.files if table in tables_in(file)), None)
+    return next((path for path, content in one.module.contents.items() if table in tables_in(content)), None)
+
+
+def _installer(one: Examination) -> Path | str:
+    """Return the file of the class that installs, or the main file where there is none."""
+    holder = one.module.classes.get(f"{one.module.namespace}\\install".lower())
+    return holder[1].path if holder is not None else one.module.main or ""
 
 
 def _of_table(one: Examination, table: str) -> Path | None:
@@ -104,28 +108,35 @@ def _of_table(one: Examination, table: str) -> Path | None:
 
 def rights(one: Examination) -> Iterator[Finding]:
     """Roles and capabilities that the files give and the database has not."""
-    if not one.loaded:
+    wrong = list(_wrong_rights(one)) if one.loaded else []
+    installer = one.module.classes.get(f"{one.module.namespace}\\install".lower()) if wrong else None
+    if installer is None:
         return
+    line = installer[0].methods["activate"].line if "activate" in installer[0].methods else 1
+    for code, values in wrong:
+        yield one.find(code, installer[1].path, line, **values)
+
+
+def _wrong_rights(one: Examination) -> Iterator[tuple[str, dict[str, str]]]:
+    """Yield the causes with what their sentences name."""
     brief = written_brief(one.module)
     roles = one.answers.get("roles") or {}
-    installer = one.module.classes.get(f"{one.module.namespace}\\install".lower())
-    if brief is None or installer is None or not roles:
+    if brief is None or not roles:
         return
     from ...composing.shared import capabilities, role_name
     from ...composing.shared import roles as wanted_roles
 
-    file, line = installer[1].path, installer[0].methods["activate"].line if "activate" in installer[0].methods else 1
     for key, may in wanted_roles(brief).items():
         role = role_name(brief, key)
         if role not in roles:
-            yield one.find("installed.role-absent", file, line, role=role)
+            yield "installed.role-absent", {"role": role}
             continue
         lacks = [name for name in may if name not in roles[role]["holds"]]
         more = [name for name in capabilities(brief) if name in roles[role]["holds"] and name not in may]
         if lacks:
-            yield one.find("installed.capability-absent", file, line, role=role, capabilities=", ".join(lacks))
+            yield "installed.capability-absent", {"role": role, "capabilities": ", ".join(lacks)}
         if more:
-            yield one.find("installed.capability-more", file, line, role=role, capabilities=", ".join(more))
+            yield "installed.capability-more", {"role": role, "capabilities": ", ".join(more)}
     lacks = [name for name in capabilities(brief) if name not in (roles.get("administrator") or {"holds": []})["holds"]]
     if lacks and "administrator" in roles:
-        yield one.find("installed.capability-absent", file, line, role="administrator", capabilities=", ".join(lacks))
+        yield "installed.capability-absent", {"role": "administrator", "capabilities": ", ".join(lacks)}
