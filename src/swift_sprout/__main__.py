@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 
 #  what libraries import for cases that seldom or never come up here, and costs milliseconds each; with what of it they
@@ -25,8 +26,9 @@ class Later(type(sys)):  # type: ignore[misc]  # what a module is; the module th
         super().__init__(name)
         for taken, stand_in in given.items():
             self.__dict__[taken] = stand_in or self._when_called(taken)
-        if name == "html":  # a package: what lies in it is looked for in its folder
-            self.__dict__["__path__"] = [f"{str(sys.modules['os'].__file__).rpartition('/')[0]}/html"]
+        folder = os.path.join(os.path.dirname(os.__file__), name)
+        if os.path.isdir(folder):  # a package: what lies in it is looked for there
+            self.__dict__["__path__"] = [folder]
         above, _, below = name.rpartition(".")
         if above:  # importing what is there already does not set this
             setattr(__import__(above), below, self)
@@ -61,7 +63,6 @@ def run() -> None:
         print(f"swift-sprout {__version__}")
         return
     import gc
-    import os
 
     wait_with_seldom_used()
     gc.disable()  # most commands end before it would pay; those that go on for long switch it on again

@@ -180,12 +180,15 @@ def look_afresh() -> None:
     _text.cache_clear()
 
 
+_WILD = frozenset("*?[")
+
+
 @cache
 def _matching(folder: str, pattern: str) -> list[str]:
     """Return what lies in a folder and matches a pattern, such as ``*/settings.py``; hidden names never do."""
     first, _, rest = pattern.partition("/")
     names = _names_in(folder)
-    if "*" not in first:
+    if not _WILD.intersection(first):
         names = [first] if first in names else []
     elif first != "*":
         from fnmatch import filter

@@ -111,6 +111,12 @@ class Examination:
         parsed = (self.view.project.parse(place) for place in self._code_in(self.module.place))
         return [source for source in parsed if source is not None]
 
+    @property
+    def sources_read(self) -> list[Source]:
+        """Those of them that were read so far."""
+        read: list[Source] = self.__dict__.get("sources", [])
+        return read
+
     def _code_in(self, folder: str) -> list[str]:
         """Return the Python files in a folder and below, in order; what lies in another module is examined there."""
         try:

@@ -68,7 +68,7 @@ def examine(
         ones = [Examination(view, module, answered) for module in few]
         checked = _examine(ones, of_host, ahead)
         if many:
-            view.project.forget(source for one in ones for source in one.__dict__.get("sources", ()))
+            view.project.forget(source for one in ones for source in one.sources_read)
         return checked
 
     if many and not ahead and modules is view.modules:

@@ -20,7 +20,7 @@ import sys
 from sprout_inside import Steps, say
 from sprout_serving import Servers, unwrapped
 
-MANY_PAGES = 16
+MANY_PAGES = 16  # for which a second server pays
 
 
 class Ask(Steps):
@@ -677,5 +677,4 @@ def fill(record, depth=0):
 
 def main(kind=Ask):
     sys.stdout = open(1, "w", encoding="utf-8", errors="replace", closefd=False)
-    sys.modules["swift_sprout_probe"] = sys.modules[__name__]
     kind(json.loads(sys.stdin.readline())).run()

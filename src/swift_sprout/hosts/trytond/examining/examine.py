@@ -77,7 +77,7 @@ def examine(
 
     if len(modules) >= WORTH_IT and modules is view.modules and not ahead:
         every = [*modules, *view.core]
-        len(view.order), len(view.entries), len(view.needed("")), view.database
+        len(view.order), view.database  # which belong to no module alone
         found = in_two_steps(every, shared_of_all, partial(take_shared, every), judged_of, at_a_time=1)
         result.modules = [one for one in found if one is not None]
     else:
