@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import NamedTuple
 
 from ..core.changes import ChangeSet
 from ..core.contents import FOLDER, FORMAT, PutContent
 from ..core.errors import Problem, Refused, WrongUse
+from ..core.namedtuples import NamedTuple
 from .hosting import OpenHost, carried_out
 
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple, Protocol, TypeVar
+from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
 from ..core.errors import WrongUse
+from ..core.namedtuples import NamedTuple
 from ..disk.journal import Journal
 from ..disk.lock import DEFAULT_WAIT_SECONDS
 from ..hosts.protocol import Host, HostOptions, Kit, Remember

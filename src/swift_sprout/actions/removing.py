@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import NamedTuple
 
 from ..core.changes import ChangeSet
 from ..core.errors import HostFailed, Problem, Refused
 from ..core.hostfacts import StepRun
+from ..core.namedtuples import NamedTuple
 from .hosting import OpenHost
 from .modulefiles import ModuleOnDisk
 

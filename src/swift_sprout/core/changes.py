@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from pathlib import PurePosixPath
-from typing import NamedTuple
+
+from .namedtuples import NamedTuple
 
 
 class FileChange(NamedTuple):

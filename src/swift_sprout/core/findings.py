@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from enum import StrEnum
-from typing import Any, NamedTuple
+from typing import Any
 
 from .ladder import RUNGS, Rung
+from .namedtuples import NamedTuple
 
 
 class Severity(StrEnum):

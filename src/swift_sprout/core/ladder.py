@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import NamedTuple
+
+from .namedtuples import NamedTuple
 
 
 class Rung(StrEnum):

@@ -9,10 +9,10 @@ from __future__ import annotations
 import binascii
 import zlib
 from pathlib import PurePosixPath
-from typing import NamedTuple
 
 from .. import __version__
 from .errors import Refused
+from .namedtuples import NamedTuple
 
 MADE_FILE = "sprout.made"
 FORMAT = "swift-sprout/made/1"

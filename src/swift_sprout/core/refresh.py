@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import fnmatch
 from collections.abc import Iterable
-from typing import Any, NamedTuple
+from typing import Any
+
+from .namedtuples import NamedTuple
 
 KINDS = ("nothing", "reload", "clear", "migrate", "rebuild", "restart")
 

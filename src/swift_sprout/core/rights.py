@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from typing import NamedTuple
+
+from .namedtuples import NamedTuple
 
 VERBS = ("read", "create", "change", "delete")
 

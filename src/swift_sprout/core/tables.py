@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
+from typing import Any
+
+from .namedtuples import NamedTuple
 
 
 class Table(NamedTuple):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-_HEADER = re.compile(r"\s*(\[\[?)\s*([^\]]+?)\s*\]\]?\s*(#.*)?$")
+_HEADER = r"\s*(\[\[?)\s*([^\]]+?)\s*\]\]?\s*(#.*)?$"  # compiled when a place is asked for, which is seldom
 
 
 def line_of(text: str, path: tuple[str | int, ...]) -> int:
@@ -20,7 +20,7 @@ def line_of(text: str, path: tuple[str | int, ...]) -> int:
     header_line = 0
     key = str(rest[0]) if rest else ""
     for number, line in enumerate(text.splitlines(), 1):
-        header = _HEADER.match(line)
+        header = re.match(_HEADER, line)
         if header:
             inside = False
             if header.group(2).strip("\"' ") == table:

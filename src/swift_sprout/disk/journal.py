@@ -14,10 +14,11 @@ import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from ..core.changes import ChangeSet, FileChange
 from ..core.errors import Problem, Refused
+from ..core.namedtuples import NamedTuple
 from .digests import digest_of
 from .lock import DEFAULT_WAIT_SECONDS, writer_lock
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 import re
-from typing import Any, NamedTuple
+from typing import Any
 
+from ..core.namedtuples import NamedTuple
 from .carrying import NotCarried
 
 Path = tuple[str | int, ...]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import codecs
-from typing import NamedTuple
+
+from ..core.namedtuples import NamedTuple
 
 
 class SourceText(NamedTuple):

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
+
+from ..core.namedtuples import NamedTuple
 
 if TYPE_CHECKING:
     from ..core.brief import Brief

@@ -9,9 +9,11 @@ from __future__ import annotations
 import shutil
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 import tomli
+
+from ..core.namedtuples import NamedTuple
 
 
 class Fault(NamedTuple):

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
+
+from ..core.namedtuples import NamedTuple
 
 if TYPE_CHECKING:
     from pathlib import Path

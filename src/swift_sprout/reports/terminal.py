@@ -71,7 +71,7 @@ class Terminal:
     def wrapped(self, text: str, indent: str = "", first: str | None = None, style: str = "") -> None:
         """Write a sentence, broken at the terminal's width; ``first`` stands before its first line."""
         begin = indent if first is None else first
-        space = self.width - (width(re.sub(_STYLED, "", begin)) if begin.strip() else len(begin))
+        space = self.width - width(re.sub(_STYLED, "", begin) if self.colour else begin)
         if text.isprintable() and width(text) <= space:
             self.line((begin + (self.style(text, style) if style else text)).rstrip())
             return
@@ -192,6 +192,8 @@ def screen_width() -> int:
 
 def width(text: str) -> int:
     """Return how many columns a text takes."""
+    if text.isascii() and text.isprintable():
+        return len(text)
     columns = 0
     for letter in text:
         if unicodedata.combining(letter) or unicodedata.category(letter) in ("Cf", "Me"):

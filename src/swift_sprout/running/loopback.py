@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import time
 from functools import cache
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
+
+from ..core.namedtuples import NamedTuple
 
 if TYPE_CHECKING:
     import socket

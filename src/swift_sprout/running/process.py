@@ -9,7 +9,9 @@ import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
-from typing import IO, NamedTuple
+from typing import IO
+
+from ..core.namedtuples import NamedTuple
 
 KEPT_BYTES = 64 * 1024
 

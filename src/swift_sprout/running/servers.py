@@ -5,7 +5,8 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import NamedTuple
+
+from ..core.namedtuples import NamedTuple
 
 PROCESSES = Path("/proc")
 

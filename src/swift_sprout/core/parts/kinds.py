@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from functools import cache
 from importlib import import_module
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from ..errors import WrongUse
+from ..namedtuples import NamedTuple
 from ..nearest import did_you_mean
 
 if TYPE_CHECKING:

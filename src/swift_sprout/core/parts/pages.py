@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from ..errors import WrongUse
+from ..namedtuples import NamedTuple
 from ..nearest import did_you_mean
 from .kinds import Contradiction, Kind, no_record
 from .lines import read_line

@@ -6,10 +6,10 @@ import json
 import re
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import NamedTuple
 
 from ...core.errors import HostFailed
 from ...core.hostfacts import StepRun
+from ...core.namedtuples import NamedTuple
 from ...running.probe import START
 from ...running.process import run
 from .reading.modules import ModuleFiles

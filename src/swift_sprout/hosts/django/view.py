@@ -5,8 +5,9 @@ from __future__ import annotations
 import os
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
+from ...core.namedtuples import NamedTuple
 from ...running.interpreter import find_interpreter
 from .reading.entries import package_of
 

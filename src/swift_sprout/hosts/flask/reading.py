@@ -6,7 +6,9 @@ import ast
 from collections.abc import Iterator
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
+
+from ...core.namedtuples import NamedTuple
 
 if TYPE_CHECKING:
     from ...core.hostfacts import ModuleState

@@ -8,9 +8,10 @@ import subprocess
 import tempfile
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from ...core.errors import HostFailed
+from ...core.namedtuples import NamedTuple
 from ...running import loopback, process
 from .php import PROBE, Php, last_line, options, tell
 from .view import down

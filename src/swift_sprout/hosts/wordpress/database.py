@@ -10,9 +10,9 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import NamedTuple
 
 from ...core.errors import HostFailed
+from ...core.namedtuples import NamedTuple
 from ...running import process
 
 OWN_SERVER = "database/mariadb.cnf"

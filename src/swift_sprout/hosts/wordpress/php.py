@@ -10,9 +10,10 @@ import tempfile
 from collections.abc import Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from ...core.errors import HostFailed
+from ...core.namedtuples import NamedTuple
 from ...running.process import run
 
 PROBE = Path(__file__).parent / "probe"

@@ -5,7 +5,9 @@ from __future__ import annotations
 import os
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
+
+from ....core.namedtuples import NamedTuple
 
 if TYPE_CHECKING:
     import ast

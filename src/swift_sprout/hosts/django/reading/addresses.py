@@ -5,8 +5,9 @@ from __future__ import annotations
 import ast
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import NamedTuple, Protocol
+from typing import Protocol
 
+from ....core.namedtuples import NamedTuple
 from .code import spelled
 from .project import Project
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
+from ....core.namedtuples import NamedTuple
 from .entries import package_of
 
 if TYPE_CHECKING:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import ast
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
+from ....core.namedtuples import NamedTuple
 from .code import class_named
 
 if TYPE_CHECKING:

@@ -7,11 +7,12 @@ import re
 from collections.abc import Iterator
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from ....core.brief import Brief, contradictions
 from ....core.errors import SproutError
 from ....core.fields import PIECES, Choice, Field, parse_field, spell_field
+from ....core.namedtuples import NamedTuple
 from ....core.names import NameFamily, name_family, words_of
 from ....core.parts.kinds import KINDS
 from ....core.parts.pages import Page, make_page

@@ -7,8 +7,8 @@ import os
 from collections.abc import Iterable
 from functools import cached_property
 from pathlib import Path
-from typing import NamedTuple
 
+from ....core.namedtuples import NamedTuple
 from ....disk.guard import read_content
 from ....edits.source import SourceText
 

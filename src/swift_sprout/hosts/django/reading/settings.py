@@ -9,8 +9,9 @@ from __future__ import annotations
 
 import ast
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
+from ....core.namedtuples import NamedTuple
 from .project import Project
 
 

@@ -7,8 +7,9 @@ import os
 import re
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
+from ....core.namedtuples import NamedTuple
 from .entries import package_of
 from .layouts import template_folders
 from .tags import Tag, read_tags

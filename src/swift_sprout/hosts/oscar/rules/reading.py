@@ -6,8 +6,9 @@ import ast
 import json
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
+from ....core.namedtuples import NamedTuple
 from ...django.reading.code import class_named, spelled
 from ...django.reading.overrides import overridden
 

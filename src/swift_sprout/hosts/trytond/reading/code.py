@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import ast
 from pathlib import Path
-from typing import NamedTuple
+
+from ....core.namedtuples import NamedTuple
 
 SORTS = {
     "ModelSQL": "model",

@@ -7,7 +7,9 @@ from __future__ import annotations
 
 import xml.parsers.expat
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
+
+from ....core.namedtuples import NamedTuple
 
 RECORD_TAGS = ("record", "menuitem")
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import configparser
 from pathlib import Path
-from typing import NamedTuple
+
+from ....core.namedtuples import NamedTuple
 
 
 class Item(NamedTuple):

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
+from ....core.namedtuples import NamedTuple
 from .modules import ModuleFiles
 
 MODES = ("read", "create", "write", "delete")

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import ast
 import re
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
+from ....core.namedtuples import NamedTuple
 from .routes import Route, routes_of
 
 if TYPE_CHECKING:

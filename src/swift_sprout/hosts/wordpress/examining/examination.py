@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
+
+from ....core.namedtuples import NamedTuple
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import re
 from pathlib import Path
-from typing import NamedTuple
+
+from ....core.namedtuples import NamedTuple
 
 READ_BYTES = 8192
 KEYS = (

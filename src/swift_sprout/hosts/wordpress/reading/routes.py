@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
+from ....core.namedtuples import NamedTuple
 from .phpfile import Call, PhpFile
 from .syntax import array_items, literal, text_of
 
