@@ -4,6 +4,8 @@ import json
 import os
 import shutil
 import sqlite3
+import subprocess
+import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -168,6 +170,93 @@ class ChangedMeanwhile(Case):
         for aside in (True, False):
             first = self.asked(aside)
             self.assertEqual(self.asked(aside), first)
+
+
+#  a program that asks a question about a folder, and reads a file of it while something changes
+ASKING = """
+import os, sys, time
+from swift_sprout.actions.remembering import remembered
+from swift_sprout.disk.guard import guard_reading, read_content
+from swift_sprout.hosts.exchange import RestsOn
+from swift_sprout.hosts.registry import kit_named
+from swift_sprout.running.copies import end_copies
+from swift_sprout.running.cores import InCopy
+
+folder, answer, before, after = sys.argv[1:]
+path = folder + "/berths.py"
+
+def by_another():
+    import subprocess
+    subprocess.run(["cat", path], check=True, capture_output=True)
+
+ways = {
+    "quickly": lambda: read_content(path),
+    "plainly": lambda: open(path).read(),
+    "in a copy": lambda: InCopy(lambda: read_content(path)).result(),
+    "in a copy that dies": lambda: InCopy(lambda: os.getpid() == here or os.abort()).result(),
+    "by another program": by_another,
+}
+here = os.getpid()
+guard_reading()
+
+def work():
+    time.sleep(0.3)  # by then the copy that keeps it has read the files
+    exec(before)
+    for read in ways.values() if way == "all" else [ways[way]]:
+        read()
+    exec(after)
+    return answer
+
+way, answer = answer.split(":", 1)
+print(remembered("how many berths", RestsOn((folder,)), kit_named("django"), work))
+end_copies()
+"""
+
+
+class ReadMeanwhile(Case):
+    """What is noted while files are read tells whether a result may be kept: other files need not be asked again."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.path = self.write("quay/berths.py", "berths = 4")
+        self.write("quay/tides/high.py", "high = 12")
+
+    def asked(self, way: str, before: str = "", after: str = "") -> bool:
+        """Ask twice, the second time while nothing changes; returns whether the first answer was kept."""
+        shutil.rmtree(self.folder / "cache", ignore_errors=True)
+        time.sleep(0.2)  # what there is is older than the program's start
+        told = [
+            subprocess.run(
+                [sys.executable, "-c", ASKING, self.folder / "quay", f"{way}:{answer}", *changes],
+                env={**os.environ, "XDG_CACHE_HOME": str(self.folder / "cache")},
+                capture_output=True,
+                text=True,
+                check=True,
+                timeout=60,
+            ).stdout.strip()
+            for answer, changes in (("first", (before, after)), ("second", ("", "")))
+        ]
+        self.assertIn(told, (["first", "first"], ["first", "second"]))
+        return told[1] == "first"
+
+    def test_nothing_is_kept_where_a_change_was_read_however_it_was(self):
+        written = "open(path, 'w').write('berths = 5')"
+        back = "open(path, 'w').write('berths = 4')"
+        for way in ("quickly", "plainly", "in a copy", "by another program"):
+            with self.subTest(way):
+                self.assertTrue(self.asked(way))
+                self.assertFalse(self.asked(way, written, back))
+        self.assertFalse(self.asked("in a copy that dies", written, back))
+
+    def test_nothing_is_kept_where_a_file_has_come_or_gone(self):
+        new = "open(folder + '/tides/low.py', 'w').close()"
+        gone = "os.unlink(folder + '/tides/low.py')"
+        self.assertFalse(self.asked("quickly", new, gone))
+        self.assertFalse(self.asked("quickly", new))
+        self.assertFalse(self.asked("quickly", "", gone))
+
+    def test_a_change_after_all_was_read_is_seen_the_next_time(self):
+        self.assertFalse(self.asked("all", "", "open(path, 'w').write('berths = 5')"))
 
 
 class KeepingOnTrytond(Case):

@@ -6,8 +6,9 @@ import time
 import unittest
 from collections.abc import Sequence
 
-from swift_sprout.running.copies import Copy, Line, end_copies
+from swift_sprout.running.copies import Copy, Line, end_copies, tell_besides, tell_nothing_besides
 from swift_sprout.running.cores import FEW, LARGEST_PIECE, WORTH_IT, InCopy, both_cores, few_at_a_time, in_two_steps
+from swift_sprout.running.portions import Portions
 
 
 def end_here_unless(process: int) -> None:
@@ -78,6 +79,75 @@ class Copies(unittest.TestCase):
         self.assertNotEqual(InCopy(os.getpid).result(), here)
 
 
+class Besides(unittest.TestCase):
+    """What copies tell at their end besides their work."""
+
+    def setUp(self) -> None:
+        self.seen = ["here"]
+        self.taken: list[list[str] | None] = []
+        tell_besides(lambda: self.seen, self.taken.append)
+        self.addCleanup(tell_nothing_besides)
+
+    def test_it_is_told_after_the_work_and_once(self):
+        def work() -> str:
+            self.seen.append("there")
+            return "done"
+
+        self.assertEqual(InCopy(work).result(), "done")
+        self.assertEqual((self.taken, self.seen), ([["here", "there"]], ["here"]))
+
+    def test_it_is_found_behind_what_nobody_has_received(self):
+        def sending(line: Line) -> None:
+            for _ in range(9):
+                line.send(b"x" * 100_000)
+
+        copy = Copy(sending)
+        copy.end()
+        self.assertEqual(self.taken, [["here"]])
+
+    def test_one_that_dies_has_told_nothing_which_is_told(self):
+        here = os.getpid()
+        InCopy(lambda: end_here_unless(here)).result()
+        self.assertEqual(self.taken, [None])
+
+    def test_every_copy_of_work_that_is_shared_out_tells_it(self):
+        both_cores(lambda thing: self.seen.append(str(thing)), range(WORTH_IT))
+        told = {one for told in self.taken for one in told or ()}
+        self.assertEqual(told, {"here", *map(str, range(WORTH_IT))})
+
+    def test_copies_made_later_tell_nothing_when_nobody_asks_any_more(self):
+        tell_nothing_besides()
+        self.assertEqual(InCopy(lambda: 3).result(), 3)
+        self.assertEqual(self.taken, [])
+
+
+class TakingPortions(unittest.TestCase):
+    def test_copies_take_each_once_and_the_slower_one_fewer(self):
+        portions = Portions(range(100))
+        self.addCleanup(portions.close)
+
+        def taking(seconds: float) -> list[int]:
+            taken = []
+            for number in portions:
+                taken.append(number)
+                time.sleep(seconds)
+            return taken
+
+        slow, quick = InCopy(lambda: taking(0.02)), InCopy(lambda: taking(0.001))
+        by_slow, by_quick = slow.result(), quick.result()
+        self.assertEqual(sorted(by_slow + by_quick), [*range(100)])
+        self.assertEqual((by_slow, by_quick), (sorted(by_slow), sorted(by_quick)))
+        self.assertLess(len(by_slow), len(by_quick))
+
+    def test_what_is_put_later_is_taken_by_whoever_comes(self):
+        portions = Portions()
+        self.addCleanup(portions.close)
+        self.assertEqual([*portions], [])
+        InCopy(lambda: portions.put([7, 70_000])).result()
+        self.assertEqual(next(iter(portions)), 7)
+        self.assertEqual([*portions], [70_000])
+
+
 class Sharing(unittest.TestCase):
     things = tuple(range(WORTH_IT * 2 + 1))
 
@@ -129,6 +199,25 @@ class TwoSteps(unittest.TestCase):
         for count in (1, FEW + 1, WORTH_IT, LARGEST_PIECE * (os.cpu_count() or 1) + 1):
             with self.subTest(count):
                 self.assert_right(count)
+
+    def test_what_a_slow_copy_does_not_come_to_is_done_by_the_other(self):
+        here, slow = os.getpid(), Portions([0])
+        self.addCleanup(slow.close)
+
+        def second(few: Sequence[int]) -> list[tuple[int, int, bool]]:
+            for _ in slow:  # whoever asks first is held up by what it begins with
+                time.sleep(1)
+            done.append((os.getpid(), len(few)))
+            return self.second(few)
+
+        done: list[tuple[int, int]] = []
+        tell_besides(lambda: done, lambda told: by_copy.append(sum(count for _, count in told)))
+        self.addCleanup(tell_nothing_besides)
+        by_copy: list[int] = []
+        self.assert_right(WORTH_IT * 4, second=second)
+        self.assertEqual(sum(by_copy), WORTH_IT * 4)
+        self.assertLessEqual(min(by_copy), FEW)
+        self.assertEqual(os.getpid(), here)
 
     def test_a_copy_that_dies_in_either_step_is_made_up_for(self):
         here = os.getpid()

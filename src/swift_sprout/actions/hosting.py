@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
 from ..core.errors import WrongUse
 from ..core.namedtuples import NamedTuple
+from ..disk.guard import note_afresh
 from ..disk.journal import Journal
 from ..disk.lock import DEFAULT_WAIT_SECONDS
 from ..hosts.protocol import Host, HostOptions, Kit, Remember
@@ -75,6 +76,7 @@ def open_host(choice: HostChoice) -> OpenHost:
 
     Raises WrongUse when there is no host at the path or above it.
     """
+    note_afresh()
     start = Path(choice.path).expanduser() if choice.path else Path.cwd()
     if not start.exists():
         raise WrongUse("path-absent", f"--host {choice.path}: there is no such folder.", "Give the host's folder.")

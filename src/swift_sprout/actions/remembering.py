@@ -21,10 +21,12 @@ from typing import TYPE_CHECKING, Any
 from .. import __version__
 from ..core.keeping import setup_data, setup_from
 from ..disk.digests import short_digest_of, short_digest_of_all
-from ..disk.trees import Listed, last_change_below, last_change_in, list_tree, names_in
+from ..disk.guard import readings
+from ..disk.readings import Readings
+from ..disk.trees import FOLDER, Listed, last_change_below, last_change_in, list_tree, names_in
 from ..hosts.exchange import RestsOn
 from ..hosts.protocol import Kit
-from ..running.copies import Copy, Line, end_copies
+from ..running.copies import Copy, Line, end_copies, tell_besides, tell_nothing_besides
 from ..running.cores import both_cores
 
 if TYPE_CHECKING:
@@ -48,10 +50,10 @@ class Remembered:
     def __init__(self, question: str, rests_on: RestsOn) -> None:
         self.folder = cache_folder() / _digest([question])
         self.rests_on = rests_on
-        self._began = time.time_ns()
+        self._began = readings().since or time.time_ns()
         self._files: list[Listed] = []
         self._listed = ""  # the digest of the list of files, once they were listed
-        self._known: dict[str, list[Any]] = {}  # by path: the inode's numbers, and the digest
+        self._known: dict[str, list[str]] = {}  # by path: what tells that it is the same file, and its digest
         self._copy: Copy | None = None
 
     def result(self, read: Callable[[Sequence[Listed]], list[str]]) -> Any | None:
@@ -63,7 +65,7 @@ class Remembered:
         stamp = self._stamp()
         if not stamp or kept["stamp"] != stamp:
             known = _read(self.folder / "files.json") or {}
-            self._known = {path: one for path, one in known.items() if isinstance(one, list) and len(one) == 5}
+            self._known = {path: one for path, one in known.items() if isinstance(one, list) and len(one) == 2}
             if kept["content"] != self._content(read):
                 return None
             self._write_files()
@@ -75,18 +77,17 @@ class Remembered:
 
         Where the files were not listed yet, it does that as well.
         """
-        changed = self._changed if self._listed else self._changed_by_times
 
         def beside(line: Line) -> None:
-            self.expect()
-            content = self._content(_digests)
+            content = self._content(_digests) if self._listed else self._list_and_read()
             self._write_files()
-            result = line.receive()
-            if not changed():
+            result, read = line.receive()
+            if self._held(read):
                 self._write_result(content, result)
 
         self._copy = Copy(beside)
         self._files = []
+        tell_besides(lambda: readings().told(), lambda told: readings().take(told))
 
     def expect(self) -> None:
         """List the files before the work on a result begins that ``keep`` is told then."""
@@ -96,8 +97,9 @@ class Remembered:
     def keep(self, result: Any) -> None:
         """Keep a result that was just worked out; nothing is kept when files changed meanwhile, or cannot be read."""
         if self._copy is not None:
+            tell_nothing_besides()
             try:
-                self._copy.line.send(result)  # it is waited for when the program ends
+                self._copy.line.send((result, readings()))  # it is waited for when the program ends
             except OSError:
                 self._copy.end()
         elif not self._changed():
@@ -109,15 +111,41 @@ class Remembered:
         """True when the files are not those that were listed before the work began."""
         return any(one != other for one, other in itertools.zip_longest(self._files, _listing(self.rests_on)))
 
-    def _changed_by_times(self) -> bool:
-        """True when a file or folder was changed since the program began: what is for files that were listed later."""
+    def _held(self, read: Readings) -> bool:
+        """True when nothing that the result may rest on has changed since the host was looked at."""
+        latest = max((one[4] for one in self._files), default=0)
+        if read.since and not read.by_others:
+            folders = [one[0] for one in self._files if one[2] == FOLDER]
+            latest = max(latest, read.latest_change_with([*self.rests_on.trees, *folders], str(self.folder)))
+        else:
+            latest = max(latest, self._latest_change())
+        return latest < self._began - TICK_NANOSECONDS
+
+    def _latest_change(self) -> int:
+        """Return when any file or folder was changed the last: for when it is not known which were read."""
         told = [last_change_in(tree) for tree in self.rests_on.trees]
         below = both_cores(last_change_below, [folder for _, folders in told for folder in folders])
-        return max(0, *(latest for latest, _ in told), *below) >= self._began - TICK_NANOSECONDS
+        return max(0, *(latest for latest, _ in told), *below)
 
     def _list(self) -> None:
         self._files = list(_listing(self.rests_on))
         self._listed = _digest_of_list(self._files)
+
+    def _list_and_read(self) -> str:
+        """List the files and read each as it is met, since asking an opened one for its times is quicker."""
+        digests: dict[str, str] = {}
+
+        def ask(entry: os.DirEntry[str]) -> os.stat_result:
+            if entry.is_file():
+                told, digests[entry.path] = _read_file(entry.path)
+                if told is not None:
+                    return told
+            return entry.stat()
+
+        self._files = [one for tree in self.rests_on.trees for one in list_tree(tree, ask=ask)]
+        self._listed = _digest_of_list(self._files)
+        self._known = {one[0]: [_same_file(one), digests.get(one[0]) or _digest_of_none(one)] for one in self._files}
+        return self._digest_of_known()
 
     def _stamp(self) -> str:
         """Return the digest of all names, sizes and times; empty where some of them are too young to be trusted."""
@@ -127,14 +155,14 @@ class Remembered:
 
     def _content(self, read: Callable[[Sequence[Listed]], list[str]]) -> str:
         """Return the digest of all content; files whose times are those of before are not read again."""
-        unknown = self._unknown()
-        digests = {one[0]: digest for one, digest in zip(unknown, read(unknown), strict=True)}
-        self._known = {one[0]: [*one[1:], digests.get(one[0]) or self._known[one[0]][-1]] for one in self._files}
-        return _digest([*(f"{path} {known[-1]}" for path, known in sorted(self._known.items())), *self._further()])
+        known = {one[0]: self._known.get(one[0], ["", ""]) for one in self._files}
+        unknown = [one for one in self._files if known[one[0]][0] != _same_file(one)]
+        known |= {one[0]: [_same_file(one), digest] for one, digest in zip(unknown, read(unknown), strict=True)}
+        self._known = known
+        return self._digest_of_known()
 
-    def _unknown(self) -> list[Listed]:
-        """Return the files whose content is not known, because they are new or their times changed."""
-        return [one for one in self._files if self._known.get(one[0], [None])[:-1] != [*one[1:]]]
+    def _digest_of_known(self) -> str:
+        return _digest([*sorted(f"{path} {digest}" for path, (_, digest) in self._known.items()), *self._further()])
 
     def _further(self) -> Iterable[str]:
         return [*self.rests_on.facts, *names_in(self.rests_on.libraries)]
@@ -229,6 +257,12 @@ def _digest_of_list(files: Iterable[Listed]) -> str:
     )
 
 
+def _same_file(one: Listed) -> str:
+    """Return what is another as soon as a file is another, or its content was changed."""
+    _, inode, size, modified, changed = one
+    return f"{inode} {size} {modified} {changed}"
+
+
 def _digests_on_both_cores(files: Sequence[Listed]) -> list[str]:
     pieces = [files[at : at + PIECE] for at in range(0, len(files), PIECE)]
     return [digest for piece in both_cores(_digests, pieces, worth_it=4) for digest in piece]
@@ -239,18 +273,28 @@ def _digests(files: Sequence[Listed]) -> list[str]:
 
 
 def _digest_of(one: Listed) -> str:
-    path, _, size, modified, _ = one
+    return _read_file(one[0])[1] if 0 <= one[2] <= LARGEST_READ_BYTES else _digest_of_none(one)
+
+
+def _digest_of_none(one: Listed) -> str:
+    """Return what stands for the content of what is not read."""
+    return f"{one[2]} {one[3]}"
+
+
+def _read_file(path: str) -> tuple[os.stat_result | None, str]:
+    """Return what the system says of a file that is read, and the digest of its content."""
+    told: os.stat_result | None = None
     try:
-        if not 0 <= size <= LARGEST_READ_BYTES:
-            return f"{size} {modified}"
         opened = os.open(path, os.O_RDONLY | os.O_NONBLOCK)  # should it have become a pipe: not to wait for its writer
         try:
-            content = os.read(opened, size + 1)  # what grows meanwhile is told by its times
+            told = os.fstat(opened)
+            if told.st_size > LARGEST_READ_BYTES:
+                return told, f"{told.st_size} {told.st_mtime_ns}"
+            return told, short_digest_of(os.read(opened, told.st_size + 1))  # what grows meanwhile: its times tell
         finally:
             os.close(opened)
-        return short_digest_of(content)
     except OSError as error:
-        return f"unread {error.errno}"
+        return told, f"unread {error.errno}"
 
 
 def _digest(texts: Iterable[str]) -> str:

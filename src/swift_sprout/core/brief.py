@@ -237,8 +237,8 @@ def module_name(module: dict[str, Any]) -> NameFamily:
 def contradictions(brief: Brief) -> list[tuple[tuple[str | int, ...], str, str]]:
     """Return what in a brief contradicts itself: path of the key, what is wrong, remedy."""
     found: list[tuple[tuple[str | int, ...], str, str]] = []
-    for name in KINDS:
-        parts = brief.parts(name)
+    for name, (plural, _) in KINDS.items():
+        parts = getattr(brief, plural)
         if not parts:
             continue
         kind = kind_named(name)

@@ -106,6 +106,12 @@ class NameFamily(NamedTuple):
 @lru_cache(maxsize=4096)
 def words_of(text: str) -> tuple[tuple[str, ...], str]:
     """Split a name into lower-case Latin words; also return the letters that have no Latin spelling."""
+    plain, foreign = (text, "") if text.isascii() else _folded(text)
+    return tuple(word.lower() for word in _WORD.findall(re.sub(r"['’]", "", plain))), foreign
+
+
+def _folded(text: str) -> tuple[str, str]:
+    """Return a text in Latin letters without marks, and the letters that have no Latin spelling."""
     plain: list[str] = []
     foreign: list[str] = []
     for letter in text:
@@ -121,8 +127,7 @@ def words_of(text: str) -> tuple[tuple[str, ...], str]:
                 plain.append(" ")
             elif unicodedata.category(piece) != "Mn":
                 plain.append(" ")
-    cleaned = re.sub(r"['’]", "", "".join(plain))
-    return tuple(word.lower() for word in _WORD.findall(cleaned)), "".join(foreign)
+    return "".join(plain), "".join(foreign)
 
 
 @lru_cache(maxsize=4096)
@@ -144,7 +149,8 @@ def name_family(text: str, *, internal: str = "", owner: str = "", what: str = "
             f"The {what}'s name has {len(title)} characters; the longest allowed is {LONGEST_TITLE}.",
             "Give a short name and put the rest into the summary.",
         )
-    if any(unicodedata.category(letter).startswith("C") and letter != "\u200d" for letter in title):
+    unseen = "" if title.isprintable() else title.replace("\u200d", "")
+    if any(unicodedata.category(letter).startswith("C") for letter in unseen):
         raise WrongUse(
             "name-control-character",
             f"The {what}'s name holds a control character.",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import stat
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 #  one file: its path, inode, size in bytes, and the times of its last change of content and of anything, in
 #  nanoseconds; what is no file has one of the sizes below, and no times. A plain tuple: there may be very many
@@ -19,17 +19,22 @@ DATABASES = (".sqlite", ".sqlite3", ".db")
 OF_DATABASES = (*DATABASES, "-wal", "-shm", "-journal")
 
 
-def list_tree(folder: str, times_of_folders: bool = False) -> Iterator[Listed]:
+def list_tree(
+    folder: str,
+    times_of_folders: bool = False,
+    ask: Callable[[os.DirEntry[str]], os.stat_result] = os.DirEntry.stat,
+) -> Iterator[Listed]:
     """Yield every file and folder below a folder, links followed, in the order in which the system tells them.
 
     Folders of version control, of other environments and of byte code are passed by; of databases only the name counts.
 
     times_of_folders -- tell of folders as well when they, which is what lies in them, were changed the last
+    ask              -- asks the system about one of them; raises OSError for one that cannot be told
     """
     waiting = [folder]
     seen: set[int] = set()  # the folders that links led to, so that a circle of links ends
     while waiting:
-        for one, is_link in _list_folder(waiting.pop(), times_of_folders):
+        for one, is_link in _list_folder(waiting.pop(), times_of_folders, ask):
             yield one
             if one[2] != FOLDER or (is_link and one[1] in seen):
                 continue
@@ -38,7 +43,9 @@ def list_tree(folder: str, times_of_folders: bool = False) -> Iterator[Listed]:
             waiting.append(one[0])
 
 
-def _list_folder(folder: str, times_of_folders: bool) -> Iterator[tuple[Listed, bool]]:
+def _list_folder(
+    folder: str, times_of_folders: bool, ask: Callable[[os.DirEntry[str]], os.stat_result] = os.DirEntry.stat
+) -> Iterator[tuple[Listed, bool]]:
     """Yield what lies directly in a folder, and whether each is a folder that a link leads to."""
     try:
         with os.scandir(folder) as entries:
@@ -56,7 +63,7 @@ def _list_folder(folder: str, times_of_folders: bool) -> Iterator[tuple[Listed, 
                 yield (entry.path, 0, NO_FILE, 0, 0), False
             continue
         try:
-            told = entry.stat()
+            told = ask(entry)
         except OSError:
             yield (entry.path, 0, NOWHERE, 0, 0), False  # a link that leads nowhere
             continue

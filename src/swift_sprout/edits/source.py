@@ -31,8 +31,7 @@ class SourceText(NamedTuple):
         plain = content[len(codecs.BOM_UTF8) :] if bom else content
         encoding = "utf-8" if encoding == "utf-8-sig" else encoding
         text = plain.decode(encoding)
-        newline = "\r\n" if text.count("\r\n") * 2 > text.count("\n") else "\n"
-        return cls(text, encoding, bom, newline)
+        return cls(text, encoding, bom, _line_end(text))
 
     @classmethod
     def plain(cls, content: bytes) -> SourceText:
@@ -42,8 +41,7 @@ class SourceText(NamedTuple):
             text, encoding = content[len(codecs.BOM_UTF8) if bom else 0 :].decode("utf-8"), "utf-8"
         except UnicodeDecodeError:
             text, encoding = content.decode("latin-1"), "latin-1"
-        newline = "\r\n" if text.count("\r\n") * 2 > text.count("\n") else "\n"
-        return cls(text, encoding, bom, newline)
+        return cls(text, encoding, bom, _line_end(text))
 
     def with_text(self, text: str) -> SourceText:
         """Return the same file with another text."""
@@ -52,3 +50,8 @@ class SourceText(NamedTuple):
     def content(self) -> bytes:
         """Encode the text as the file was; raises UnicodeEncodeError when its encoding has not all letters."""
         return (codecs.BOM_UTF8 if self.bom else b"") + self.text.encode(self.encoding)
+
+
+def _line_end(text: str) -> str:
+    """Return the line end that a text uses most."""
+    return "\r\n" if "\r" in text and text.count("\r\n") * 2 > text.count("\n") else "\n"

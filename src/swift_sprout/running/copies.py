@@ -8,6 +8,25 @@ from typing import Any
 
 #  copies that were not ended yet; a new one closes what it has of their lines, so that each line has two ends
 _at_work: list[Copy] = []
+#  what copies tell at their end besides their work: asked there, and taken here
+_besides: list[tuple[Callable[[], object], Callable[[Any], None]]] = []
+
+
+class _Besides(list[Any]):
+    """What a copy tells at its end, so that it is not taken for what its work sends."""
+
+
+def tell_besides(tell: Callable[[], object], take: Callable[[Any], None]) -> None:
+    """Let copies that are made from now on tell what ``tell`` returns there when they are done; it is taken here.
+
+    take -- called here when a copy is ended, with what it told; with None when it died before
+    """
+    _besides.append((tell, take))
+
+
+def tell_nothing_besides() -> None:
+    """Let copies that are made from now on tell nothing but their work."""
+    _besides.clear()
 
 
 class Line:
@@ -33,13 +52,17 @@ class Line:
         except pickle.UnpicklingError as error:  # it ended in the middle of a thing
             raise EOFError from error
 
+    def say_no_more(self) -> None:
+        """Let the other end know that nothing will be sent any more."""
+        try:
+            self._writing.close()
+        except OSError:  # what was not sent yet has nobody to go to
+            pass
+
     def close(self) -> None:
         """Close this end."""
-        for pipe in (self._reading, self._writing):
-            try:
-                pipe.close()
-            except OSError:  # what was not sent yet has nobody to go to
-                continue
+        self.say_no_more()
+        self._reading.close()
 
 
 class Copy:
@@ -51,6 +74,7 @@ class Copy:
     def __init__(self, work: Callable[[Line], None]) -> None:
         self.line: Line
         self.made_by = os.getpid()
+        self._takes = [take for _, take in _besides]
         from_copy, to_here = os.pipe()
         from_here, to_copy = os.pipe()
         self.process = os.fork()
@@ -63,6 +87,8 @@ class Copy:
                     _at_work.pop().line.close()
                 line = Line(from_here, to_here)
                 work(line)
+                if _besides:
+                    line.send(_Besides(tell() for tell, _ in _besides))
                 status = 0
             finally:
                 os._exit(status)
@@ -75,9 +101,24 @@ class Copy:
         """Close the line and wait until the copy has ended."""
         if self in _at_work:
             _at_work.remove(self)
+            own = self.made_by == os.getpid()  # else this process was itself made of the one that is to wait
+            self.line.say_no_more()
+            if own and self._takes:
+                self._take_besides()
             self.line.close()
-            if self.made_by == os.getpid():  # else this process was itself made of the one that is to wait
+            if own:
                 os.waitpid(self.process, 0)
+
+    def _take_besides(self) -> None:
+        """Take what it tells at its end; None where it died before."""
+        told: object = None
+        try:
+            while not isinstance(told, _Besides):
+                told = self.line.receive()
+        except EOFError:
+            told = _Besides(None for _ in self._takes)
+        for take, one in zip(self._takes, told, strict=True):
+            take(one)
 
 
 def end_copies() -> None:

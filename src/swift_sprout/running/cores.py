@@ -12,6 +12,7 @@ from functools import partial
 from typing import Generic, TypeVar
 
 from .copies import Copy, Line
+from .portions import Portions
 
 Thing = TypeVar("Thing")
 Fact = TypeVar("Fact")
@@ -133,57 +134,64 @@ def in_two_steps(
 
     merge -- takes what was found out of all things, in their order, before the second step
 
-    Each copy of this process does both steps for its piece, so that what it has read in the first is still there in the
-    second, and is told in between what the others found out. All three must only read; this process itself may end
-    without what was found out. Of very many things each step has copies of its own, for the sake of memory.
+    Each copy of this process does both steps for what it comes to, so that what it has read in the first is still there
+    in the second, and is told in between what the others found out. All three must only read; this process itself may
+    end without what was found out. Of very many things each step has copies of its own, for the sake of memory.
     """
     cores = os.cpu_count() or 1
     if cores < 2 or len(things) > cores * LARGEST_PIECE:
         merge(few_at_a_time(first, things))
         return few_at_a_time(second, things)
     few = _few(things, at_a_time)
-    pieces = [few[number::cores] for number in range(cores)]  # dealt out, so that each has as many large ones
-    both = partial(_do_both, pieces=pieces, first=first, merge=merge, second=second)
-    copies = [Copy(partial(both, number=number)) for number in range(cores)]
+    to_read, to_judge = Portions(range(len(few))), [Portions() for _ in range(cores)]
+    both = partial(_do_both, few=few, first=first, merge=merge, second=second, to_read=to_read)
+    copies = [Copy(partial(both, to_judge=[*to_judge[at:], *to_judge[:at]])) for at in range(cores)]
     try:
         told: list[bytes] = [copy.line.receive() for copy in copies]
         for number, copy in enumerate(copies):
             copy.line.send([b"" if other == number else one for other, one in enumerate(told)])
-        return _gathered([copy.line.receive() for copy in copies])
+        return _in_order([copy.line.receive() for copy in copies])
     except (EOFError, OSError):
         merge(_joined(first(some) for some in few))
         return _joined(second(some) for some in few)
     finally:
         for copy in copies:
             copy.end()
+        for portions in (to_read, *to_judge):
+            portions.close()
 
 
 def _do_both(
     line: Line,
-    pieces: Sequence[Sequence[Sequence[Thing]]],
-    number: int,
+    few: Sequence[Sequence[Thing]],
     first: Callable[[Sequence[Thing]], list[Fact]],
     merge: Callable[[list[Fact]], None],
     second: Callable[[Sequence[Thing]], list[Result]],
+    to_read: Portions,
+    to_judge: Sequence[Portions],
 ) -> None:
-    """In a copy: do both steps for one of the pieces, and tell what came of it."""
+    """In a copy: do the first step for portions as long as there are any, and tell what came of it; so the second.
+
+    to_judge -- of each copy the portions that it has read; the own ones come first, those of others when none are left
+    """
     import pickle
 
-    own = [first(few) for few in pieces[number]]
+    own = {number: first(few[number]) for number in to_read}
+    to_judge[0].put(own)
     line.send(pickle.dumps(own, pickle.HIGHEST_PROTOCOL))  # as bytes: whoever hands it on need not read it
     told: list[bytes] = line.receive()
-    merge(_gathered([own if other == number else pickle.loads(one) for other, one in enumerate(told)]))
-    line.send([second(few) for few in pieces[number]])
+    merge(_in_order([pickle.loads(one) if one else own for one in told]))
+    line.send({number: second(few[number]) for portions in to_judge for number in portions})
 
 
 def _few(things: Sequence[Thing], at_a_time: int = FEW) -> list[Sequence[Thing]]:
     return [things[at : at + at_a_time] for at in range(0, len(things), at_a_time)]
 
 
-def _gathered(dealt: Sequence[Sequence[list[Result]]]) -> list[Result]:
-    """Return in their order what was dealt out: the first of each, then the second of each, and so on."""
-    rounds = itertools.zip_longest(*dealt, fillvalue=())
-    return [result for one_round in rounds for few in one_round for result in few]
+def _in_order(done: Sequence[dict[int, list[Result]]]) -> list[Result]:
+    """Return what several have done, by the numbers of portions, in the order of those."""
+    together = {number: results for one in done for number, results in one.items()}
+    return _joined(together[number] for number in sorted(together))
 
 
 def _joined(pieces: Iterable[list[Result]]) -> list[Result]:

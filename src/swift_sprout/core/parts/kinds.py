@@ -72,6 +72,7 @@ class Kind(NamedTuple):
 
 
 @cache
+@cache
 def kind_named(name: str) -> Kind:
     """Return a kind by its name; raises WrongUse naming the nearest."""
     if name not in KINDS:

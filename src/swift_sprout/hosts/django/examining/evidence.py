@@ -12,7 +12,7 @@ def evidence(one: Examination) -> Evidence:
     """Return what speaks for each rung; rungs that only a running host can answer are left out when none was asked."""
     seen: Evidence = {}
     module, view = one.module, one.view
-    seen[Rung.FOUND] = State.PASS, f"package {module.name} in {view.relative(module.folder)}/"
+    seen[Rung.FOUND] = State.PASS, f"package {module.name} in {view.relative(module.place)}/"
     seen[Rung.DESCRIBED] = State.PASS, _described(one)
     entry = view.entry_of(module)
     if entry is not None:
@@ -34,7 +34,7 @@ def _described(one: Examination) -> str:
     module = one.module
     if module.config is None:
         return "no apps.py; the host makes a plain description"
-    place = f"{one.view.relative(module.folder / 'apps.py')}:{module.config.line}"
+    place = f"{one.view.relative(f'{module.place}/apps.py')}:{module.config.line}"
     title = f', "{module.title}"' if module.title else ""
     version = f" {module.version}" if module.version else ""
     return f"{place} {module.config.name}{title}{version}"

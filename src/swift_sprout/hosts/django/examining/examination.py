@@ -139,10 +139,9 @@ class Examination:
         return found
 
     @cached_property
-    def migration_files(self) -> list[Path]:
-        """The module's migrations, in the order of their names."""
-        folder = self.module.folder / "migrations"
-        return [folder / name for name in self.in_migrations if name.endswith(".py") and not name.startswith("_")]
+    def migrations(self) -> list[str]:
+        """The names of the module's migrations, in order."""
+        return [name[:-3] for name in self.in_migrations if name.endswith(".py") and not name.startswith("_")]
 
     @cached_property
     def in_migrations(self) -> list[str]:

@@ -333,7 +333,7 @@ class _Reader:
             )
         if isinstance(node, ast.Lambda):
             return ""
-        text = ast.unparse(node)
+        text = spelled(node)
         head, dot, rest = text.partition(".")
         if not head.isidentifier():
             return ""

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from functools import lru_cache
 
 from ....core.namedtuples import NamedTuple
+from ....core.syntax import nodes_below
 
 
 class Imported(NamedTuple):
@@ -31,7 +32,7 @@ class Said(NamedTuple):
 @lru_cache(maxsize=20_000)
 def nodes_of(tree: ast.AST) -> list[ast.AST]:
     """Return all nodes of a tree; several rules look at each file."""
-    return list(ast.walk(tree))
+    return nodes_below(tree)
 
 
 @lru_cache(maxsize=20_000)
@@ -54,19 +55,19 @@ def spelled(node: ast.expr) -> str:
 
 def _imports(body: list[ast.stmt], soft: bool) -> Iterator[Imported]:
     for node in body:
-        if isinstance(node, ast.Import):
+        if isinstance(node, ast.ImportFrom):
+            module = "." * node.level + (node.module or "")
+            yield Imported(module, tuple([alias.name for alias in node.names]), node.lineno, soft)
+        elif isinstance(node, ast.Import):
             for alias in node.names:
                 yield Imported(alias.name, (), node.lineno, soft)
-        elif isinstance(node, ast.ImportFrom):
-            module = "." * node.level + (node.module or "")
-            yield Imported(module, tuple(alias.name for alias in node.names), node.lineno, soft)
         elif isinstance(node, ast.ClassDef):
             yield from _imports(node.body, soft)
         elif not isinstance(node, _WITHOUT_STATEMENTS):
-            for inner in ("body", "orelse", "finalbody"):
-                yield from _imports([one for one in getattr(node, inner, []) if isinstance(one, ast.stmt)], True)
-            for handler in getattr(node, "handlers", []):
-                yield from _imports(handler.body, True)
+            for inner in ("body", "orelse", "finalbody", "handlers", "cases"):
+                below = getattr(node, inner, ())
+                if isinstance(below, list):  # the body of a lambda, say, is none
+                    yield from _imports(below, True)
 
 
 #  the functions that are given the name of a template, and at which place of their arguments

@@ -110,15 +110,21 @@ class ModuleFiles:
         return [library for library in found if library is not None]
 
     @cached_property
+    def brief_file(self) -> Path:
+        """Where its sprout.toml lies; most rules need it only for what they find."""
+        return self.folder / BRIEF_FILE
+
+    @cached_property
     def brief(self) -> dict[str, Any]:
         """The plain data of its sprout.toml; empty when it has none that can be read."""
         try:
-            return tomli.loads(self._brief_text)
+            return tomli.loads(self.brief_text)
         except (ValueError, RecursionError):
             return {}
 
     @cached_property
-    def _brief_text(self) -> str:
+    def brief_text(self) -> str:
+        """The text of its sprout.toml; empty when it has none that can be read."""
         if not self.has(BRIEF_FILE):
             return ""
         try:
@@ -132,7 +138,7 @@ class ModuleFiles:
         if not self.brief:
             return None
         try:
-            return brief_from_data(self.brief, self._brief_text, self._project.relative(f"{self.place}/{BRIEF_FILE}"))
+            return brief_from_data(self.brief, self.brief_text, self._project.relative(f"{self.place}/{BRIEF_FILE}"))
         except SproutError as error:
             return error
 

@@ -79,18 +79,21 @@ class _Reader:
         title = self.module.title or " ".join(words_of(self.module.label)[0]).capitalize()
         name = NameFamily(title, tuple(self.module.label.split("_")))
         records, permissions, settings = self.models()
-        brief = Brief(name, version=self.module.version or "0.1.0", records=tuple(records), settings=tuple(settings))
-        brief = brief._replace(permissions=tuple(permissions))
-        for kind, parts in (
-            ("page", self.pages(brief)),
-            ("staff_screen", self.screens(brief)),
-            ("page_type", self.page_types()),
-            ("command", self.commands()),
-            ("block", self.blocks()),
-            ("group", self.groups(brief)),
-        ):
-            changed: dict[str, Any] = {KINDS[kind][0]: tuple(parts)}
-            brief = brief._replace(**changed)
+        brief = Brief(
+            name,
+            version=self.module.version or "0.1.0",
+            records=tuple(records),
+            permissions=tuple(permissions),
+            settings=tuple(settings),
+        )
+        brief = brief._replace(
+            pages=tuple(self.pages(brief)),
+            staff_screens=tuple(self.screens(brief)),
+            page_types=tuple(self.page_types()),
+            commands=tuple(self.commands()),
+            blocks=tuple(self.blocks()),
+            groups=tuple(self.groups(brief)),
+        )
         brief = brief._replace(menu=tuple(self.menu(brief)))
         if not self.names_only:
             brief = self.without_contradictions(brief)
@@ -529,8 +532,10 @@ class _Reader:
 
     def menu(self, brief: Brief) -> Iterator[MenuEntry]:
         """Read the entries of a ``menu.py`` as it is made here."""
+        if not self.module.has("menu.py"):
+            return
         path = self.module.folder / "menu.py"
-        table = _assigned(self.tree(path), "MENU") if self.module.has("menu.py") else None
+        table = _assigned(self.tree(path), "MENU")
         names = {address.name.rpartition(":")[2]: address.path for address in self.addresses()}
         pages = {page.path.rstrip("/") or "/": page.path for page in brief.pages}
 
@@ -553,7 +558,7 @@ class _Reader:
                     yield entry
                     yield from entries(said.get("inside"), title)
 
-        return entries(table, "")
+        yield from entries(table, "")
 
 
 def _brief_path(path: str) -> str:

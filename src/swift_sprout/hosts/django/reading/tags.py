@@ -34,9 +34,13 @@ _tag = lru_cache(maxsize=20_000)(Tag)
 def read_tags(path: Path | str) -> tuple[Tag, ...]:
     """Return the tags of a template in order; what stands in comments or ``verbatim`` is left out."""
     try:
-        text = read_content(str(path)).decode("utf-8", "replace")
+        return tags_in(read_content(str(path)).decode("utf-8", "replace"))
     except OSError:
         return ()
+
+
+def tags_in(text: str) -> tuple[Tag, ...]:
+    """Return the tags of the text of a template."""
     tags: list[Tag] = []
     skipping = ""
     for found in _TAG.finditer(text):

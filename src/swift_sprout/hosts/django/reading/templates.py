@@ -10,9 +10,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ....core.namedtuples import NamedTuple
+from ....disk.guard import read_content
 from .entries import package_of
 from .layouts import template_folders
-from .tags import Tag, read_tags
+from .tags import Tag, tags_in
 
 if TYPE_CHECKING:
     from ..view import HostView
@@ -23,12 +24,16 @@ _REGISTERED = re.compile(r"register\.(tag|simple_tag|inclusion_tag)\(.*\)\((\w+)
 
 
 class TemplateFile(NamedTuple):
-    """A template: the name that the host knows it by, its file, its owner (empty: the site's own folders), its tags."""
+    """A template: the name that the host knows it by, its file, its owner (empty: the site's own folders), its tags.
+
+    marked -- the line at which a merge has left its marks; 0 for none
+    """
 
     name: str
     place: str
     owner: str
     tags: tuple[Tag, ...]
+    marked: int = 0
 
     @property
     def path(self) -> Path:
@@ -59,16 +64,44 @@ class Library(NamedTuple):
 
 def files_below(folder: Path | str) -> list[str]:
     """Return the paths of all files below a folder, in order; none where there is no such folder."""
-    return sorted(os.path.join(where, name) for where, _, names in os.walk(folder) for name in names)
+    found: list[str] = []
+    waiting = [str(folder)]
+    while waiting:
+        try:
+            with os.scandir(waiting.pop()) as entries:
+                for entry in entries:
+                    if not entry.is_dir():
+                        found.append(entry.path)
+                    elif not entry.is_symlink():
+                        waiting.append(entry.path)
+        except OSError:
+            continue
+    return sorted(found)
 
 
 def templates_in(folder: str, owner: str) -> list[TemplateFile]:
     """Return the templates below a folder that the host looks in."""
     return [
-        TemplateFile(path[len(folder) + 1 :], path, owner, read_tags(path))
+        _template(path, path[len(folder) + 1 :], owner)
         for path in files_below(folder)
         if path.endswith(TEMPLATE_ENDINGS)
     ]
+
+
+def _template(path: str, name: str, owner: str) -> TemplateFile:
+    try:
+        content = read_content(path)
+    except OSError:
+        return TemplateFile(name, path, owner, ())
+    return TemplateFile(name, path, owner, tags_in(content.decode("utf-8", "replace")), marked_line(content))
+
+
+def marked_line(content: bytes) -> int:
+    """Return the line of a file at which the marks begin that a merge has left in it; 0 for none."""
+    if b"<<<<<<< " in content and b"\n>>>>>>> " in content:
+        at = (b"\n" + content).find(b"\n<<<<<<< ")
+        return content.count(b"\n", 0, at) + 1 if at >= 0 else 0
+    return 0
 
 
 def read_library(project: Project, path: Path, owner: str) -> Library | None:

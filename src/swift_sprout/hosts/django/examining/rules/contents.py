@@ -16,9 +16,9 @@ from ..examination import Examination
 
 def catalogues(one: Examination) -> Iterator[Finding]:
     """Catalogues that do not parse, are not compiled, or are in a language that the host does not offer."""
-    folder = one.module.folder / "locale"
-    if not one.module.has("locale") or not folder.is_dir() or one.view.entry_of(one.module) is None:
+    if not one.module.has("locale") or one.view.entry_of(one.module) is None:
         return
+    folder = one.module.folder / "locale"
     offered = _languages(one)
     brief = brief_of(one.module)
     meant = {translation.language for translation in brief.translations} if brief is not None else set()

@@ -5,7 +5,6 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 
-from .....core.brief import BRIEF_FILE
 from .....core.findings import Finding
 from .....core.nearest import nearest
 from .....core.tomlplaces import line_of
@@ -52,7 +51,7 @@ def placements(one: Examination) -> Iterator[Finding]:
     brief = brief_of(one.module)
     if brief is None or not brief.placements or one.view.entry_of(one.module) is None:
         return
-    path = one.module.folder / BRIEF_FILE
+    path = one.module.brief_file
     text = path.read_text("utf-8", "replace")
     for index, placement in enumerate(brief.placements):
         if not placement.published or placement.side != "site":

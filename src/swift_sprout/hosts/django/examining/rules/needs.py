@@ -17,11 +17,10 @@ def needs(one: Examination) -> Iterator[Finding]:
     said = said_needs(view, module)
     if not module.has(BRIEF_FILE):
         return
-    path = module.folder / BRIEF_FILE
-    line = line_of(path.read_text("utf-8", "replace"), ("module", "needs")) if said else 0
+    line = line_of(module.brief_file.read_text("utf-8", "replace"), ("module", "needs")) if said else 0
     trail = _circle(one) if said else []
     if trail:
-        yield one.find("compatible.needs-circle", path, line, circle=" → ".join(trail))
+        yield one.find("compatible.needs-circle", module.brief_file, line, circle=" → ".join(trail))
     used = needed_by_code(view, module, one.sources)
     for need in said:
         other = view.labels.get(need)
@@ -29,10 +28,10 @@ def needs(one: Examination) -> Iterator[Finding]:
             continue
         mine, theirs = view.position(module), view.position(other)
         if mine is not None and theirs is not None and theirs > mine:
-            yield one.find("compatible.need-listed-later", path, line, need=need)
+            yield one.find("compatible.need-listed-later", module.brief_file, line, need=need)
     for name, (file, number) in used.items():
         if name not in said:
-            yield one.find("compatible.need-unsaid", file, number, need=name, brief=view.relative(path))
+            yield one.find("compatible.need-unsaid", file, number, need=name, brief=view.relative(module.brief_file))
 
 
 def _circle(one: Examination) -> list[str]:

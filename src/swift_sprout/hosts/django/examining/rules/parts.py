@@ -11,6 +11,7 @@ from .....core.findings import Finding
 from .....core.made import MADE_FILE
 from .....core.tomlplaces import line_of
 from .....disk.guard import read_content
+from ...reading.templates import marked_line
 from ...registration import brief_of
 from ..examination import Examination
 
@@ -27,7 +28,6 @@ def brief_and_code(one: Examination) -> Iterator[Finding]:
     from ...reading.parts import part_names
 
     names = part_names(one.view, one.module)
-    path = one.module.folder / BRIEF_FILE
     sure = not one.module.urls or bool(one.addresses)  # a module that is off has no whole addresses yet
     text = ""
     for kind in COMPARED:
@@ -42,32 +42,36 @@ def brief_and_code(one: Examination) -> Iterator[Finding]:
             there = {key.rpartition("/{pk: integer}")[0] if key in below and key not in said else key for key in there}
         for key, index in said.items():
             if key not in there:
-                text = text or path.read_text("utf-8", "replace")
+                text = text or one.module.brief_file.read_text("utf-8", "replace")
                 line = line_of(text, (kind, index))
-                yield one.find("described.part-not-in-code", path, line, kind=kind, name=key)
+                yield one.find("described.part-not-in-code", one.module.brief_file, line, kind=kind, name=key)
         for key in there - set(said):
             if (kind, key) in names:
                 file, line = names[kind, key]
-                values = {"kind": kind, "name": key, "brief": one.view.relative(path)}
+                values = {"kind": kind, "name": key, "brief": one.view.relative(one.module.brief_file)}
                 yield one.find("described.part-not-in-brief", file, line, **values)
 
 
 def conflict_marks(one: Examination) -> Iterator[Finding]:
     """Marks that a merge left in a file, which no parser reads."""
-    paths = [str(source.path) for source in one.sources if source.broken]
-    paths += [template.place for template in one.module.templates]
+    marked = [(source.path, _marked_line(source.place)) for source in one.sources if source.broken]
+    marked += [(template.path, template.marked) for template in one.module.templates if template.marked]
     if one.module.has(MADE_FILE):
-        paths += [f"{one.module.place}/{name}" for name in one.module.names if name.endswith(_TEXTS)]
-        paths += [path for where in ("locale", "static") if one.module.has(where) for path in _texts(one, where)]
-    for path in paths:
-        try:
-            content = read_content(path)
-        except OSError:
-            continue
-        if b"<<<<<<< " in content and b"\n>>>>>>> " in content:
-            at = (b"\n" + content).find(b"\n<<<<<<< ")
-            if at >= 0:
-                yield one.find("described.conflict-marks", Path(path), content.count(b"\n", 0, at) + 1)
+        names = [name for name in one.module.names if name.endswith(_TEXTS) and name != BRIEF_FILE]
+        texts = [f"{one.module.place}/{name}" for name in names]
+        texts += [path for where in ("locale", "static") if one.module.has(where) for path in _texts(one, where)]
+        marked += [(Path(path), _marked_line(path)) for path in texts]
+        marked.append((one.module.brief_file, marked_line(one.module.brief_text.encode())))
+    for path, line in marked:
+        if line:
+            yield one.find("described.conflict-marks", path, line)
+
+
+def _marked_line(path: str) -> int:
+    try:
+        return marked_line(read_content(path))
+    except OSError:
+        return 0
 
 
 def _texts(one: Examination, folder: str) -> Iterator[str]:

@@ -14,40 +14,41 @@ from ..live import last_place, said
 
 def migrations_folder(one: Examination) -> Iterator[Finding]:
     """Models without a migrations package, or with one that the host does not see."""
-    folder = one.module.folder / "migrations"
-    files = one.migration_files
-    models = [] if files else [each for each in one.model_classes() if meta_constant(each[1], "abstract") is not True]
+    models = (
+        []
+        if one.migrations
+        else [each for each in one.model_classes() if meta_constant(each[1], "abstract") is not True]
+    )
     if models and not any(meta_constant(node, "managed") is False for _, node in models):
         path, node = models[0]
         yield one.find("installed.no-migrations", path, node.lineno)
-    if files and "__init__.py" not in one.in_migrations:
-        expected = one.view.relative(folder / "__init__.py")
-        yield one.find("installed.marker-absent", folder, expected=expected)
+    if one.migrations and "__init__.py" not in one.in_migrations:
+        folder = one.module.folder / "migrations"
+        yield one.find("installed.marker-absent", folder, expected=one.view.relative(folder / "__init__.py"))
 
 
 def graph(one: Examination) -> Iterator[Finding]:
     """Migrations of the module: do they parse, is what they depend on there, do two claim one place."""
-    folder = one.module.folder / "migrations"
     wanted: dict[str, list[str]] = {}
     named: set[str] = set()
-    for path in one.migration_files:
-        source = one.view.project.parse(path)
+    for migration in one.migrations:
+        source = one.view.project.parse(f"{one.module.place}/migrations/{migration}.py")
         if source is None:
             continue
         if source.broken is not None:
-            yield one.find("installed.broken", path, source.broken.line, error=source.broken.reason)
+            yield one.find("installed.broken", source.path, source.broken.line, error=source.broken.reason)
             return
-        named.add(path.stem)
+        named.add(migration)
         for label, name, line in _dependencies(source.tree):
             if label == one.module.label:
-                wanted.setdefault(name, []).append(path.stem)
+                wanted.setdefault(name, []).append(migration)
             missing = _is_missing(one, label, name)
             if missing:
-                yield one.find("installed.dependency-absent", path, line, wanted=f"{label}.{name}")
+                yield one.find("installed.dependency-absent", source.path, line, wanted=f"{label}.{name}")
     for followers in wanted.values():
         leaves = [name for name in followers if name not in wanted]
         if len(leaves) > 1:
-            path = folder / f"{max(leaves)}.py"
+            path = one.module.folder / "migrations" / f"{max(leaves)}.py"
             yield one.find("installed.conflict", path, names=", ".join(sorted(leaves)))
 
 

@@ -17,8 +17,10 @@ _WRITING = {"post": "POST", "put": "PUT", "patch": "PATCH", "delete": "DELETE"}
 
 def groups_of(one: Examination) -> tuple[Path, int, dict[str, dict[str, Any]]]:
     """Return the table of a module's ``groups.py``: file, line, and the groups with rights and inclusions."""
+    if not one.module.has("groups.py"):
+        return one.module.folder, 0, {}
     path = one.module.folder / "groups.py"
-    source = one.view.project.parse(path) if one.module.has("groups.py") else None
+    source = one.view.project.parse(path)
     for node in source.tree.body if source is not None and source.tree is not None else ():
         if isinstance(node, ast.Assign) and any(
             isinstance(one, ast.Name) and one.id == "GROUPS" for one in node.targets

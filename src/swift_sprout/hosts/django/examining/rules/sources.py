@@ -94,19 +94,19 @@ def brief(one: Examination) -> Iterator[Finding]:
     """A brief that cannot be read, or is that of another module."""
     if not one.module.has(BRIEF_FILE):
         return
-    path = one.module.folder / BRIEF_FILE
     read = one.module.read
     if read is None:
-        read = _unread(path, one.view.relative(path))
+        read = _unread(one.module.brief_file, one.view.relative(one.module.brief_file))
     if isinstance(read, SproutError):
         problems = read.problems
         reason = problems[0].what if problems else str(read)
         place = problems[0].place if problems else str(read)
         number = place.rpartition(":")[2] if problems else place.partition(":")[2].partition(":")[0]
-        yield one.find("described.brief-broken", path, int(number) if number.isdigit() else 0, reason=reason)
+        line = int(number) if number.isdigit() else 0
+        yield one.find("described.brief-broken", one.module.brief_file, line, reason=reason)
         return
     if read.name.snake not in (one.module.label, one.module.folder.name):
-        yield one.find("described.brief-name", path, 2, said=read.name.snake)
+        yield one.find("described.brief-name", one.module.brief_file, 2, said=read.name.snake)
 
 
 def _unread(path: Path, place: str) -> Brief | SproutError:
