@@ -20,10 +20,10 @@ from typing import TYPE_CHECKING, Any
 
 from .. import __version__
 from ..core.keeping import setup_data, setup_from
-from ..disk.digests import short_digest_of, short_digest_of_all
+from ..disk.digests import short_digest_of
 from ..disk.guard import readings
 from ..disk.readings import Readings
-from ..disk.trees import FOLDER, Listed, last_change_below, last_change_in, list_tree, names_in
+from ..disk.trees import FOLDER, Ask, Listed, last_change_below, last_change_in, list_directly, list_tree, names_in
 from ..hosts.exchange import RestsOn
 from ..hosts.protocol import Kit
 from ..running.copies import Copy, Line, end_copies, tell_besides, tell_nothing_besides
@@ -31,6 +31,7 @@ from ..running.cores import both_cores
 
 if TYPE_CHECKING:
     from ..core.results import SetupCheck
+    from ..hosts.kitdata import KitData
     from .hosting import OpenHost
 
 FORMAT = "swift-sprout/remembered/1"
@@ -39,6 +40,7 @@ TICK_NANOSECONDS = 50_000_000  # by how much the time of a change may lie before
 LARGEST_READ_BYTES = 1_000_000  # of larger files, such as databases, size and times stand for the content
 MOST_KEPT = 60
 PIECE = 500
+FOLDERS_WORTH_COPIES = 300
 OF_THE_TERMINAL = frozenset(
     {"_", "COLUMNS", "LINES", "NO_COLOR", "OLDPWD", "PWD", "SHLVL", "SSH_CLIENT", "SSH_CONNECTION", "SSH_TTY", "TERM"}
 )
@@ -52,18 +54,25 @@ class Remembered:
         self.rests_on = rests_on
         self._began = readings().since or time.time_ns()
         self._files: list[Listed] = []
-        self._listed = ""  # the digest of the list of files, once they were listed
+        self._listed = ""  # the digest of the list of files, once they were listed, and the latest change of one
+        self._latest = 0
         self._known: dict[str, list[str]] = {}  # by path: what tells that it is the same file, and its digest
         self._copy: Copy | None = None
 
-    def result(self, read: Callable[[Sequence[Listed]], list[str]]) -> Any | None:
-        """Return the kept result where it still holds, else None; ``read`` returns the digests of files."""
+    def result(self, read: Callable[[Sequence[Listed]], list[str]], in_copies: bool) -> Any | None:
+        """Return the kept result where it still holds, else None.
+
+        read      -- returns the digests of files
+        in_copies -- whether copies of this process may do it
+        """
         kept = _read(self.folder / "result.json")
         if kept is None or kept.get("format") != FORMAT or not {"stamp", "content", "result"} <= set(kept):
             return None
-        self._list()
+        self._list_in_copies() if in_copies else self._list()
         stamp = self._stamp()
         if not stamp or kept["stamp"] != stamp:
+            if in_copies:
+                self._list()
             known = _read(self.folder / "files.json") or {}
             self._known = {path: one for path, one in known.items() if isinstance(one, list) and len(one) == 2}
             if kept["content"] != self._content(read):
@@ -113,7 +122,7 @@ class Remembered:
 
     def _held(self, read: Readings) -> bool:
         """True when nothing that the result may rest on has changed since the host was looked at."""
-        latest = max((one[4] for one in self._files), default=0)
+        latest = self._latest
         if read.since and not read.by_others:
             folders = [one[0] for one in self._files if one[2] == FOLDER]
             latest = max(latest, read.latest_change_with([*self.rests_on.trees, *folders], str(self.folder)))
@@ -128,8 +137,23 @@ class Remembered:
         return max(0, *(latest for latest, _ in told), *below)
 
     def _list(self) -> None:
-        self._files = list(_listing(self.rests_on))
-        self._listed = _digest_of_list(self._files)
+        self._take(list(_groups(self.rests_on)))
+
+    def _take(self, groups: Sequence[list[Listed]]) -> None:
+        self._files = list(itertools.chain.from_iterable(groups))
+        self._sum_up([_in_short(group) for group in groups])
+
+    def _sum_up(self, groups: Sequence[tuple[str, int]]) -> None:
+        self._listed = _digest(digest for digest, _ in groups)
+        self._latest = max((latest for _, latest in groups), default=0)
+
+    def _list_in_copies(self) -> None:
+        """Find out what the files sum up to, and not which they are: that is enough where nothing has changed."""
+        groups: list[tuple[str, int]] = []
+        for tree in self.rests_on.trees:
+            here, folders = list_directly(tree)
+            groups += [_in_short(here), *both_cores(_folder_in_short, folders, FOLDERS_WORTH_COPIES)]
+        self._sum_up(groups)
 
     def _list_and_read(self) -> str:
         """List the files and read each as it is met, since asking an opened one for its times is quicker."""
@@ -142,14 +166,13 @@ class Remembered:
                     return told
             return entry.stat()
 
-        self._files = [one for tree in self.rests_on.trees for one in list_tree(tree, ask=ask)]
-        self._listed = _digest_of_list(self._files)
+        self._take(list(_groups(self.rests_on, ask)))
         self._known = {one[0]: [_same_file(one), digests.get(one[0]) or _digest_of_none(one)] for one in self._files}
         return self._digest_of_known()
 
     def _stamp(self) -> str:
         """Return the digest of all names, sizes and times; empty where some of them are too young to be trusted."""
-        if max((one[4] for one in self._files), default=0) > self._began - TOO_YOUNG_NANOSECONDS:
+        if self._latest > self._began - TOO_YOUNG_NANOSECONDS:
             return ""
         return short_digest_of(self._listed.encode(), marshal.dumps([*self._further()], 2))
 
@@ -195,7 +218,7 @@ def remembered(question: str, rests_on: RestsOn, kit: Kit, work: Callable[[], An
     end_copies()  # of the question before, where one program asks several
     facts = (*rests_on.facts, *_environment(), __version__, *_own_files(kit))
     known = Remembered(question, rests_on._replace(facts=facts))
-    result = known.result(_digests_on_both_cores if aside else _digests)
+    result = known.result(_digests_on_both_cores if aside else _digests, in_copies=aside)
     if result is None:
         known.keep_aside() if aside else known.expect()
         result = work()
@@ -232,11 +255,15 @@ def _environment() -> Iterable[str]:
 
 
 def _own_files(kit: Kit) -> Iterable[str]:
-    """Return the times of this program's own files and of those of a kit: others may judge otherwise."""
+    """Return the times of this program's files that judge for a kit, and of the kit's: others may judge otherwise."""
     own = Path(__file__).parent.parent
-    folders = [own] if own in kit.data.folder.parents else [own, kit.data.folder]
-    files = sorted(one for folder in folders for one in list_tree(str(folder)))
-    return [f"{path} {size} {modified}" for path, _, size, modified, _ in files if size > 0]
+    folders = [own / name for name in ("core", "disk", "edits", "running")]
+    data: KitData | None = kit.data
+    while data is not None:
+        folders.append(data.folder)
+        data = data.base
+    files = [*list_directly(str(own / "hosts"))[0], *(one for folder in folders for one in list_tree(str(folder)))]
+    return [f"{path} {size} {modified}" for path, _, size, modified, _ in sorted(files) if size > 0]
 
 
 def cache_folder() -> Path:
@@ -246,15 +273,25 @@ def cache_folder() -> Path:
     return base / "swift-sprout" / "checks"
 
 
+def _groups(rests_on: RestsOn, ask: Ask = os.DirEntry.stat) -> Iterator[list[Listed]]:
+    """Yield what a result rests on: of each tree what lies directly in it, then what lies in each folder there."""
+    for tree in rests_on.trees:
+        here, folders = list_directly(tree, ask=ask)
+        yield here
+        yield from (list(list_tree(folder, ask=ask)) for folder in folders)
+
+
 def _listing(rests_on: RestsOn) -> Iterator[Listed]:
-    return (one for tree in rests_on.trees for one in list_tree(tree))
+    return itertools.chain.from_iterable(_groups(rests_on))
 
 
-def _digest_of_list(files: Iterable[Listed]) -> str:
-    remaining = iter(files)
-    return short_digest_of_all(
-        marshal.dumps(piece, 2) for piece in iter(lambda: list(itertools.islice(remaining, PIECE)), [])
-    )
+def _folder_in_short(folder: str) -> tuple[str, int]:
+    return _in_short(list(list_tree(folder)))
+
+
+def _in_short(group: list[Listed]) -> tuple[str, int]:
+    """Return the digest of some files as they are listed, and when one of them was changed the last."""
+    return short_digest_of(marshal.dumps(group, 2)), max((one[4] for one in group), default=0)
 
 
 def _same_file(one: Listed) -> str:

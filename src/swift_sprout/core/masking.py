@@ -13,18 +13,26 @@ from functools import cache
 MASK = "•••"
 SHORTEST = 6  # shorter values stand in too many harmless places
 _NAME = r"[\w.-]*(?:secret|passw(?:or)?d|passphrase|pwd|token|api_?key|private_?key|auth_?key|nonce_key|salt)[\w.-]*"
-#  one of these is in every text that has to be looked at more closely: patterns take long to compile
-_SIGNS = ("secret", "passw", "passphrase", "pwd", "token", "key", "salt", "://")
+#  one of these is in every such name: patterns take long to compile, and most texts hold none
+_SIGNS = (
+    *("secret", "passw", "passphrase", "pwd", "token", "salt", "nonce_key"),
+    *("apikey", "api_key", "privatekey", "private_key", "authkey", "auth_key"),
+)
 
 
 @cache
-def _patterns() -> tuple[re.Pattern[str], re.Pattern[str], re.Pattern[str]]:
-    """Return what finds values in quotes, on lines of their own, and in addresses."""
-    return (
-        re.compile(rf"(?i)\b({_NAME}[\"']?\]?\s*(?:=>|=|:|,)\s*)([\"'])((?:(?!\2).)+)(\2)"),
-        re.compile(rf"(?im)^(\s*[+-]?\s*{_NAME}[ \t]*=[ \t]*)([^\s\"'(\[{{][^\s(\[{{]*)[ \t]*$"),
-        re.compile(r"([a-z][a-z0-9+.-]*://[^\s:/@'\"]*:)([^\s@/'\"]+)(@)"),
-    )
+def _in_quotes() -> re.Pattern[str]:
+    return re.compile(rf"(?i)\b({_NAME}[\"']?\]?\s*(?:=>|=|:|,)\s*)([\"'])((?:(?!\2).)+)(\2)")
+
+
+@cache
+def _on_lines() -> re.Pattern[str]:
+    return re.compile(rf"(?im)^(\s*[+-]?\s*{_NAME}[ \t]*=[ \t]*)([^\s\"'(\[{{][^\s(\[{{]*)[ \t]*$")
+
+
+@cache
+def _in_addresses() -> re.Pattern[str]:
+    return re.compile(r"([a-z][a-z0-9+.-]*://[^\s:/@'\"]*:)([^\s@/'\"]+)(@)")
 
 
 def masked(text: str, known: Iterable[str] = ()) -> str:
@@ -33,17 +41,18 @@ def masked(text: str, known: Iterable[str] = ()) -> str:
         text = text.replace(value, MASK)
     plain = text.lower()
     if any(sign in plain for sign in _SIGNS):
-        assigned, in_lines, in_address = _patterns()
-        text = assigned.sub(rf"\1\2{MASK}\4", text)
-        text = in_lines.sub(rf"\1{MASK}", text)
-        text = in_address.sub(rf"\1{MASK}\3", text)
+        if "'" in text or '"' in text:
+            text = _in_quotes().sub(rf"\1\2{MASK}\4", text)
+        if "=" in text:
+            text = _on_lines().sub(rf"\1{MASK}", text)
+    if "://" in text and "@" in text:
+        text = _in_addresses().sub(rf"\1{MASK}\3", text)
     return text
 
 
 def secrets_in(text: str) -> set[str]:
     """Return the values of the secrets that a text assigns, such as a file of settings."""
-    assigned, in_lines, in_address = _patterns()
-    found = {match.group(3) for match in assigned.finditer(text)}
-    found |= {match.group(2) for match in in_lines.finditer(text)}
-    found |= {match.group(2) for match in in_address.finditer(text)}
+    found = {match.group(3) for match in _in_quotes().finditer(text)}
+    found |= {match.group(2) for match in _on_lines().finditer(text)}
+    found |= {match.group(2) for match in _in_addresses().finditer(text)}
     return {value for value in found if len(value) >= SHORTEST}

@@ -7,7 +7,6 @@ which takes longer than all else that a small command does.
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterable
 
 if sys.version_info >= (3, 12):
     _PLAIN = "_sha2"
@@ -31,11 +30,6 @@ def digest_of(content: bytes) -> str:
 
 def short_digest_of(*pieces: bytes) -> str:
     """Return a digest of 20 bytes that is made more quickly, in hexadecimal: for what stays on this machine."""
-    return short_digest_of_all(pieces)
-
-
-def short_digest_of_all(pieces: Iterable[bytes]) -> str:
-    """Return such a digest of pieces that need not all be there at once."""
     digest = _blake2b(digest_size=20)
     for piece in pieces:
         digest.update(piece)

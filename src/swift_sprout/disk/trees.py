@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable, Iterator
 #  nanoseconds; what is no file has one of the sizes below, and no times. A plain tuple: there may be very many
 Listed = tuple[str, int, int, int, int]
 FOLDER, NOWHERE, NO_FILE = -1, -2, -3
+Ask = Callable[[os.DirEntry[str]], os.stat_result]
 
 #  never read for a check, and changed by every run of a host or of a version control
 PASSED_BY = frozenset({".git", ".hg", ".svn", ".swift-sprout", "__pycache__", "node_modules"})
@@ -19,11 +20,7 @@ DATABASES = (".sqlite", ".sqlite3", ".db")
 OF_DATABASES = (*DATABASES, "-wal", "-shm", "-journal")
 
 
-def list_tree(
-    folder: str,
-    times_of_folders: bool = False,
-    ask: Callable[[os.DirEntry[str]], os.stat_result] = os.DirEntry.stat,
-) -> Iterator[Listed]:
+def list_tree(folder: str, times_of_folders: bool = False, ask: Ask = os.DirEntry.stat) -> Iterator[Listed]:
     """Yield every file and folder below a folder, links followed, in the order in which the system tells them.
 
     Folders of version control, of other environments and of byte code are passed by; of databases only the name counts.
@@ -34,47 +31,57 @@ def list_tree(
     waiting = [folder]
     seen: set[int] = set()  # the folders that links led to, so that a circle of links ends
     while waiting:
-        for one, is_link in _list_folder(waiting.pop(), times_of_folders, ask):
-            yield one
-            if one[2] != FOLDER or (is_link and one[1] in seen):
-                continue
+        here, below = _list_folder(waiting.pop(), times_of_folders, ask)
+        yield from here
+        for path, inode, is_link in below:
             if is_link:
-                seen.add(one[1])
-            waiting.append(one[0])
+                if inode in seen:
+                    continue
+                seen.add(inode)
+            waiting.append(path)
 
 
-def _list_folder(
-    folder: str, times_of_folders: bool, ask: Callable[[os.DirEntry[str]], os.stat_result] = os.DirEntry.stat
-) -> Iterator[tuple[Listed, bool]]:
-    """Yield what lies directly in a folder, and whether each is a folder that a link leads to."""
+def list_directly(
+    folder: str, times_of_folders: bool = False, ask: Ask = os.DirEntry.stat
+) -> tuple[list[Listed], list[str]]:
+    """Return what lies directly in a folder, and which of that are folders: what lies below is listed one by one."""
+    here, below = _list_folder(folder, times_of_folders, ask)
+    return here, [path for path, _, _ in below]
+
+
+def _list_folder(folder: str, times_of_folders: bool, ask: Ask) -> tuple[list[Listed], list[tuple[str, int, bool]]]:
+    """Return what lies directly in a folder; and of the folders there path, inode, and whether a link leads to it."""
+    here: list[Listed] = []
+    below: list[tuple[str, int, bool]] = []
     try:
-        with os.scandir(folder) as entries:
-            here = list(entries)
+        with os.scandir(folder) as told:
+            entries = list(told)
     except OSError:
-        return
-    names = [entry.name for entry in here]
-    if ENVIRONMENT_SIGN in names:
-        return
-    for entry, name in zip(here, names, strict=True):
+        return here, below
+    for entry in entries:
+        name = entry.name
         if name in PASSED_BY:
             continue
+        if name == ENVIRONMENT_SIGN:
+            return [], []
         if name.endswith(OF_DATABASES):
             if name.endswith(DATABASES):
-                yield (entry.path, 0, NO_FILE, 0, 0), False
+                here.append((entry.path, 0, NO_FILE, 0, 0))
             continue
         try:
-            told = ask(entry)
+            one = ask(entry)
         except OSError:
-            yield (entry.path, 0, NOWHERE, 0, 0), False  # a link that leads nowhere
+            here.append((entry.path, 0, NOWHERE, 0, 0))  # a link that leads nowhere
             continue
-        kind = stat.S_IFMT(told.st_mode)
+        kind = stat.S_IFMT(one.st_mode)
         if kind == stat.S_IFREG:
-            yield (entry.path, told.st_ino, told.st_size, told.st_mtime_ns, told.st_ctime_ns), False
+            here.append((entry.path, one.st_ino, one.st_size, one.st_mtime_ns, one.st_ctime_ns))
         elif kind == stat.S_IFDIR:
-            changed = told.st_ctime_ns if times_of_folders else 0
-            yield (entry.path, told.st_ino, FOLDER, 0, changed), entry.is_symlink()
+            here.append((entry.path, one.st_ino, FOLDER, 0, one.st_ctime_ns if times_of_folders else 0))
+            below.append((entry.path, one.st_ino, entry.is_symlink()))
         else:
-            yield (entry.path, told.st_ino, NO_FILE, 0, 0), False
+            here.append((entry.path, one.st_ino, NO_FILE, 0, 0))
+    return here, below
 
 
 def last_change_below(folder: str) -> int:
@@ -88,8 +95,8 @@ def last_change_in(folder: str) -> tuple[int, list[str]]:
         latest = os.stat(folder).st_ctime_ns
     except OSError:
         return 0, []
-    here = [one for one, _ in _list_folder(folder, times_of_folders=True)]
-    return max(latest, *(one[4] for one in here), 0), [one[0] for one in here if one[2] == FOLDER]
+    here, folders = list_directly(folder, times_of_folders=True)
+    return max(latest, *(one[4] for one in here), 0), folders
 
 
 def names_in(folders: Iterable[str]) -> Iterator[str]:

@@ -191,9 +191,12 @@ def _matching(folder: str, pattern: str) -> list[str]:
     if not _WILD.intersection(first):
         names = [first] if first in names else []
     elif first != "*":
-        from fnmatch import filter
+        begins = re.split(r"[*?[]", first, maxsplit=1)[0]  # few do, and looking at all of the pattern takes longer
+        names = [name for name in names if name.startswith(begins)]
+        if names:
+            from fnmatch import filter
 
-        names = filter(names, first)
+            names = filter(names, first)
     found = [f"{folder}/{name}" for name in names]
     return [path for place in found for path in _matching(place, rest)] if rest else found
 

@@ -123,13 +123,20 @@ def _in_environment(prefix: Path, origin: str) -> Interpreter | None:
 
 
 def _libraries(prefix: Path) -> tuple[Path, ...]:
-    found = [folder for folder in sorted(prefix.glob("lib/python3*/site-packages")) if folder.is_dir()]
+    found = _site_packages(prefix)
     settings = prefix / "pyvenv.cfg"
-    if found and settings.is_file() and re.search(r"include-system-site-packages\s*=\s*true", settings.read_text()):
-        home = re.search(r"^home\s*=\s*(.+)$", settings.read_text(), re.MULTILINE)
-        if home:
-            found += sorted(Path(home.group(1)).parent.glob("lib/python3*/site-packages"))
+    if found and settings.is_file():
+        lines = (line.partition("=") for line in settings.read_text("utf-8", "replace").splitlines())
+        said = {key.strip(): value.strip() for key, _, value in lines}
+        if said.get("include-system-site-packages") == "true" and "home" in said:
+            found += _site_packages(Path(said["home"]).parent)
     return tuple(found)
+
+
+def _site_packages(prefix: Path) -> list[Path]:
+    """Return the folders of libraries of the interpreters that are installed at a place."""
+    names = sorted(name for name in _names(prefix / "lib") if name.startswith("python3"))
+    return [folder for name in names if (folder := prefix / "lib" / name / "site-packages").is_dir()]
 
 
 def _asked_libraries(program: Path) -> tuple[Path, ...]:

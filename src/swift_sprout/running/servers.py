@@ -24,11 +24,20 @@ def running_servers(root: Path, is_server: Callable[[Sequence[bytes]], bool]) ->
     is_server -- tells by the words of a command line whether it is a server of the host that does not reload
     """
     found: list[RunningServer] = []
-    for entry in PROCESSES.glob("[0-9]*") if PROCESSES.is_dir() else ():
+    for process in _processes():
+        entry = f"{PROCESSES}/{process}"
         try:
-            words = (entry / "cmdline").read_bytes().split(b"\0")
-            if is_server(words) and Path(os.readlink(entry / "cwd")) == root:
-                found.append(RunningServer(int(entry.name), entry.stat().st_mtime))
+            with open(f"{entry}/cmdline", "rb") as handle:
+                words = handle.read().split(b"\0")
+            if is_server(words) and Path(os.readlink(f"{entry}/cwd")) == root:
+                found.append(RunningServer(int(process), os.stat(entry).st_mtime))
         except OSError:
             continue
     return found
+
+
+def _processes() -> list[str]:
+    try:
+        return [name for name in os.listdir(PROCESSES) if name.isdigit()]
+    except OSError:
+        return []
