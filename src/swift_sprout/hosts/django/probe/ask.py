@@ -47,6 +47,7 @@ class Ask(Steps):
             self.load_addresses()
             self.step("routes", self.routes)
             second = self.in_copy(aside)  # which has all that the addresses needed to be read
+            self.begin_serving()
             self.step("server", self.server)
             say({"serving": self.answers})
             self.step("the steps done aside", lambda: first() and second())
@@ -641,16 +642,17 @@ def fill(record, depth=0):
             continue
         if getattr(record, field.attname) not in (None, ""):
             continue
+        own = uuid.uuid4().hex if field.unique else ""
         if field.choices:
             value = field.flatchoices[0][0]
         elif isinstance(field, models.EmailField):
-            value = "probe@example.org"
+            value = f"probe{own[:8]}@example.org"
         elif isinstance(field, models.URLField):
             value = "https://example.org/"
         elif isinstance(field, models.UUIDField):
             value = uuid.uuid4()
         elif isinstance(field, (models.CharField, models.TextField, models.FileField)):
-            value = "sample"[: field.max_length or 6]
+            value = (own or "sample")[: field.max_length or 32]
         elif isinstance(field, models.BooleanField):
             value = False
         elif isinstance(field, models.DecimalField):
