@@ -25,6 +25,7 @@ class Ask(Steps):
             self.step("blueprints", self.blueprints)
             self.step("routes", self.routes)
             self.step("tables", self.tables)
+            self.begin_serving()
             self.step("pages", self.pages)
         say({"answers": self.answers})
 

@@ -458,6 +458,7 @@ class Ask(Steps):
             def log(self, *_):
                 pass
 
+        self.begin_serving()
         server = make_server("127.0.0.1", 0, served, request_handler=Quiet)
         thread = threading.Thread(target=server.serve_forever, daemon=True)
         thread.start()

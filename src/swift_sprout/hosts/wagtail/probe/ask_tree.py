@@ -9,7 +9,8 @@ from sprout_inside import told
 
 
 class AskTree(ask.Ask):
-    ASIDE = (*ask.Ask.ASIDE, "tree", "administration")
+    AT_ONCE = (*ask.Ask.AT_ONCE, "tree", "editors")
+    ASIDE = (*ask.Ask.ASIDE, "administration")
 
     def routes(self):
         from django.conf import settings
@@ -105,66 +106,83 @@ class AskTree(ask.Ask):
 
     def administration(self):
         """Draw the administration's menu and front page as a superuser would see them."""
-        from django.contrib.auth import get_user_model
-        from django.db import transaction
+        return self.rolled_back(self.drawn)
+
+    def editors(self):
+        """Tell whom the screens of each record let in."""
+        return self.rolled_back(lambda: {"screens": self.let_in()})
+
+    def rolled_back(self, work):
+        """Do something for which people are made in the database, and take that back; tell an error in its place."""
+        from django.db import connection, transaction
+
+        with transaction.atomic():
+            try:
+                found = work()
+            except Exception as error:
+                found = {"error": told(error, self.root)}
+            transaction.set_rollback(True)
+        connection.close()
+        return found
+
+    def drawn(self):
         from django.test import RequestFactory
         from wagtail import hooks
         from wagtail.admin.menu import admin_menu
 
-        with transaction.atomic():
-            user = get_user_model()(is_active=True, is_staff=True, is_superuser=True)
-            setattr(user, user.USERNAME_FIELD, "sprout-editor")
-            ask.fill(user)
-            user.set_unusable_password()
-            user.save()
-            request = RequestFactory().get("/")
-            request.user = user
-            try:
-                items = [str(item.label) for item in admin_menu.menu_items_for_request(request)]
-                panels = []
-                for hook in hooks.get_hooks("construct_homepage_panels"):
-                    hook(request, panels)
-                for panel in panels:
-                    panel.render_html({"request": request})
-                found = {"menu": items, "screens": self.let_in(user)}
-            except Exception as error:
-                found = {"error": told(error, self.root)}
-            transaction.set_rollback(True)
-        return found
+        request = RequestFactory().get("/")
+        request.user = self.somebody("editor", is_staff=True, is_superuser=True)
+        items = [str(item.label) for item in admin_menu.menu_items_for_request(request)]
+        panels = []
+        for hook in hooks.get_hooks("construct_homepage_panels"):
+            hook(request, panels)
+        for panel in panels:
+            panel.render_html({"request": request})
+        return {"menu": items}
 
-    def let_in(self, superuser):
-        """Tell whom the screens of each record let in: people without rights, with just the record's, with all."""
-        from django.contrib.auth import get_user_model
+    def let_in(self):
+        """Return for each record which people its screens let in: without rights, with just the record's, with all.
+
+        Where the host's own policy judges by the record's rights alone, one person holds those of all such records.
+        """
         from django.contrib.auth.models import AnonymousUser, Permission
         from wagtail.snippets.models import get_snippet_models
 
-        plain = get_user_model()(is_active=True)
-        setattr(plain, plain.USERNAME_FIELD, "sprout-reader")
-        ask.fill(plain)
-        plain.set_unusable_password()
-        plain.save()
-        without = get_user_model()._base_manager.get(pk=plain.pk)
-        people = {"visitor": AnonymousUser(), "signed in": without, "superuser": superuser}
+        superuser = self.somebody("editor", is_staff=True, is_superuser=True)
+        people = {"visitor": AnonymousUser(), "signed in": self.somebody("reader"), "superuser": superuser}
         rights = {}
         for one in Permission.objects.filter(codename__startswith="view_").select_related("content_type"):
             rights[f"{one.content_type.app_label}.{one.codename}"] = one
-        #  the rows that give rights, written as they are: there may be very many records
-        given = plain.user_permissions.through._base_manager
-        whose = plain._meta.get_field("user_permissions").m2m_column_name()
+        asked = [(model, f"{model._meta.app_label}.view_{model._meta.model_name}") for model in get_snippet_models()]
+        asked = [(model, right) for model, right in asked if self.owner(model) is not None]
+        plain = {model for model, _ in asked if judged_plainly(model)}
+        holder = self.somebody(
+            "holder", [rights[right] for model, right in asked if model in plain and right in rights]
+        )
         found = []
-        for model in get_snippet_models():
-            owner = self.owner(model)
-            if owner is None:
-                continue
+        for number, (model, right) in enumerate(asked):
             policy = model.snippet_viewset.permission_policy
-            right = f"{model._meta.app_label}.view_{model._meta.model_name}"
             told = {who: self.may(policy, one) for who, one in people.items()}
-            given.filter(**{whose: plain.pk}).delete()
-            if right in rights:
-                given.create(**{whose: plain.pk, "permission": rights[right]})
-            told["holder"] = self.may(policy, get_user_model()._base_manager.get(pk=plain.pk))
-            found.append({"module": owner, "record": model.__name__, "right": right, "people": told})
+            own = [rights[right]] if right in rights else []
+            told["holder"] = self.may(policy, holder if model in plain else self.somebody(f"holder-{number}", own))
+            found.append({"module": self.owner(model), "record": model.__name__, "right": right, "people": told})
         return found
+
+    def somebody(self, name, rights=(), **flags):
+        """Make somebody who holds some rights, as the database tells of them then."""
+        from django.contrib.auth import get_user_model
+
+        model = get_user_model()
+        made = model(is_active=True, **flags)
+        setattr(made, made.USERNAME_FIELD, f"sprout-{name}")
+        ask.fill(made)
+        made.set_unusable_password()
+        made.save()
+        #  the rows that give rights, written as they are: there may be very many records
+        given = made.user_permissions.through
+        whose = made._meta.get_field("user_permissions").m2m_column_name()
+        given._base_manager.bulk_create([given(**{whose: made.pk, "permission": right}) for right in rights])
+        return model._base_manager.get(pk=made.pk)
 
     @staticmethod
     def may(policy, user):
@@ -205,6 +223,14 @@ class AskTree(ask.Ask):
         sites = [{"host": one.hostname, "default": one.is_default_site} for one in Site.objects.all()]
         connection.close()
         return {"pages": pages, "gone": gone, "sites": sites}
+
+
+def judged_plainly(model):
+    """True when the host's own policy says who may work on a record, by the rights on that record and nothing else."""
+    from wagtail.permission_policies import ModelPermissionPolicy
+
+    policy = model.snippet_viewset.permission_policy
+    return type(policy) is ModelPermissionPolicy and policy.auth_model is model
 
 
 def plain_addresses():

@@ -181,33 +181,36 @@ def permissions(one: Examination) -> Iterator[Finding]:
                 yield one.find("permitted.rights-not-given", path, statement.lineno, record=node.name)
 
 
-def _admin(one: Examination) -> dict[str, object]:
-    found: dict[str, object] = (one.live.answers.get("administration") or {}) if one.live is not None else {}
+def _answer(one: Examination, step: str) -> dict[str, object]:
+    found: dict[str, object] = (one.live.answers.get(step) or {}) if one.live is not None else {}
     return found
 
 
 def menu(one: Examination) -> Iterator[Finding]:
     """An administration whose menu or front page cannot be drawn because of what the module hangs up."""
-    error = _admin(one).get("error")
-    if isinstance(error, dict):
-        place = last_place(error, one.module.folder)
-        if place is not None:
+    for step in ("administration", "editors"):
+        error = _answer(one, step).get("error")
+        place = last_place(error, one.module.folder) if isinstance(error, dict) else None
+        if place is not None and isinstance(error, dict):
             yield one.find("placed.administration-broken", place[0], place[1], error=said(error))
+            return
 
 
 def let_in(one: Examination) -> Iterator[Finding]:
     """Screens for editors that let in people without the record's rights, or turn away those who hold them."""
-    records = {node.name: (path, node.lineno) for path, node in one.model_classes()}
-    told = _admin(one).get("screens")
+    told = _answer(one, "editors").get("screens")
     for screen in told if isinstance(told, list) else ():
-        if screen["module"] != one.module.name or screen["record"] not in records:
+        people = screen["people"]
+        code = ""
+        if people["visitor"] or people["signed in"]:
+            code = "permitted.screens-open"
+        elif not people["holder"] and people["superuser"]:
+            code = "permitted.holders-refused"
+        if not code or screen["module"] != one.module.name:
             continue
-        path, line = records[screen["record"]]
-        values = {"record": screen["record"], "right": screen["right"]}
-        if screen["people"]["visitor"] or screen["people"]["signed in"]:
-            yield one.find("permitted.screens-open", path, line, **values)
-        elif not screen["people"]["holder"] and screen["people"]["superuser"]:
-            yield one.find("permitted.holders-refused", path, line, **values)
+        for path, node in one.model_classes():
+            if node.name == screen["record"]:
+                yield one.find(code, path, node.lineno, record=screen["record"], right=screen["right"])
 
 
 STATIC = (hook_functions, view_sets, permissions)

@@ -30,10 +30,11 @@ def gone(one: Examination) -> Iterator[Finding]:
 
 def standing(one: Examination) -> Iterator[Finding]:
     """Pages that stand where their type may not, below a page that is not live, or below no site."""
-    places = {each.name: (each.path, each.line) for each in page_types(one)}
+    pages = [page for page in _tree(one).get("pages", ()) if page["module"] == one.module.name]
+    places = {each.name: (each.path, each.line) for each in page_types(one)} if pages else {}
     has_site = any(site["default"] for site in _tree(one).get("sites", ()))
-    for page in _tree(one).get("pages", ()):
-        if page["module"] != one.module.name or page["type"] not in places:
+    for page in pages:
+        if page["type"] not in places:
             continue
         path, line = places[page["type"]]
         if not page["allowed"]:
