@@ -10,20 +10,21 @@ time.
 from __future__ import annotations
 
 import itertools
-import json
 import marshal
 import os
 import time
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from .. import __version__
 from ..core.keeping import setup_data, setup_from
+from ..disk.cache import CachePlace
 from ..disk.digests import short_digest_of
 from ..disk.guard import readings
 from ..disk.readings import Readings
-from ..disk.trees import FOLDER, Ask, Listed, last_change_below, last_change_in, list_directly, list_tree, names_in
+from ..disk.sums import digest_of_content, folder_in_short, in_groups, in_short, read_and_digest, same_file, unread
+from ..disk.trees import FOLDER, Listed, last_change_below, last_change_in, list_directly, list_tree, names_in
 from ..hosts.exchange import RestsOn
 from ..hosts.protocol import Kit
 from ..running.copies import Copy, Line, end_copies, tell_besides, tell_nothing_besides
@@ -37,8 +38,6 @@ if TYPE_CHECKING:
 FORMAT = "swift-sprout/remembered/1"
 TOO_YOUNG_NANOSECONDS = 2_000_000_000
 TICK_NANOSECONDS = 50_000_000  # by how much the time of a change may lie before the change
-LARGEST_READ_BYTES = 1_000_000  # of larger files, such as databases, size and times stand for the content
-MOST_KEPT = 60
 PIECE = 500
 FOLDERS_WORTH_COPIES = 300
 OF_THE_TERMINAL = frozenset(
@@ -50,7 +49,7 @@ class Remembered:
     """The kept result of one question about one place; ``question`` names both."""
 
     def __init__(self, question: str, rests_on: RestsOn) -> None:
-        self.folder = cache_folder() / _digest([question])
+        self.place = CachePlace(_digest([question]))
         self.rests_on = rests_on
         self._began = readings().since or time.time_ns()
         self._files: list[Listed] = []
@@ -65,7 +64,7 @@ class Remembered:
         read      -- returns the digests of files
         in_copies -- whether copies of this process may do it
         """
-        kept = _read(self.folder / "result.json")
+        kept = self.place.read("result.json")
         if kept is None or kept.get("format") != FORMAT or not {"stamp", "content", "result"} <= set(kept):
             return None
         self._list_in_copies() if in_copies else self._list()
@@ -73,7 +72,7 @@ class Remembered:
         if not stamp or kept["stamp"] != stamp:
             if in_copies:
                 self._list()
-            known = _read(self.folder / "files.json") or {}
+            known = self.place.read("files.json") or {}
             self._known = {path: one for path, one in known.items() if isinstance(one, list) and len(one) == 2}
             if kept["content"] != self._content(read):
                 return None
@@ -118,14 +117,15 @@ class Remembered:
 
     def _changed(self) -> bool:
         """True when the files are not those that were listed before the work began."""
-        return any(one != other for one, other in itertools.zip_longest(self._files, _listing(self.rests_on)))
+        now = itertools.chain.from_iterable(in_groups(self.rests_on.trees))
+        return any(one != other for one, other in itertools.zip_longest(self._files, now))
 
     def _held(self, read: Readings) -> bool:
         """True when nothing that the result may rest on has changed since the host was looked at."""
         latest = self._latest
         if read.since and not read.by_others:
             folders = [one[0] for one in self._files if one[2] == FOLDER]
-            latest = max(latest, read.latest_change_with([*self.rests_on.trees, *folders], str(self.folder)))
+            latest = max(latest, read.latest_change_with([*self.rests_on.trees, *folders], str(self.place.folder)))
         else:
             latest = max(latest, self._latest_change())
         return latest < self._began - TICK_NANOSECONDS
@@ -137,11 +137,11 @@ class Remembered:
         return max(0, *(latest for latest, _ in told), *below)
 
     def _list(self) -> None:
-        self._take(list(_groups(self.rests_on)))
+        self._take(list(in_groups(self.rests_on.trees)))
 
     def _take(self, groups: Sequence[list[Listed]]) -> None:
         self._files = list(itertools.chain.from_iterable(groups))
-        self._sum_up([_in_short(group) for group in groups])
+        self._sum_up([in_short(group) for group in groups])
 
     def _sum_up(self, groups: Sequence[tuple[str, int]]) -> None:
         self._listed = _digest(digest for digest, _ in groups)
@@ -152,7 +152,7 @@ class Remembered:
         groups: list[tuple[str, int]] = []
         for tree in self.rests_on.trees:
             here, folders = list_directly(tree)
-            groups += [_in_short(here), *both_cores(_folder_in_short, folders, FOLDERS_WORTH_COPIES)]
+            groups += [in_short(here), *both_cores(folder_in_short, folders, FOLDERS_WORTH_COPIES)]
         self._sum_up(groups)
 
     def _list_and_read(self) -> str:
@@ -161,13 +161,13 @@ class Remembered:
 
         def ask(entry: os.DirEntry[str]) -> os.stat_result:
             if entry.is_file():
-                told, digests[entry.path] = _read_file(entry.path)
+                told, digests[entry.path] = read_and_digest(entry.path)
                 if told is not None:
                     return told
             return entry.stat()
 
-        self._take(list(_groups(self.rests_on, ask)))
-        self._known = {one[0]: [_same_file(one), digests.get(one[0]) or _digest_of_none(one)] for one in self._files}
+        self._take(list(in_groups(self.rests_on.trees, ask)))
+        self._known = {one[0]: [same_file(one), digests.get(one[0]) or unread(one)] for one in self._files}
         return self._digest_of_known()
 
     def _stamp(self) -> str:
@@ -179,8 +179,8 @@ class Remembered:
     def _content(self, read: Callable[[Sequence[Listed]], list[str]]) -> str:
         """Return the digest of all content; files whose times are those of before are not read again."""
         known = {one[0]: self._known.get(one[0], ["", ""]) for one in self._files}
-        unknown = [one for one in self._files if known[one[0]][0] != _same_file(one)]
-        known |= {one[0]: [_same_file(one), digest] for one, digest in zip(unknown, read(unknown), strict=True)}
+        unknown = [one for one in self._files if known[one[0]][0] != same_file(one)]
+        known |= {one[0]: [same_file(one), digest] for one, digest in zip(unknown, read(unknown), strict=True)}
         self._known = known
         return self._digest_of_known()
 
@@ -193,20 +193,13 @@ class Remembered:
     def _write_files(self) -> None:
         """Write the digests of the files that are old enough; where that cannot be, they are read again next time."""
         old = [one[0] for one in self._files if one[4] <= self._began - TOO_YOUNG_NANOSECONDS]
-        self._put("files.json", {path: self._known[path] for path in old})
+        self.place.write("files.json", {path: self._known[path] for path in old})
 
     def _write_result(self, content: str, result: Any) -> None:
         """Write a result; where that cannot be, the next run has to do the work again."""
-        self._put("result.json", {"format": FORMAT, "stamp": self._stamp(), "content": content, "result": result})
-
-    def _put(self, name: str, value: Any) -> None:
-        """Write one file, for this user alone: findings may quote the host's files."""
-        try:
-            self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-            _replace(self.folder / name, value)
-            _forget_oldest(self.folder.parent)
-        except OSError:
-            return
+        self.place.write(
+            "result.json", {"format": FORMAT, "stamp": self._stamp(), "content": content, "result": result}
+        )
 
 
 def remembered(question: str, rests_on: RestsOn, kit: Kit, work: Callable[[], Any], aside: bool = True) -> Any:
@@ -266,96 +259,14 @@ def _own_files(kit: Kit) -> Iterable[str]:
     return [f"{path} {size} {modified}" for path, _, size, modified, _ in sorted(files) if size > 0]
 
 
-def cache_folder() -> Path:
-    """Return where results are kept: in the user's cache folder."""
-    said = os.environ.get("XDG_CACHE_HOME", "")
-    base = Path(said) if os.path.isabs(said) else Path.home() / ".cache"
-    return base / "swift-sprout" / "checks"
-
-
-def _groups(rests_on: RestsOn, ask: Ask = os.DirEntry.stat) -> Iterator[list[Listed]]:
-    """Yield what a result rests on: of each tree what lies directly in it, then what lies in each folder there."""
-    for tree in rests_on.trees:
-        here, folders = list_directly(tree, ask=ask)
-        yield here
-        yield from (list(list_tree(folder, ask=ask)) for folder in folders)
-
-
-def _listing(rests_on: RestsOn) -> Iterator[Listed]:
-    return itertools.chain.from_iterable(_groups(rests_on))
-
-
-def _folder_in_short(folder: str) -> tuple[str, int]:
-    return _in_short(list(list_tree(folder)))
-
-
-def _in_short(group: list[Listed]) -> tuple[str, int]:
-    """Return the digest of some files as they are listed, and when one of them was changed the last."""
-    return short_digest_of(marshal.dumps(group, 2)), max((one[4] for one in group), default=0)
-
-
-def _same_file(one: Listed) -> str:
-    """Return what is another as soon as a file is another, or its content was changed."""
-    _, inode, size, modified, changed = one
-    return f"{inode} {size} {modified} {changed}"
-
-
 def _digests_on_both_cores(files: Sequence[Listed]) -> list[str]:
     pieces = [files[at : at + PIECE] for at in range(0, len(files), PIECE)]
     return [digest for piece in both_cores(_digests, pieces, worth_it=4) for digest in piece]
 
 
 def _digests(files: Sequence[Listed]) -> list[str]:
-    return [_digest_of(one) for one in files]
-
-
-def _digest_of(one: Listed) -> str:
-    return _read_file(one[0])[1] if 0 <= one[2] <= LARGEST_READ_BYTES else _digest_of_none(one)
-
-
-def _digest_of_none(one: Listed) -> str:
-    """Return what stands for the content of what is not read."""
-    return f"{one[2]} {one[3]}"
-
-
-def _read_file(path: str) -> tuple[os.stat_result | None, str]:
-    """Return what the system says of a file that is read, and the digest of its content."""
-    told: os.stat_result | None = None
-    try:
-        opened = os.open(path, os.O_RDONLY | os.O_NONBLOCK)  # should it have become a pipe: not to wait for its writer
-        try:
-            told = os.fstat(opened)
-            if told.st_size > LARGEST_READ_BYTES:
-                return told, f"{told.st_size} {told.st_mtime_ns}"
-            return told, short_digest_of(os.read(opened, told.st_size + 1))  # what grows meanwhile: its times tell
-        finally:
-            os.close(opened)
-    except OSError as error:
-        return told, f"unread {error.errno}"
+    return [digest_of_content(one) for one in files]
 
 
 def _digest(texts: Iterable[str]) -> str:
     return short_digest_of("\0".join(texts).encode("utf-8", "surrogateescape"))
-
-
-def _read(path: Path) -> Any | None:
-    try:
-        found = json.loads(path.read_text("utf-8"))
-    except (OSError, ValueError, RecursionError):
-        return None
-    return found if isinstance(found, dict) else None
-
-
-def _replace(path: Path, value: Any) -> None:
-    part = path.with_name(f"{path.name}.{os.getpid()}")
-    part.write_text(json.dumps(value), "utf-8")
-    os.replace(part, path)
-
-
-def _forget_oldest(folder: Path) -> None:
-    """Drop the results that were kept longest ago, so that the folder never grows large."""
-    from shutil import rmtree
-
-    kept = sorted(folder.iterdir(), key=lambda one: one.stat().st_mtime, reverse=True)
-    for one in kept[MOST_KEPT:]:
-        rmtree(one, ignore_errors=True)
