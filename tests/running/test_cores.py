@@ -8,7 +8,7 @@ from collections.abc import Sequence
 
 from swift_sprout.running.copies import Copy, Line, end_copies, tell_besides, tell_nothing_besides
 from swift_sprout.running.cores import FEW, LARGEST_PIECE, WORTH_IT, InCopy, both_cores, few_at_a_time, in_two_steps
-from swift_sprout.running.portions import Portions
+from swift_sprout.running.portions import MOST, Portions
 
 
 def end_here_unless(process: int) -> None:
@@ -199,6 +199,12 @@ class TwoSteps(unittest.TestCase):
         for count in (1, FEW + 1, WORTH_IT, LARGEST_PIECE * (os.cpu_count() or 1) + 1):
             with self.subTest(count):
                 self.assert_right(count)
+
+    def test_of_very_many_no_more_portions_are_made_than_a_line_holds(self):
+        count = LARGEST_PIECE * (os.cpu_count() or 1)
+        found = in_two_steps(range(count), self.first, self.merge, lambda few: [len(few)] * len(few), at_a_time=1)
+        self.assertEqual(len(found), count)
+        self.assertLessEqual(sum(1 / length for length in found), MOST + 1)
 
     def test_what_a_slow_copy_does_not_come_to_is_done_by_the_other(self):
         here, slow = os.getpid(), Portions([0])

@@ -12,7 +12,7 @@ from functools import partial
 from typing import Generic, TypeVar
 
 from .copies import Copy, Line
-from .portions import Portions
+from .portions import MOST, Portions
 
 Thing = TypeVar("Thing")
 Fact = TypeVar("Fact")
@@ -130,7 +130,7 @@ def in_two_steps(
 ) -> list[Result]:
     """Return the results of ``second`` in the order of ``things``, where it needs what ``first`` finds out of all.
 
-    Both take a few things at a time, ``at_a_time`` or fewer, and return something for each.
+    Both take a few things at a time, ``at_a_time`` or fewer unless there are very many, and return something for each.
 
     merge -- takes what was found out of all things, in their order, before the second step
 
@@ -142,7 +142,7 @@ def in_two_steps(
     if cores < 2 or len(things) > cores * LARGEST_PIECE:
         merge(few_at_a_time(first, things))
         return few_at_a_time(second, things)
-    few = _few(things, at_a_time)
+    few = _few(things, max(at_a_time, -(-len(things) // MOST)))
     to_read, to_judge = Portions(range(len(few))), [Portions() for _ in range(cores)]
     both = partial(_do_both, few=few, first=first, merge=merge, second=second, to_read=to_read)
     copies = [Copy(partial(both, to_judge=[*to_judge[at:], *to_judge[:at]])) for at in range(cores)]

@@ -6,6 +6,7 @@ import os
 from collections.abc import Iterable, Iterator
 
 BYTES = 4  # of a number; the system hands so few over whole, whoever asks at the same time
+MOST = 1000  # so many the system holds in any case
 
 
 class Portions:
@@ -21,7 +22,7 @@ class Portions:
         self.put(numbers)
 
     def put(self, numbers: Iterable[int]) -> None:
-        """Put some thousands of numbers at most: so many the system holds."""
+        """Put numbers, of which there are never more than ``MOST`` at a time."""
         os.write(self._writing, b"".join(number.to_bytes(BYTES, "little") for number in numbers))
 
     def __iter__(self) -> Iterator[int]:
