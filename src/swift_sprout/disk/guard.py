@@ -73,7 +73,7 @@ def _before(event: str, arguments: tuple[Any, ...]) -> None:
         return
     if arguments[1] is None and arguments[2] & os.O_NONBLOCK:
         return  # whoever opens in this way looks at what it is by itself
-    if arguments[2] & os.O_ACCMODE == os.O_RDONLY:
+    if not isinstance(arguments[2], int) or arguments[2] & os.O_ACCMODE == os.O_RDONLY:
         _readings.places.add(arguments[0])
     try:
         told = os.stat(arguments[0])
