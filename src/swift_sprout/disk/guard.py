@@ -54,7 +54,8 @@ def read_content(path: str) -> bytes:
         raise
     try:
         told = os.fstat(opened)
-        _refuse(path, told)
+        if told.st_size > LARGEST_BYTES or not stat.S_ISREG(told.st_mode):
+            _refuse(path, told)
         content = os.read(opened, told.st_size + 1)
         changed = os.fstat(opened).st_ctime_ns  # asked after the reading: a change on the way is told
         if changed > _readings.latest_change:

@@ -180,25 +180,38 @@ def look_afresh() -> None:
     _text.cache_clear()
 
 
-_WILD = frozenset("*?[")
+_WILD = re.compile(r"[*?[]")
 
 
 @cache
 def _matching(folder: str, pattern: str) -> list[str]:
     """Return what lies in a folder and matches a pattern, such as ``*/settings.py``; hidden names never do."""
     first, _, rest = pattern.partition("/")
-    names = _names_in(folder)
-    if not _WILD.intersection(first):
-        names = [first] if first in names else []
-    elif first != "*":
-        begins = re.split(r"[*?[]", first, maxsplit=1)[0]  # few do, and looking at all of the pattern takes longer
-        names = [name for name in names if name.startswith(begins)]
-        if names:
-            from fnmatch import filter
+    places = [f"{folder}/{name}" for name in _fitting(_names_in(folder), first)]
+    if not rest:
+        return places
+    if "/" in rest:
+        return [path for place in places for path in _matching(place, rest)]
+    return [f"{place}/{name}" for place in places for name in _fitting(_names_in(place), rest)]
 
-            names = filter(names, first)
-    found = [f"{folder}/{name}" for name in names]
-    return [path for place in found for path in _matching(place, rest)] if rest else found
+
+def _fitting(names: list[str], pattern: str) -> list[str]:
+    """Return the names that match one step of a pattern."""
+    begins = _beginning(pattern)
+    if begins == pattern:
+        return [pattern] if pattern in names else []
+    if pattern != "*":
+        names = [name for name in names if name.startswith(begins)]  # few do, and looking at all of it takes longer
+    if not names or pattern == "*":
+        return names
+    from fnmatch import filter
+
+    return filter(names, pattern)
+
+
+@cache
+def _beginning(pattern: str) -> str:
+    return _WILD.split(pattern, maxsplit=1)[0]
 
 
 @cache

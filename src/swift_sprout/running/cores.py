@@ -19,7 +19,7 @@ Fact = TypeVar("Fact")
 Result = TypeVar("Result")
 
 WORTH_IT = 60
-FEW = 8
+FEW = 16
 LARGEST_PIECE = 1000  # a copy of this process does no more, so that its memory stays small
 
 

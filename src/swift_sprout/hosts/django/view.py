@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import os
-from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from ...core.cached import cached_property
 from ...core.namedtuples import NamedTuple
 from ...running.interpreter import find_interpreter
 from .reading.entries import package_of

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import os
-from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from ....core.cached import cached_property
 from ....core.namedtuples import NamedTuple
 
 if TYPE_CHECKING:
@@ -123,17 +123,19 @@ class Examination:
         """Return the Python files in a folder and below, in order; what lies in another module is examined there."""
         try:
             with os.scandir(folder) as told:
-                entries = {entry.name: entry for entry in told}
+                entries = list(told)
         except OSError:
             return []
         found: list[str] = []
         below: list[str] = []
-        for name in sorted(entries):
-            if name.endswith(".py") and not name.startswith("test") and not entries[name].is_dir():
-                found.append(entries[name].path)
-            elif name not in NO_CODE and entries[name].is_dir(follow_symlinks=False):
-                below.append(entries[name].path)
-        for place in below:
+        for entry in entries:
+            name = entry.name
+            if name.endswith(".py") and not name.startswith("test") and not entry.is_dir():
+                found.append(entry.path)
+            elif name not in NO_CODE and entry.is_dir(follow_symlinks=False):
+                below.append(entry.path)
+        found.sort()
+        for place in sorted(below):
             if place not in self.view.module_folders:
                 found += self._code_in(place)
         return found

@@ -5,13 +5,13 @@ from __future__ import annotations
 import ast
 import os
 from collections.abc import Container, Iterable, Iterator, Sequence
-from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import tomli
 
 from ....core.brief import BRIEF_FILE, Brief, brief_from_data
+from ....core.cached import cached_property
 from ....core.errors import SproutError
 from ....core.namedtuples import NamedTuple
 from ....disk.guard import read_content
@@ -54,13 +54,13 @@ OWN_FACTS = ("configs", "tables", "templates", "libraries")
 class ModuleFiles:
     """A module as its files tell it; each of them is read when something of it is first asked for.
 
-    name   -- the dotted name under which the host imports it, folder -- where it lies
+    name   -- the dotted name under which the host imports it, place -- the folder where it lies, spelled
     listed -- the entries of the host's list, of which one may say which config class counts
     """
 
-    def __init__(self, project: Project, name: str, folder: Path, listed: Sequence[str]) -> None:
+    def __init__(self, project: Project, name: str, place: str, listed: Sequence[str]) -> None:
         self.name = name
-        self.folder = folder
+        self.place = place
         self._project = project
         self._listed = listed
 
@@ -164,9 +164,9 @@ class ModuleFiles:
         return str(said or "")
 
     @cached_property
-    def place(self) -> str:
-        """The folder where it lies, spelled."""
-        return str(self.folder)
+    def folder(self) -> Path:
+        """The folder where it lies."""
+        return Path(self.place)
 
     @cached_property
     def names(self) -> frozenset[str]:
@@ -212,15 +212,17 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
             if place[len(root) + 1 :].replace("/", ".") not in packages:
                 continue  # a plain part of the module that it lies in
         if not names.isdisjoint(SIGNS) or "__init__.py" in names:
-            seen[place] = ModuleFiles(project, _name_of(place, roots, packages), Path(place), listed)
+            seen[place] = ModuleFiles(project, _name_of(place, roots, packages), place, listed)
             seen[place].names = names
             if len(seen) == VERY_MANY:
                 project.keep_few()
     for entry in listed:
         for dotted in (entry, entry.rpartition(".apps.")[0]):
+            if f"{roots[0]}{dotted.replace('.', '/')}" in seen:
+                continue  # where an import looks first, so that nothing else is it
             found = project.folder_of(dotted) if dotted else None
             if found is not None and str(found) not in seen:
-                seen[str(found)] = ModuleFiles(project, _name_of(str(found), roots, packages), found, listed)
+                seen[str(found)] = ModuleFiles(project, _name_of(str(found), roots, packages), str(found), listed)
     modules: dict[str, ModuleFiles] = {}
     for module in seen.values():
         if module.name not in modules or project.folder_of(module.name) == module.folder:
@@ -277,16 +279,17 @@ def _packages(place: str, depth: int = 0) -> Iterator[tuple[str, frozenset[str]]
     """Yield folders that may be packages, each with the names in it: the host's own first, then what lies below."""
     try:
         with os.scandir(place) as told:
-            entries = {entry.name: entry for entry in told}
+            entries = list(told)
     except OSError:
-        entries = {}
-    names = frozenset(entries)
+        entries = []
+    names = frozenset([entry.name for entry in entries])
     if depth and (ENVIRONMENT_SIGN in names or not (place.rpartition("/")[2].isidentifier() or "apps.py" in names)):
         return
     yield place, names
-    for name in sorted(names - SKIPPED_FOLDERS) if depth < DEEPEST else ():
-        if name[0] != "." and entries[name].is_dir():
-            yield from _packages(entries[name].path, depth + 1)
+    if depth < DEEPEST:
+        usual = [entry for entry in entries if entry.name not in SKIPPED_FOLDERS and entry.name[0] != "."]
+        for path in sorted([entry.path for entry in usual if entry.is_dir()]):
+            yield from _packages(path, depth + 1)
 
 
 def _listing(folder: str) -> list[str]:

@@ -5,11 +5,11 @@ from __future__ import annotations
 import ast
 import re
 from collections.abc import Iterator
-from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....core.brief import Brief, contradictions
+from ....core.cached import cached_property
 from ....core.errors import SproutError
 from ....core.fields import PIECES, Choice, Field, parse_field, spell_field
 from ....core.namedtuples import NamedTuple

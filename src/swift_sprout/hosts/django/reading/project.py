@@ -5,9 +5,9 @@ from __future__ import annotations
 import ast
 import os
 from collections.abc import Iterable
-from functools import cached_property
 from pathlib import Path
 
+from ....core.cached import cached_property
 from ....core.namedtuples import NamedTuple
 from ....disk.guard import read_content
 from ....edits.source import SourceText
@@ -59,7 +59,10 @@ class Source:
 
     def mentions(self, *words: str) -> bool:
         """True when its text holds one of some words: a cheap question before a dear look at the tree."""
-        return self.source is not None and any(word in self.source.text for word in words)
+        if self.source is None:
+            return False
+        text = self.source.text
+        return True in [word in text for word in words]  # asked very often: quicker than ``any``
 
     @property
     def text_length(self) -> int:
