@@ -53,7 +53,7 @@ def draw() -> None:
     matplotlib.rcParams.update({"svg.hashsalt": "swift-sprout", "font.size": 8})
     from matplotlib import pyplot
 
-    runs = [json.loads(path.read_text("utf-8")) for path in sorted(FOLDER.glob("*.json"))]
+    runs = _in_order([json.loads(path.read_text("utf-8")) for path in sorted(FOLDER.glob("*.json"))])
     names = list(dict.fromkeys(row["name"] for run in reversed(runs) for row in run["rows"]))
     lines = math.ceil(len(names) / COLUMNS)
     figure, grid = pyplot.subplots(lines, COLUMNS, figsize=(12.8, 1.6 * lines + 0.5), squeeze=False)
@@ -81,6 +81,12 @@ def draw() -> None:
     figure.tight_layout()
     figure.savefig(CHART, metadata={"Date": None})
     pyplot.close(figure)
+
+
+def _in_order(runs: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Return runs in the order in which what they measured was written: several may be of one day."""
+    written = _git("log", "--format=%h", "--reverse").split()
+    return sorted(runs, key=lambda run: written.index(run["commit"]) if run["commit"] in written else -1)
 
 
 def _git(*words: str) -> str:
