@@ -20,8 +20,8 @@ class Tide:
         return 100 + self.read
 
 
-class Standard(Tide):
-    """The same with the standard library's."""
+class Ebb(Tide):
+    """The same, as Python works it out."""
 
     @functools.cached_property
     def height(self) -> int:
@@ -32,7 +32,7 @@ class Standard(Tide):
 
 class Cached(unittest.TestCase):
     def test_it_is_worked_out_once_and_can_be_put_and_forgotten(self) -> None:
-        kinds: tuple[Any, ...] = (Tide, Standard)
+        kinds: tuple[Any, ...] = (Tide, Ebb)
         for kind in kinds:
             with self.subTest(kind):
                 one, other = kind(), kind()

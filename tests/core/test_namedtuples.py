@@ -29,8 +29,8 @@ class Berth(NamedTuple):
         return self.metres > 20
 
 
-class Standard(typing.NamedTuple):
-    """The same, of the standard library's."""
+class Slip(typing.NamedTuple):
+    """One with the same fields, made as Python makes them."""
 
     name: str
     metres: int = 12
@@ -63,11 +63,11 @@ def outcome(kind: typing.Any, values: tuple[typing.Any, ...], named: dict[str, t
 
 
 class NamedTuples(unittest.TestCase):
-    def test_makes_and_refuses_what_the_standard_one_does(self) -> None:
+    def test_makes_and_refuses_what_python_does(self) -> None:
         for rounds in range(2):
             for values, named in MAKINGS:
                 with self.subTest(values=values, named=named, compiled=bool(rounds)):
-                    self.assertEqual(outcome(Standard, values, named), outcome(Berth, values, named))
+                    self.assertEqual(outcome(Slip, values, named), outcome(Berth, values, named))
             for number in range(namedtuples.WORTH_COMPILING + 1):  # type: ignore[attr-defined]
                 self.assertEqual(number, Berth("Long Pier", number).metres)
 
@@ -77,9 +77,9 @@ class NamedTuples(unittest.TestCase):
             self.assertEqual([Mooring, Berth], [type(one) for one in made])
         self.assertTrue(Mooring("Buoy", 40).long)
 
-    def test_reads_as_the_standard_one(self) -> None:
-        ours, theirs = Berth("Long Pier", 30), Standard("Long Pier", 30)
-        self.assertEqual(repr(theirs).replace("Standard", "Berth"), repr(ours))
+    def test_reads_as_one_that_python_made(self) -> None:
+        ours, theirs = Berth("Long Pier", 30), Slip("Long Pier", 30)
+        self.assertEqual(repr(theirs).replace("Slip", "Berth"), repr(ours))
         self.assertEqual(theirs._asdict(), ours._asdict())
         self.assertEqual(theirs._fields, ours._fields)
         self.assertEqual(theirs._field_defaults, ours._field_defaults)
