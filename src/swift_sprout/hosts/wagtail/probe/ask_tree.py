@@ -178,10 +178,10 @@ class AskTree(ask.Ask):
         ask.fill(made)
         made.set_unusable_password()
         made.save()
-        #  the rows that give rights, written as they are: there may be very many records
-        given = made.user_permissions.through
-        whose = made._meta.get_field("user_permissions").m2m_column_name()
-        given._base_manager.bulk_create([given(**{whose: made.pk, "permission": right}) for right in rights])
+        if rights:  # the rows that give them, written as they are: there may be very many records
+            given = made.user_permissions.through
+            whose = made._meta.get_field("user_permissions").m2m_column_name()
+            given._base_manager.bulk_create([given(**{whose: made.pk, "permission": right}) for right in rights])
         return model._base_manager.get(pk=made.pk)
 
     @staticmethod
