@@ -88,7 +88,6 @@ def build_healthy_host(kit: str, folder: Path) -> Path:
         enable(open_host(choice), module, None, preview=False)
     if kit == "oscar":
         settle(open_host(choice), [brief], samples=True)
-    shutil.rmtree(site / ".swift-sprout")
     if (server := own_server(site)) is not None:
         server.stop()  # so that its data can be copied
     return site

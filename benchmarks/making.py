@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from .measure import Row, command, compare
-from .places import BRIEF, FLOORS, PROGRAM, PYTHON, WORLD, build_site, buoy_briefs
+from .places import BRIEF, FLOORS, PROGRAM, PYTHON, WORLD, build_site, buoy_briefs, forget_state
 
 PRODUCED = 1000
 
@@ -30,7 +30,7 @@ def making(folder: Path) -> Iterator[Row]:
 
     def away() -> None:
         shutil.rmtree(module, ignore_errors=True)
-        shutil.rmtree(site / ".swift-sprout", ignore_errors=True)
+        forget_state()
 
     copy = command([PYTHON, FLOORS / "copy_tree.py", template, module])
     yield compare("new, whole module / copy of its files", make, copy, 3, repeats=21, before=away)
@@ -46,7 +46,7 @@ def adding(folder: Path) -> Iterator[Row]:
     def back() -> None:
         shutil.rmtree(module)
         shutil.copytree(kept, module)
-        shutil.rmtree(site / ".swift-sprout", ignore_errors=True)
+        forget_state()
 
     count = sum(path.is_file() for path in module.rglob("*"))
     yield compare(
@@ -75,7 +75,7 @@ def producing(folder: Path) -> Iterator[Row]:
     def away() -> None:
         for module in site.glob("buoy_list_*"):
             shutil.rmtree(module)
-        shutil.rmtree(site / ".swift-sprout", ignore_errors=True)
+        forget_state()
 
     yield compare(
         f"new, {PRODUCED:,} briefs ({len(made):,} files) / writing the bytes",

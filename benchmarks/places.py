@@ -2,11 +2,20 @@
 
 from __future__ import annotations
 
+import atexit
+import os
 import shutil
 import sys
+import tempfile
 from pathlib import Path
 
 from .measure import command
+
+#  nothing reaches the state of whoever runs the benchmarks; the tests bring a folder of their own
+STATE = Path(os.environ.get("SPROUT_BENCH_STATE") or tempfile.mkdtemp(prefix="sprout-state-")).resolve()
+os.environ["SWIFT_SPROUT_STATE"] = str(STATE)
+if "SPROUT_BENCH_STATE" not in os.environ:
+    atexit.register(shutil.rmtree, STATE, True)
 
 REPOSITORY = Path(__file__).parent.parent
 PYTHON = Path(sys.executable)
@@ -29,6 +38,11 @@ INTERPRETERS = {
 WORLD = REPOSITORY / "src/swift_sprout/demo_world"
 BRIEF = WORLD / "tide_board.toml"
 FLOORS = Path(__file__).parent / "floors"
+
+
+def forget_state() -> None:
+    """Forget what the program keeps of the hosts that it worked on."""
+    shutil.rmtree(STATE, ignore_errors=True)
 
 
 def build_site(folder: Path) -> Path:

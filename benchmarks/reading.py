@@ -20,6 +20,7 @@ from .places import (
     add_modules,
     build_site,
     buoy_briefs,
+    forget_state,
     list_modules,
 )
 
@@ -86,7 +87,7 @@ def growing(folder: Path) -> Iterator[Row]:
         def away(site: Path = site) -> None:
             for module in site.glob("buoy_list_*"):
                 shutil.rmtree(module)
-            shutil.rmtree(site / ".swift-sprout", ignore_errors=True)
+            forget_state()
 
         make: list[str | Path] = [PROGRAM, "new", *buoy_briefs(at, count), "--host", site, "-q"]
         made[count] = median_of(command(make), repeats, away)

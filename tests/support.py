@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import functools
 import json
 import os
@@ -18,6 +19,13 @@ from pathlib import Path
 from typing import Any
 
 REPOSITORY = Path(__file__).parent.parent
+#  nothing of a test reaches the state and the cache of whoever runs it
+MEMORY = "/dev/shm" if os.access("/dev/shm", os.W_OK) else None
+OWN_PLACES = Path(tempfile.mkdtemp(prefix="sprout-own-", dir=MEMORY)).resolve()
+STATE = OWN_PLACES / "state"
+os.environ["SWIFT_SPROUT_STATE"] = os.environ["SPROUT_BENCH_STATE"] = str(STATE)
+os.environ["XDG_CACHE_HOME"] = str(OWN_PLACES / "cache")
+atexit.register(shutil.rmtree, OWN_PLACES, True)
 DJANGO = Path(os.environ.get("SPROUT_TEST_DJANGO", REPOSITORY / ".cache/hosts/django-5.2/bin/python"))
 TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
 TRYTOND_MODULES = REPOSITORY / ".cache/hosts/trytond-8.2-modules/bin/python"
@@ -71,7 +79,6 @@ def _built_site() -> Path:
     if not DJANGO.exists():
         raise RuntimeError(f"the Django host is missing ({DJANGO}): run the tests with `make test`, which makes it")
     folder = Path(tempfile.mkdtemp(prefix="sprout-base-"))
-    import atexit
 
     atexit.register(shutil.rmtree, folder, True)
     site = folder / "site"
@@ -86,9 +93,11 @@ class Case(unittest.TestCase):
     """A test with a folder of its own."""
 
     maxDiff = None
+    in_memory = False  # for tests that write very many small files
 
     def setUp(self) -> None:
-        self.folder = Path(tempfile.mkdtemp(prefix="sprout-test-")).resolve()
+        room = MEMORY if self.in_memory else None
+        self.folder = Path(tempfile.mkdtemp(prefix="sprout-test-", dir=room)).resolve()
         self.addCleanup(shutil.rmtree, self.folder, True)
 
     def write(self, path: str, text: str) -> Path:
@@ -131,6 +140,12 @@ class SiteCase(Case):
         """Write a file of the site."""
         return self.write(f"{self.site.name}/{path}", text)
 
+    def kept_rows(self) -> list[Path]:
+        """Return the files in which the rows of dropped tables are kept."""
+        from swift_sprout.disk.state import host_state
+
+        return sorted((host_state(self.site) / "rows").glob("*.json"))
+
     def ladder(self, ran: Ran, module: str) -> dict[str, str]:
         """Return rung to state of one module from a JSON check."""
         found = next(one for one in ran.json["setups"][0]["modules"] if one["module"] == module)
@@ -148,11 +163,11 @@ class SiteCase(Case):
 
 
 def tree_of(folder: Path) -> dict[str, bytes]:
-    """Return every file below a folder with its bytes; the tool's state and byte code left out."""
+    """Return every file below a folder with its bytes; byte code left out."""
     return {
         path.relative_to(folder).as_posix(): path.read_bytes()
         for path in sorted(folder.rglob("*"))
-        if path.is_file() and not {".swift-sprout", "__pycache__"} & set(path.relative_to(folder).parts)
+        if path.is_file() and "__pycache__" not in path.relative_to(folder).parts
     }
 
 
@@ -161,7 +176,6 @@ def _built_platform() -> Path:
     """The Brindle Quay platform on trytond with its database, built once per test run."""
     if not TRYTOND.exists():
         raise RuntimeError(f"the trytond host is missing ({TRYTOND}): run the tests with `make test`, which makes it")
-    import atexit
 
     from swift_sprout.hosts.protocol import HostOptions
     from swift_sprout.hosts.trytond.kit import KIT
@@ -203,7 +217,6 @@ class PlatformCase(SiteCase):
 @functools.cache
 def built_demo(kit: str) -> Path:
     """The Brindle Quay host of a kit that builds on Django, with its database, built once per test run."""
-    import atexit
 
     from benchmarks.places import INTERPRETERS
 
@@ -222,7 +235,6 @@ def built_demo(kit: str) -> Path:
 @functools.cache
 def _demo_with(kit: str, brief: str) -> Path:
     """The same with the module of a brief made, enabled, and with its samples, once per test run."""
-    import atexit
 
     from benchmarks.places import INTERPRETERS
 
@@ -234,7 +246,6 @@ def _demo_with(kit: str, brief: str) -> Path:
         ran = sprout(*words, *options)
         if ran.status:
             raise RuntimeError(ran.out + ran.err)
-    shutil.rmtree(folder / ".swift-sprout")
     return folder
 
 
@@ -291,7 +302,6 @@ def need_wordpress() -> None:
 @functools.cache
 def _built_wordpress() -> Path:
     """The Brindle Quay site on WordPress with its database, built once per test run and stopped."""
-    import atexit
 
     from swift_sprout.hosts.protocol import HostOptions
     from swift_sprout.hosts.wordpress.database import own_server

@@ -5,6 +5,7 @@ Needs xterm, Xvfb and ImageMagick's import (Debian packages xterm, xvfb, imagema
 
 from __future__ import annotations
 
+import atexit
 import json
 import os
 import shlex
@@ -17,6 +18,9 @@ import time
 from pathlib import Path
 
 REPOSITORY = Path(__file__).parent.parent
+STATE = Path(tempfile.mkdtemp(prefix="sprout-state-"))
+os.environ["SWIFT_SPROUT_STATE"] = str(STATE)
+atexit.register(shutil.rmtree, STATE, True)
 DJANGO = REPOSITORY / ".cache/hosts/django-5.2/bin/python"
 TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
 WORDPRESS = REPOSITORY / ".cache/hosts/wordpress-6.1"
@@ -89,7 +93,6 @@ def shoot_all(folder: Path, names: list[str]) -> None:
     run("demo", str(site))
     while (site / "tide_board").exists():
         run("undo", "--host", str(site))
-    shutil.rmtree(site / ".swift-sprout", ignore_errors=True)
     for name, command, before in SCENES:
         for words in before:
             spoken = [word.replace(":number_", ": number ") for word in words.split()]

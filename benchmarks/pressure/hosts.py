@@ -20,7 +20,7 @@ from ..places import FLOORS, INTERPRETERS, PROGRAM, WORLD
 MODULE = {"wordpress": "tide-board"}
 FOLDERS = {"trytond": "modules/tide_board", "wordpress": "wp-content/plugins/tide-board"}
 BRIEF = WORLD / "tide_board.toml"
-NOT_COMPARED = frozenset({".swift-sprout", "__pycache__", "database", "data", *LINKED})
+NOT_COMPARED = frozenset({"__pycache__", "database", "data", *LINKED})
 PART = "Buoy: name text(40), lit yes/no"
 
 

@@ -12,6 +12,7 @@ import errno
 import io
 import os
 import signal
+import stat
 import sys
 from collections.abc import Callable
 from typing import Any
@@ -67,7 +68,8 @@ class Interruption:
 
     def _opened(self, file: Any, mode: str = "r", *arguments: Any, **keywords: Any) -> Any:
         handle = self._open(file, mode, *arguments, **keywords)
-        if set(mode) & set("wax+") and not no_file(file):
+        plain = stat.S_ISREG(os.fstat(file).st_mode) if isinstance(file, int) else not no_file(file)
+        if set(mode) & set("wax+") and plain:
             return Watched(handle, self)
         return handle
 
@@ -89,6 +91,11 @@ class Watched:
         self._interruption.step("write", getattr(self._handle, "name", "?"), halfway)
         written: int = self._handle.write(content)
         return written
+
+    def writelines(self, pieces: Any) -> None:
+        """Write piece by piece."""
+        for piece in pieces:
+            self.write(piece)
 
     def __getattr__(self, name: str) -> Any:
         return getattr(self._handle, name)

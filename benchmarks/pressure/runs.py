@@ -9,6 +9,8 @@ from collections import Counter
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from swift_sprout.disk.state import host_state
+
 from .hosts import Case, boots, copy_host, prepare, runtime, state_of, stop_database, tree_of
 from .interrupting import ENDINGS, KILLED, Interruption
 
@@ -73,6 +75,9 @@ class Bench:
         if self._sprout("survey", "--static", "--host", str(self.site), "-q") not in (0, 1):
             self._bad(result, "torn", at, "the next command fails: " + self.errors.read_text("utf-8", "replace"))
         self._wait_for_others()
+        if "half-written" in self.errors.read_text("utf-8", "replace"):
+            if self._sprout("undo", "--host", str(self.site), "-q"):
+                self._bad(result, "torn", at, "it is not taken back: " + self.errors.read_text("utf-8", "replace"))
         now = tree_of(self.site)
         if now not in (self.before, self.after):
             paths = {*now, *self.before}
@@ -100,12 +105,15 @@ class Bench:
         return self.boot_verdicts[state]
 
     def _renew(self) -> None:
-        """Put a fresh copy of the host in the place of the one that was worked on."""
+        """Put a fresh copy of the host in the place of the one that was worked on, with the state it had."""
         if self.site.exists():
             if self.case.needs_data:
                 stop_database(self.site)
             shutil.rmtree(self.site)
         copy_host(self.kit, self.ready, self.site, self.case.needs_data)
+        shutil.rmtree(host_state(self.site), ignore_errors=True)
+        if host_state(self.ready).exists():
+            shutil.copytree(host_state(self.ready), host_state(self.site))
 
     def _wait_for_others(self) -> None:
         """Wait for what the killed program had started and what goes on without it, but for a database server."""

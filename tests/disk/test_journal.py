@@ -4,6 +4,7 @@ import errno
 import os
 import signal
 import threading
+import unittest
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -11,14 +12,19 @@ from unittest import mock
 
 from swift_sprout.core.changes import ChangeSet
 from swift_sprout.core.errors import Refused
+from swift_sprout.disk import operations
+from swift_sprout.disk.attributes import attributes_of
 from swift_sprout.disk.journal import Journal
 
 from ..support import Case, tree_of
 
-OPERATIONS = ("link", "rename", "unlink", "replace", "mkdir", "rmdir", "chmod")
+CHANGING = ("write_new", "write_pieces", "append", "make_folder", "rename", "link", "unlink", "remove_folder")
+FLUSHING = ("flush_folder",)  # which never fails: a file system that cannot is worked on all the same
 
 
-def interrupted_at(number: int, act: Callable[[], None], work: Callable[[], object]) -> int:
+def interrupted_at(
+    number: int, act: Callable[[], None], work: Callable[[], object], names: tuple[str, ...] = CHANGING
+) -> int:
     """Do work, but call ``act`` before its n-th file operation; returns how many there were."""
     seen = 0
 
@@ -32,9 +38,7 @@ def interrupted_at(number: int, act: Callable[[], None], work: Callable[[], obje
 
         return step
 
-    patches = [mock.patch.object(os, name, counting(getattr(os, name))) for name in OPERATIONS]
-    patches.append(mock.patch.object(Path, "write_bytes", counting(Path.write_bytes)))
-    patches.append(mock.patch.object(Path, "write_text", counting(Path.write_text)))
+    patches = [mock.patch.object(operations, name, counting(getattr(operations, name))) for name in names]
     for patch in patches:
         patch.start()
     try:
@@ -46,6 +50,8 @@ def interrupted_at(number: int, act: Callable[[], None], work: Callable[[], obje
 
 
 class JournalCase(Case):
+    in_memory = True
+
     def setUp(self) -> None:
         super().setUp()
         self.write("site/settings.py", "LIST = []\n")
@@ -79,7 +85,7 @@ class JournalCase(Case):
         child = os.fork()
         if child == 0:
             try:
-                interrupted_at(number, lambda: os.kill(os.getpid(), signal.SIGKILL), work)
+                interrupted_at(number, lambda: os.kill(os.getpid(), signal.SIGKILL), work, CHANGING + FLUSHING)
                 os._exit(0)
             except BaseException:
                 os._exit(7)
@@ -88,8 +94,7 @@ class JournalCase(Case):
         return os.WIFSIGNALED(status)
 
     def folders(self) -> set[str]:
-        found = {path.relative_to(self.root).as_posix() for path in self.root.rglob("*") if path.is_dir()}
-        return {name for name in found if not name.startswith(".swift-sprout")}
+        return {path.relative_to(self.root).as_posix() for path in self.root.rglob("*") if path.is_dir()}
 
 
 class Killed(JournalCase):
@@ -195,6 +200,116 @@ class Failing(JournalCase):
                 self.apply()
 
 
+class WithoutLinks(Killed):
+    """The same where the file system has no hard links, as many in networks and containers have not."""
+
+    def setUp(self) -> None:
+        super().setUp()
+
+        def refused(*_: object) -> None:
+            raise OSError(errno.EPERM, os.strerror(errno.EPERM))
+
+        patch = mock.patch.object(operations, "link", refused)
+        patch.start()
+        self.addCleanup(patch.stop)
+
+
+class OnAnotherDisk(Killed):
+    """The same where the state lies on another disk than the host."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        real = operations.link
+
+        def refused(source: str, target: str) -> None:
+            if self.root.as_posix() in source and self.root.as_posix() not in target:
+                raise OSError(errno.EXDEV, os.strerror(errno.EXDEV))
+            real(source, target)
+
+        patch = mock.patch.object(operations, "link", refused)
+        patch.start()
+        self.addCleanup(patch.stop)
+
+
+class Kept(JournalCase):
+    """What a file has besides its content comes through an edit and through its undoing."""
+
+    def test_extended_attributes_are_kept_and_restored(self):
+        script, old = self.root / "script.sh", self.root / "old.txt"
+        try:
+            os.setxattr(script, "user.quay", b"north")
+            os.setxattr(old, "user.quay", b"south")
+        except OSError:
+            self.skipTest("no extended attributes on this file system")
+        self.apply()
+        self.assertEqual(os.getxattr(script, "user.quay"), b"north")
+        self.undo()
+        self.assertEqual(os.getxattr(script, "user.quay"), b"north")
+        self.assertEqual(os.getxattr(old, "user.quay"), b"south")
+
+    @unittest.skipIf(os.geteuid(), "only the superuser can give files away")
+    def test_owners_are_kept_and_restored(self):
+        for name in ("script.sh", "old.txt"):
+            os.chown(self.root / name, 65534, 65534)
+        self.apply()
+        self.assertEqual((self.root / "script.sh").stat().st_uid, 65534)
+        self.undo()
+        self.assertEqual({(self.root / name).stat().st_uid for name in ("script.sh", "old.txt")}, {65534})
+
+    def test_an_owner_that_cannot_be_kept_is_told(self):
+        told: list[str] = []
+        wanted = attributes_of(str(self.root / "script.sh"))._replace(owner=4242, mode=0o4755)
+        with (
+            mock.patch.object(os, "chown", side_effect=PermissionError),
+            mock.patch("swift_sprout.disk.applying.attributes_of", return_value=wanted),
+        ):
+            journal = Journal(self.root, told.append)
+            with journal.writing("try"):
+                journal.apply(self.changes())
+        self.assertIn("script.sh: its owner could not be kept.", told)
+        self.assertEqual((self.root / "script.sh").stat().st_mode & 0o7777, 0o755, "runs with the rights of another")
+
+    def test_a_second_name_is_told_of_and_is_one_file_again_after_undo(self):
+        other = self.folder / "other.sh"
+        os.link(self.root / "script.sh", other)
+        told: list[str] = []
+        journal = Journal(self.root, told.append, self.folder / "state")
+        with journal.writing("try"):
+            number = journal.apply(self.changes())
+        self.assertEqual(other.read_bytes(), b"echo\n")
+        self.assertTrue(any("script.sh has a second name" in one for one in told), told)
+        with journal.writing("undo"):
+            journal.undo(number)
+        self.assertTrue(os.path.samefile(other, self.root / "script.sh"))
+
+    def test_undo_refuses_when_what_was_kept_is_damaged(self):
+        self.apply()
+        journal = Journal(self.root)
+        kept = next(journal.folder.glob("*/old.*"))
+        kept.write_bytes(b"somebody was here")
+        before = tree_of(self.root)
+        with self.assertRaises(Refused) as caught:
+            self.undo()
+        self.assertIn("damaged", caught.exception.problems[0].what)
+        self.assertEqual(tree_of(self.root), before)
+
+    def test_what_a_person_did_after_a_killed_run_stays_and_the_old_content_is_told_of(self):
+        settings = self.root / "settings.py"
+        for number in range(1, 60):
+            self.assertTrue(self.in_child(number, self.apply))
+            if settings.read_bytes() != b"LIST = []\n":
+                break
+            Journal(self.root).recover()
+        settings.write_bytes(b"LIST = ['tide_board']  # the harbour master was here\n")
+        told: list[str] = []
+        Journal(self.root, told.append).recover()
+        self.assertIn(b"harbour master", settings.read_bytes())
+        self.assertIn("settings.py changed after the interrupted run", told[0])
+        place = Path(told[0].rpartition(" kept in ")[2].rstrip("."))
+        self.assertIn(b"LIST = []\n", [path.read_bytes() for path in place.iterdir()])
+        self.assertEqual((self.root / "old.txt").read_bytes(), b"to be taken away\n")
+
+
 class Rules(JournalCase):
     def test_modes_are_kept_and_restored(self):
         self.apply()
@@ -257,7 +372,7 @@ class Rules(JournalCase):
         thread = threading.Thread(target=hold)
         thread.start()
         holding.wait(10)
-        with self.assertRaises(Refused) as caught, Journal(self.root).writing("new", 0.2, told.append):
+        with self.assertRaises(Refused) as caught, Journal(self.root, told.append).writing("new", 0.2):
             pass
         self.assertEqual(caught.exception.code, "host-busy")
         self.assertIn("enable tide_board", told[0])

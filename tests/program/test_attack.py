@@ -142,7 +142,6 @@ class HostileBriefs(SiteCase):
         self.assertIn(ran.status, statuses, ran.out + ran.err)
         self.assertNotIn("own-fault", ran.err)
         new = {path.relative_to(self.folder) for path in self.folder.rglob("*")} - before
-        new = {path for path in new if ".swift-sprout" not in path.parts}
         tops = {path.parts[:2] for path in new}
         self.assertLessEqual(len(tops), 1, new)
         self.assertTrue(all(top[0] == "site" and not (self.folder / "/".join(top)).is_file() for top in tops), tops)

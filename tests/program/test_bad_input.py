@@ -4,6 +4,7 @@ import os
 import socket
 import subprocess
 import sys
+import tempfile
 import unittest
 
 from ..support import DJANGO, Case, SiteCase, sprout, tree_of
@@ -217,4 +218,8 @@ def as_nobody(command: list[str]) -> subprocess.CompletedProcess[str]:
         "os.setgid(65534); os.setuid(65534)\n"
         "from swift_sprout.__main__ import run; run()\n"
     )
-    return subprocess.run([command[0], "-c", script, *command[3:]], capture_output=True, text=True)
+    with tempfile.TemporaryDirectory() as state:
+        os.chown(state, 65534, 65534)
+        environment = {**os.environ, "SWIFT_SPROUT_STATE": state}
+        words = [command[0], "-c", script, *command[3:]]
+        return subprocess.run(words, capture_output=True, text=True, env=environment)

@@ -116,7 +116,7 @@ class Refresh(RefreshCase):
     def test_it_works_on_another_machine_with_what_is_kept_with_the_project(self):
         self.change("berth_register/models.py", "class Berth(", "# mine\nclass Berth(")
         elsewhere = self.folder / "elsewhere"
-        shutil.copytree(self.site, elsewhere, ignore=shutil.ignore_patterns(".swift-sprout", "__pycache__"))
+        shutil.copytree(self.site, elsewhere, ignore=shutil.ignore_patterns("__pycache__"))
         self.site = elsewhere
         self.change(BRIEF, '"length_m: decimal(5,1)"', '"length_m: decimal(5,1)", "lit: yes/no"')
         self.assert_ok(self.sprout("refresh", "berth_register"))

@@ -153,8 +153,9 @@ class Remove(RegisterCase):
     def test_dropping_the_data_keeps_the_rows_in_a_file(self):
         self.assert_ok(self.sprout("settle", "berth_register", "--samples"))
         ran = self.assert_ok(self.sprout("remove", "berth_register", "--data", "drop"))
-        rows = next((self.site / ".swift-sprout/rows").glob("*.json"))
+        rows = self.kept_rows()[0]
         self.assertIn(rows.name, ran.out)
+        self.assertEqual(rows.stat().st_mode & 0o777, 0o600)
         self.assertEqual(
             len([one for one in json.loads(rows.read_text()) if one["model"] == "berth_register.berth"]), 3
         )

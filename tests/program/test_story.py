@@ -152,4 +152,4 @@ class Preview(SiteCase):
         self.assert_ok(self.sprout("enable", "ferries", "--preview"))
         self.assert_ok(self.sprout("disable", "ferries", "--preview"))
         self.assertEqual(tree_of(self.site), before)
-        self.assertFalse((self.site / ".swift-sprout").exists())
+        self.assertFalse(list(self.site.glob(".swift-sprout*")))

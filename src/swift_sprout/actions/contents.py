@@ -76,7 +76,7 @@ def put(opened: OpenHost, name: str, preview: bool) -> tuple[str, PutContent]:
     problems = list(_problems(folder, where))
     if problems:
         raise WrongUse("content-wrong", f"{where} cannot be put.", "Mend what is listed.", tuple(problems))
-    with opened.journal.writing(f"put content of {module}", opened.choice.wait_seconds, opened.choice.on_wait):
+    with opened.writing(f"put content of {module}"):
         return module, opened.host.put_content(module, folder, not preview)
 
 

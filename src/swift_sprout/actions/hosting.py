@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
 from ..core.errors import WrongUse
 from ..core.namedtuples import NamedTuple
+from ..disk.earlier import has_earlier_state
 from ..disk.guard import note_afresh
 from ..disk.journal import Journal
 from ..disk.lock import DEFAULT_WAIT_SECONDS
 from ..hosts.protocol import Host, HostOptions, Kit, Remember
 from ..hosts.registry import kits, recognise
+from ..running.inherited import kept_open
 
 if TYPE_CHECKING:
     from ..core.changes import ChangeSet
@@ -23,7 +26,9 @@ if TYPE_CHECKING:
 class HostChoice(NamedTuple):
     """Which host to work on and how: what the common options say.
 
-    path -- a folder in or above which the host lies; None for the working folder
+    path   -- a folder in or above which the host lies; None for the working folder
+    writes -- True for a command that writes into the host: it takes back what a killed run left half-written
+    tell   -- is told, in sentences, what the person should know meanwhile
     """
 
     path: str | None = None
@@ -31,16 +36,27 @@ class HostChoice(NamedTuple):
     runtime: str | None = None
     limit_seconds: float = 60.0
     wait_seconds: float = DEFAULT_WAIT_SECONDS
-    on_wait: Callable[[str], None] = lambda sentence: None
+    tell: Callable[[str], None] = lambda sentence: None
+    writes: bool = False
 
 
 class OpenHost(NamedTuple):
-    """A host that is open for a command, with its kit and its journal."""
+    """A host that is open for a command, with its kit and its journal.
+
+    taken_back -- the title of a change set that a killed run had left half-written; empty for none
+    """
 
     kit: Kit
     host: Host
     journal: Journal
     choice: HostChoice
+    taken_back: str = ""
+
+    @contextmanager
+    def writing(self, purpose: str) -> Iterator[None]:
+        """Hold the host's writer lock; the programs that are started meanwhile hold it as long as they run."""
+        with self.journal.writing(purpose, self.choice.wait_seconds) as lock, kept_open(lock):
+            yield
 
     def refreshes(self, changes: ChangeSet) -> list[Refresh]:
         """Return which refreshes the host needs after a change set."""
@@ -64,7 +80,7 @@ def carried_out(opened: OpenHost, purpose: str, plan: Callable[[], Result], prev
     """Return what a command plans; unless it is only a preview, the plan is made under the lock and applied."""
     if preview:
         return plan()
-    with opened.journal.writing(purpose, opened.choice.wait_seconds, opened.choice.on_wait):
+    with opened.writing(purpose):
         done = plan()
         if done.changes:
             opened.journal.apply(done.changes)
@@ -72,7 +88,7 @@ def carried_out(opened: OpenHost, purpose: str, plan: Callable[[], Result], prev
 
 
 def open_host(choice: HostChoice) -> OpenHost:
-    """Find and open the host; a change set that a killed run left half-written is taken back first.
+    """Find and open the host; for a command that writes, what a killed run left half-written is taken back first.
 
     Raises WrongUse when there is no host at the path or above it.
     """
@@ -90,10 +106,33 @@ def open_host(choice: HostChoice) -> OpenHost:
             f"Go into a host's folder or name it with --host PATH. Known kinds: {known}.",
         )
     kit, root = found
-    journal = Journal(root)
-    journal.recover(choice.wait_seconds)
+    journal = Journal(root, choice.tell)
+    taken_back = _left_by_others(journal, choice)
     options = HostOptions(choice.runtime, choice.limit_seconds, _remember(kit, root, choice))
-    return OpenHost(kit, kit.open(root, options), journal, choice)
+    return OpenHost(kit, kit.open(root, options), journal, choice, taken_back)
+
+
+def _left_by_others(journal: Journal, choice: HostChoice) -> str:
+    """Take back what a killed run left, where the command writes; else wait for whoever writes, and say what is left.
+
+    Returns the title of what was taken back.
+    """
+    for sentence in journal.others():
+        choice.tell(f"{sentence}. Only a run of that user can finish or take back what it tells of.")
+    if has_earlier_state(journal.root):
+        choice.tell(
+            "An earlier version kept its change sets in .swift-sprout/ in this host; nothing there is used. "
+            "`swift-sprout undo --earlier-state` checks them and takes them over."
+        )
+    if choice.writes:
+        return journal.recover(choice.wait_seconds)
+    title = journal.unfinished(choice.wait_seconds)
+    if title:
+        choice.tell(
+            f"An interrupted run left {title!r} half-written in this host; "
+            "the next command that writes takes it back, or `swift-sprout undo`."
+        )
+    return ""
 
 
 def _remember(kit: Kit, root: Path, choice: HostChoice) -> Remember:

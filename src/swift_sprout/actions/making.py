@@ -138,9 +138,7 @@ def _place(opened: OpenHost, wanted: str) -> Place:
 
 def make(opened: OpenHost, wanted: Wanted) -> Made:
     """Make the module on disk, all or nothing."""
-    with opened.journal.writing(
-        f"new {wanted.name or wanted.briefs[0]}", opened.choice.wait_seconds, opened.choice.on_wait
-    ):
+    with opened.writing(f"new {wanted.name or wanted.briefs[0]}"):
         made = plan(opened, wanted)
         opened.journal.apply(made.changes)
     return made
@@ -151,7 +149,7 @@ def make_all(opened: OpenHost, wanted: Wanted, preview: bool) -> list[Made]:
     if preview:
         return _plan_all(opened, wanted)[0]
     title = f"new {len(wanted.briefs)} modules"
-    with opened.journal.writing(title, opened.choice.wait_seconds, opened.choice.on_wait):
+    with opened.writing(title):
         made, whole = _plan_all(opened, wanted)
         opened.journal.apply(whole)
     return made

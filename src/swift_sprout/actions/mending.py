@@ -37,7 +37,7 @@ def mend(opened: OpenHost, names: Sequence[str], static: bool, preview: bool) ->
     steps: list[StepRun] = []
     left: list[str] = []
     for number in range(1 if preview else MOST_ROUNDS):
-        with opened.journal.writing("check --mend", opened.choice.wait_seconds, opened.choice.on_wait):
+        with opened.writing("check --mend"):
             done = _round(opened, result, preview, codes, changes, steps, left)
         if not done or preview:
             break

@@ -34,16 +34,16 @@ def remove(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
     """
     if preview:
         return _planned(opened, name, data, True)
-    with opened.journal.writing(f"remove {name}", opened.choice.wait_seconds, opened.choice.on_wait):
+    with opened.writing(f"remove {name}"):
         planned = _planned(opened, name, data, False)
         folder = opened.host.root / opened.host.folder(planned.module)
         steps: list[StepRun] = []
         notes = list(planned.notes)
         turned = opened.host.turn(planned.module, False)
         if data == "drop" and planned.tables:
-            rows = _rows_file(opened, planned.module)
+            rows = opened.journal.private_file(ROWS, planned.module.rpartition(".")[2], ".json")
             steps = opened.host.drop_data(planned.module, rows)
-            notes.append(f"the rows are kept in {rows.relative_to(opened.host.root)}")
+            notes.append(f"the rows are kept in {rows}")
         number = opened.journal.apply(planned.changes)
         if turned:
             opened.journal.turned(number, planned.module, False)
@@ -97,15 +97,6 @@ def _planned(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
     if tables and data != "drop":
         notes.append("its tables stay in the database")
     return Removed(module.name, changes, tables, [], notes)
-
-
-def _rows_file(opened: OpenHost, module: str) -> Path:
-    folder = opened.journal.state / ROWS
-    folder.mkdir(parents=True, exist_ok=True)
-    number = 1
-    while (path := folder / f"{module.rpartition('.')[2]}-{number}.json").exists():
-        number += 1
-    return path
 
 
 def _tidy(folder: Path) -> None:

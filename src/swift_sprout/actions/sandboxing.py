@@ -49,7 +49,7 @@ def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool, tell:
 def _sandbox(host: Host, folder: Path, names: Sequence[str], tell: Callable[[str], None]) -> SetupCheck:
     copy = host.sandboxed(folder)
     chosen = [copy.find(name) for name in names] or [module.name for module in copy.modules()]
-    journal = Journal(folder)
+    journal = Journal(folder, place=folder / ".swift-sprout-state")
     notes: list[str] = []
     with journal.writing("sandbox"):
         for module in chosen:

@@ -85,7 +85,7 @@ def settle(opened: OpenHost, names: Sequence[str], samples: bool = False) -> lis
 
 
 def _writing(opened: OpenHost, purpose: str) -> AbstractContextManager[None]:
-    return opened.journal.writing(purpose, opened.choice.wait_seconds, opened.choice.on_wait)
+    return opened.writing(purpose)
 
 
 def _switched(module: str, edit: Edit) -> Switched:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ..core.changes import ChangeSet
 from ..core.errors import Refused
+from ..disk.earlier import has_earlier_state
 from .hosting import OpenHost
 
 
@@ -24,9 +25,11 @@ class Undone:
 
 def undo(opened: OpenHost, preview: bool) -> Undone:
     """Take back the last change set of this host; raises Refused when there is none or later work would be lost."""
+    if opened.taken_back:  # by opening the host: that was what stood half-written, and nothing else is touched
+        return Undone(f"the interrupted {opened.taken_back}", ChangeSet(""), [], [])
     if preview:
         return _look(opened)[1]
-    with opened.journal.writing("undo", opened.choice.wait_seconds, opened.choice.on_wait):
+    with opened.writing("undo"):
         number, undone = _look(opened)
         for module, on in undone.turns:
             if not on:
@@ -36,6 +39,17 @@ def undo(opened: OpenHost, preview: bool) -> Undone:
             if on:
                 opened.host.turn(opened.host.find(module), True)
     return undone
+
+
+def take_over(opened: OpenHost) -> list[str]:
+    """Take over the change sets that an earlier version kept in the host's folder; returns their titles.
+
+    Raises Refused where there are none, or one of them is not valid.
+    """
+    if not has_earlier_state(opened.host.root):
+        raise Refused("no-earlier-state", "No earlier version kept change sets in this host.", "Nothing was changed.")
+    with opened.writing("take over an earlier version's change sets"):
+        return opened.journal.take_over()
 
 
 def _look(opened: OpenHost) -> tuple[str, Undone]:

@@ -6,7 +6,7 @@ import argparse
 from typing import Any
 
 from ..actions.hosting import HostChoice
-from .output import waiting
+from .output import aside
 
 
 def common(parser: argparse.ArgumentParser) -> None:
@@ -61,5 +61,6 @@ def host_choice(options: argparse.Namespace) -> HostChoice:
         known.get("runtime"),
         known.get("time_limit", 60.0),
         known.get("wait", 60.0),
-        waiting,
+        aside,
+        "wait" in known and not known.get("preview") and known.get("mend", True),
     )

@@ -47,8 +47,8 @@ def progress(options: argparse.Namespace) -> Iterator[Callable[[str], None]]:
             sys.stderr.flush()
 
 
-def waiting(sentence: str) -> None:
-    """Tell that this run waits for another one."""
+def aside(sentence: str) -> None:
+    """Tell something beside the result, such as that this run waits for another one."""
     print(sentence, file=sys.stderr, flush=True)
 
 

@@ -117,7 +117,7 @@ def _given(text: str) -> Interpreter:
 
 def _in_environment(prefix: Path, origin: str) -> Interpreter | None:
     program = prefix / "bin" / "python"
-    if not program.exists():
+    if not os.path.exists(program):  # False as well for one that this user may not reach
         return None
     return Interpreter(program.absolute(), origin, _libraries(prefix))
 

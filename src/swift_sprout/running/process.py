@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import IO
 
 from ..core.namedtuples import NamedTuple
+from .inherited import inherited
 
 KEPT_BYTES = 64 * 1024
 
@@ -84,6 +85,7 @@ def start(
         stdout=stdout,
         stderr=stderr,
         start_new_session=True,
+        pass_fds=inherited(),
     )
 
 

@@ -269,7 +269,7 @@ class Everything(PlatformCase):
         self.assertIn("chandlery_article", refused.err)
         self.assertEqual(tree_of(self.site), before)
         self.assert_ok(self.sprout("remove", "chandlery", "--data", "drop"))
-        rows = next((self.site / ".swift-sprout/rows").glob("chandlery*.json"))
+        rows = self.kept_rows()[0]
         self.assertIn("Rope 10 m", rows.read_text("utf-8"))
         connection = sqlite3.connect(self.site / "data/brindle_quay.sqlite")
         self.addCleanup(connection.close)

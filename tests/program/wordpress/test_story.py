@@ -168,7 +168,7 @@ class Story(WordPressCase):
         self.assert_ok(self.sprout("remove", "berth_register", "--data", "drop"))
         self.assertFalse((self.site / self.modules / "berth-register").exists())
         self.assertEqual(self.in_host("echo (int) (bool) get_role( 'berth_register_harbour_clerks' );"), "0")
-        rows = [path for path in (self.site / ".swift-sprout").rglob("*.json") if "Gannet" in path.read_text()]
+        rows = [path for path in self.kept_rows() if "Gannet" in path.read_text()]
         self.assertEqual(len(rows), 1)
         self.assert_ok(self.sprout("check"))
 

@@ -17,7 +17,7 @@ EXAMPLE = """examples:
   swift-sprout remove tide_board --data keep
   swift-sprout remove tide_board --data drop
 
-With --data drop the rows are first written to a file below .swift-sprout/rows, then the tables are taken away."""
+With --data drop the rows are first written to a file in your own state folder, then the tables are taken away."""
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:

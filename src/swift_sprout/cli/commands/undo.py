@@ -4,18 +4,24 @@ from __future__ import annotations
 
 import argparse
 
-from ...actions.hosting import open_host
-from ...actions.undoing import undo
+from ...actions.hosting import OpenHost, open_host
+from ...actions.undoing import take_over, undo
+from ...core.errors import WrongUse
 from ...reports import documents
 from ...reports.text import changes as changes_text
 from .. import options as shared
 from .. import output
 
-EXAMPLE = "example:\n  swift-sprout undo --preview"
+EXAMPLE = "examples:\n  swift-sprout undo --preview\n  swift-sprout undo --earlier-state"
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
+    parser.add_argument(
+        "--earlier-state",
+        action="store_true",
+        help="check the change sets that an earlier version kept in the host's folder, and take them over",
+    )
     shared.runs_host(parser)
     shared.writes(parser)
     shared.common(parser)
@@ -23,7 +29,11 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
+    if options.earlier_state and options.preview:
+        raise WrongUse("arguments", "--earlier-state shows no preview.", "Leave --preview out.")
     opened = open_host(shared.host_choice(options))
+    if options.earlier_state:
+        return _take_over(opened, options)
     done = undo(opened, options.preview)
     if output.wants_json(options):
         output.document(
@@ -48,4 +58,16 @@ def run(options: argparse.Namespace) -> int:
         out.line(f"  – {note}")
     if not out.quiet:
         changes_text.refreshes(out, opened.refreshes(done.changes))
+    return 0
+
+
+def _take_over(opened: OpenHost, options: argparse.Namespace) -> int:
+    titles = take_over(opened)
+    if output.wants_json(options):
+        output.document({"format": "swift-sprout/undo/1", "taken_over": titles, "written": True})
+        return 0
+    out = output.terminal(options)
+    out.line(f"Took over {len(titles)} change set{'' if len(titles) == 1 else 's'}:")
+    for title in titles:
+        out.line(f"  {title}")
     return 0
