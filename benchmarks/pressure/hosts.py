@@ -84,7 +84,7 @@ def stop_database(site: Path) -> None:
 def copy_host(kit: str, source: Path, site: Path, with_data: bool) -> None:
     """Copy a host to another folder so that it works there; ``with_data`` its database server's files as well."""
     site.mkdir()
-    passed_by = {"socket", "server.pid", "users", "started-for-a-command"}
+    passed_by = {"socket"}
     for entry in source.iterdir():
         if entry.name == "database" and not with_data:
             continue

@@ -121,5 +121,5 @@ def _take_out(copy: Host, folder: str, place: Path) -> None:
     if there is None:
         return
     copy.turn(there.name, False)
-    copy.drop_data(there.name, place / ".rows.json")
+    copy.drop_data(there.name)
     shutil.rmtree(place / there.folder)

@@ -1,13 +1,20 @@
-"""``remove``: a module taken out of registration, placements and disk, its data kept or dropped on an explicit word."""
+"""``remove``: a module taken out of registration, placements and disk, its data kept or dropped on an explicit word.
+
+What can refuse is tried before anything is lost: whether the tables can be taken away, on a copy; whether files and
+entries can, by doing it, asking the host to start, and taking it back. Only then are rows saved, read back and counted,
+the tables dropped, and the files taken away for good.
+"""
 
 from __future__ import annotations
 
 from pathlib import Path
 
 from ..core.changes import ChangeSet
-from ..core.errors import HostFailed, Problem, Refused
+from ..core.errors import HostFailed, Problem, Refused, SproutError
 from ..core.hostfacts import StepRun
 from ..core.namedtuples import NamedTuple
+from ..hosts.exchange import Edit
+from .confirming import confirm_out
 from .hosting import OpenHost
 from .modulefiles import ModuleOnDisk
 
@@ -16,9 +23,14 @@ ROWS = "rows"
 
 
 class Removed(NamedTuple):
-    """What ``remove`` did, or would do: the change set, rows by table, the steps, and what is said beside."""
+    """What ``remove`` did, or would do: the change set, rows by table, the steps, and what is said beside.
+
+    folder -- where the module lies; edit -- what switching it off takes
+    """
 
     module: str
+    folder: str
+    edit: Edit
     changes: ChangeSet
     tables: dict[str, int]
     steps: list[StepRun]
@@ -30,29 +42,106 @@ def remove(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
 
     data -- ``keep``, ``drop`` or empty: with an empty word, a module whose tables hold rows is not removed
 
-    Raises Refused naming tables and rows where the word is missing, and where other modules need this one.
+    Raises Refused naming tables and rows where the word is missing, where other modules need this one, and where the
+    host does not start without it.
     """
     if preview:
         return _planned(opened, name, data, True)
     with opened.writing(f"remove {name}"):
         planned = _planned(opened, name, data, False)
-        folder = opened.host.root / opened.host.folder(planned.module)
-        steps: list[StepRun] = []
-        notes = list(planned.notes)
-        turned = opened.host.turn(planned.module, False)
-        if data == "drop" and planned.tables:
-            rows = opened.journal.private_file(ROWS, planned.module.rpartition(".")[2], ".json")
-            steps = opened.host.drop_data(planned.module, rows)
-            notes.append(f"the rows are kept in {rows}")
-        number = opened.journal.apply(planned.changes)
-        if turned:
-            opened.journal.turned(number, planned.module, False)
-        for step in steps:
-            opened.journal.note(number, f"{step.title} (undo: swift-sprout settle, then load the rows again)")
-        _tidy(folder)
-        for change in planned.changes.changes:
-            _tidy_above(opened.host.root, change.path)
-    return Removed(planned.module, planned.changes, planned.tables, turned + steps, notes)
+        drops = data == "drop" and bool(planned.tables)
+        if drops:
+            opened.host.try_drop(planned.module)
+        removing = _Removing(opened, planned)
+        notes = [*planned.notes, *confirm_out(opened, planned.module, planned.edit, removing.back, removing.out)]
+        if drops:
+            notes += removing.drop()
+        removing.tidy()
+    return planned._replace(steps=removing.steps, notes=notes)
+
+
+class _Removing:
+    """Takes a module out, and puts it back as long as nothing was lost."""
+
+    def __init__(self, opened: OpenHost, planned: Removed) -> None:
+        self._opened = opened
+        self._planned = planned
+        self._number = ""
+        self.steps: list[StepRun] = []
+        self.out()
+
+    def out(self) -> None:
+        """Switch the module off in the host's own state, and take entries and files away."""
+        module = self._planned.module
+        self.steps = self._opened.host.turn(module, False)
+        try:
+            self._number = self._opened.journal.apply(self._planned.changes)
+        except SproutError:
+            self._on_again()
+            raise
+        if self.steps:
+            self._opened.journal.turned(self._number, module, False)
+
+    def back(self) -> None:
+        """Put everything back as it was."""
+        self._opened.journal.undo(self._number)
+        self._on_again()
+
+    def _on_again(self) -> None:
+        if self.steps:
+            self._opened.host.turn(self._planned.module, True)
+
+    def drop(self) -> list[str]:
+        """Save the rows, drop the tables, and take entries and files away again; returns what is to be told.
+
+        The tables go while the module is there, for its own code says what they are. Where something fails, the rows
+        are put back, or their place is named.
+        """
+        opened, module = self._opened, self._planned.module
+        wanted = sum(self._planned.tables.values())
+        self.back()
+        rows = opened.journal.private_file(ROWS, module.rpartition(".")[2], ".json")
+        held = opened.host.save_rows(module, rows)
+        if held != wanted:
+            raise HostFailed(
+                "rows-not-saved",
+                f"{rows} holds {held} rows, but the tables of {module} {wanted}; the tables stay.",
+                "Look whether somebody writes to them now, and run this again.",
+            )
+        was_on = bool(self.steps)
+        if was_on:
+            opened.host.turn(module, False)
+        try:
+            dropped = opened.host.drop_data(module)
+            steps = self.steps
+            self._number = opened.journal.apply(self._planned.changes)
+        except SproutError as error:
+            raise self._with_rows_back(error, rows, was_on) from None
+        if was_on:
+            opened.journal.turned(self._number, module, False)
+        saved = f"write {held} row{'' if held == 1 else 's'} to {rows.name}"
+        self.steps = [*steps, StepRun(saved, True), *dropped]
+        for step in dropped:
+            opened.journal.note(self._number, f"{step.title} (undo: swift-sprout settle, then load the rows of {rows})")
+        return [f"{held} row{'' if held == 1 else 's'} are kept in {rows}"]
+
+    def _with_rows_back(self, error: SproutError, rows: Path, was_on: bool) -> HostFailed:
+        """Put the rows back after a failure, and return the error that tells what became of them."""
+        module = self._planned.module
+        try:
+            self._opened.host.load_rows(module, rows)
+            self._opened.host.turn(module, was_on)
+            said = "Tables and rows were put back"
+        except SproutError as second:
+            said = f"The rows could not be put back ({second.sentence.rstrip('.')})"
+        return HostFailed(error.code, f"{error.sentence} {said}; they are kept in {rows}.", error.remedy)
+
+    def tidy(self) -> None:
+        """Take away byte code, and folders that are empty now."""
+        root = self._opened.host.root
+        _tidy(root / self._planned.folder)
+        for change in self._planned.changes.changes:
+            _tidy_above(root, change.path)
 
 
 def _planned(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
@@ -96,7 +185,7 @@ def _planned(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
         changes.add(path.relative_to(opened.host.root).as_posix(), path.read_bytes(), None)
     if tables and data != "drop":
         notes.append("its tables stay in the database")
-    return Removed(module.name, changes, tables, [], notes)
+    return Removed(module.name, module.folder, edit, changes, tables, [], notes)
 
 
 def _tidy(folder: Path) -> None:

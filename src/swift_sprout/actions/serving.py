@@ -26,15 +26,22 @@ class Served:
         return self.running.wait()
 
 
+def _switched_on(opened: OpenHost) -> list[str]:
+    """Return the modules that are on: as the files say it, or the running host where they do not."""
+    known = opened.host.modules()
+    if any(one.registered is None for one in known):
+        on = opened.host.start_up().modules
+        return [one.name for one in known if one.name in on]
+    return [one.name for one in known if one.registered]
+
+
 @contextmanager
 def serving(opened: OpenHost, names: Sequence[str], port: int | None) -> Iterator[Served]:
     """Run the host on a loopback port while the block runs; at its end nothing of it is left.
 
     Raises WrongUse when the port is taken and HostFailed when the host does not come up in time.
     """
-    modules = [opened.host.find(name) for name in names] or [
-        one.name for one in opened.host.modules() if one.registered
-    ]
+    modules = [opened.host.find(name) for name in names] or _switched_on(opened)
     if port is not None and not loopback.port_is_free(port):
         raise WrongUse("port-taken", f"--port {port}: something listens there.", "Name another, or leave --port out.")
     port = port or loopback.free_port()

@@ -10,6 +10,7 @@ from ..core.changes import ChangeSet
 from ..core.errors import HostFailed
 from ..core.hostfacts import StepRun
 from ..hosts.exchange import Edit
+from .confirming import confirm_out
 from .hosting import OpenHost
 
 
@@ -62,19 +63,47 @@ def enable(opened: OpenHost, name: str, at: str | None, preview: bool) -> Switch
 
 
 def disable(opened: OpenHost, name: str, preview: bool) -> Switched:
-    """Take a module out of the registration; its files and data stay. Raises Refused where the files leave a doubt."""
+    """Take a module out of the registration; its files and data stay.
+
+    The host is asked to start before this is done. Raises Refused, with everything as before, where the files leave a
+    doubt, and where the host still has the module or does not start without it.
+    """
     module = opened.host.find(name)
     if preview:
         return _switched(module, opened.host.switch_off(module))
     with _writing(opened, f"disable {module}"):
         edit = opened.host.switch_off(module)
         result = _switched(module, edit)
-        result.steps = opened.host.turn(module, False)
-        if edit.changes or result.steps:
-            number = opened.journal.apply(edit.changes)
-            if result.steps:
-                opened.journal.turned(number, module, False)
+        off = _Off(opened, module, edit)
+        if off.number or edit.unsure:
+            result.stays += confirm_out(opened, module, edit, off.back, off.again)
+        result.steps = off.steps
     return result
+
+
+class _Off:
+    """Switches a module off, and on again where that turns out to be wrong."""
+
+    def __init__(self, opened: OpenHost, module: str, edit: Edit) -> None:
+        self._opened, self._module, self._edit = opened, module, edit
+        self.number = ""
+        self.steps: list[StepRun] = []
+        self.again()
+
+    def again(self) -> None:
+        """Switch it off."""
+        self.steps = self._opened.host.turn(self._module, False)
+        if self._edit.changes or self.steps:
+            self.number = self._opened.journal.apply(self._edit.changes)
+        if self.steps:
+            self._opened.journal.turned(self.number, self._module, False)
+
+    def back(self) -> None:
+        """Put everything back as it was."""
+        if self.number:
+            self._opened.journal.undo(self.number)
+        if self.steps:
+            self._opened.host.turn(self._module, True)
 
 
 def settle(opened: OpenHost, names: Sequence[str], samples: bool = False) -> list[StepRun]:

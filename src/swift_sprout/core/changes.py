@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import PurePosixPath
 
+from .lines import plain_lines
 from .namedtuples import NamedTuple
 
 
@@ -99,7 +100,7 @@ def _lines(content: bytes | None) -> list[str] | None:
     if content is None:
         return []
     try:
-        return content.decode("utf-8").splitlines()
+        return [line.rstrip("\n").removesuffix("\r") for line in plain_lines(content.decode("utf-8"))]
     except UnicodeDecodeError:
         return None
 

@@ -8,11 +8,14 @@ from .namedtuples import NamedTuple
 
 
 class Node(NamedTuple):
-    """A module; ``position`` is its place in the host's load order, -1 for one that is off."""
+    """A module; ``position`` is its place in the host's load order, -1 for one that is off.
+
+    enabled -- None where that was not asked, for files do not tell it
+    """
 
     name: str
     title: str
-    enabled: bool
+    enabled: bool | None
     position: int
 
 

@@ -12,6 +12,7 @@ from pathlib import PurePosixPath
 
 from .. import __version__
 from .errors import Refused
+from .lines import plain_lines
 from .namedtuples import NamedTuple
 
 MADE_FILE = "sprout.made"
@@ -40,7 +41,7 @@ class Made(NamedTuple):
     @classmethod
     def read(cls, content: bytes, place: str) -> Made:
         """Read the file; raises Refused, naming the line, when it is broken."""
-        lines = content.decode("utf-8", "replace").splitlines()
+        lines = [line.rstrip("\n").rstrip("\r") for line in plain_lines(content.decode("utf-8", "replace"))]
         head = lines[0].split() if lines else []
         if len(head) not in (3, 4) or head[0] != FORMAT or head[3:] not in ([], ["adopted"]):
             raise _broken(place, 1, f"it does not begin with {FORMAT}")

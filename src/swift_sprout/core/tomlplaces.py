@@ -19,7 +19,7 @@ def line_of(text: str, path: tuple[str | int, ...]) -> int:
     inside = False
     header_line = 0
     key = str(rest[0]) if rest else ""
-    for number, line in enumerate(text.splitlines(), 1):
+    for number, line in enumerate(text.split("\n"), 1):
         header = re.match(_HEADER, line)
         if header:
             inside = False

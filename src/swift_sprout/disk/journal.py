@@ -114,12 +114,16 @@ class Journal:
         return marks_of_others(self.root)
 
     def private_file(self, folder: str, name: str, ending: str) -> Path:
-        """Return a path for a new file in a private folder of the host's state, such as for rows that are kept."""
+        """Make a new, empty file in a private folder of the host's state, such as for rows that are kept."""
         place = private_folder(self._base, *self._below, folder)
         number = 1
-        while (path := place / f"{name}-{number}{ending}").exists():
-            number += 1
-        return path
+        while True:
+            path = place / f"{name}-{number}{ending}"
+            try:
+                operations.write_new(str(path), b"", operations.ALONE)
+                return path
+            except FileExistsError:
+                number += 1
 
     # -- applying ----------------------------------------------------------------------------------------------------
 

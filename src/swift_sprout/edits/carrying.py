@@ -6,6 +6,7 @@ wrote stays; what the change brings is put where it belongs.
 
 from __future__ import annotations
 
+from ..core.lines import plain_lines
 from .source import SourceText
 
 
@@ -35,6 +36,8 @@ def carry(path: str, current: bytes, before: bytes, after: bytes) -> bytes:
     try:
         source = SourceText.python(current) if ending == "py" else SourceText.plain(current)
         plain = source.text.replace("\r\n", "\n")
+        if "\r" in plain:
+            raise NotCarried(plain.count("\n", 0, plain.index("\r")) + 1, "its lines end with a carriage return alone")
         carried = _carried(ending, plain, before.decode("utf-8"), after.decode("utf-8"))
         if carried == plain:
             return current
@@ -51,8 +54,11 @@ def carry(path: str, current: bytes, before: bytes, after: bytes) -> bytes:
 def _carried(ending: str, current: str, before: str, after: str) -> str:
     if ending == "py":
         from .pythoncarry import carry_python
+        from .pythonproof import prove_carried
 
-        return carry_python(current, before, after)
+        carried = carry_python(current, before, after)
+        prove_carried(current, carried, before, after)
+        return carried
     if ending == "json":
         from .json import carry_json
 
@@ -88,7 +94,7 @@ def three_way(
     """
     from merge3 import Merge3
 
-    sides = [text.splitlines(keepends=True) for text in (before, current, after)]
+    sides = [plain_lines(text) for text in (before, current, after)]
     if any(side and not side[-1].endswith("\n") for side in sides):
         for side in sides:
             if side and not side[-1].endswith("\n"):
@@ -107,7 +113,7 @@ def three_way(
     )
     text = "".join(merged)
     start = f"{marks[0]} {names[0]}"
-    return text, [number for number, line in enumerate(text.splitlines(), 1) if line == start]
+    return text, [number for number, line in enumerate(text.split("\n"), 1) if line == start]
 
 
 def _line_ends(old: str, plain: str, carried: str, newline: str) -> str:
@@ -118,9 +124,9 @@ def _line_ends(old: str, plain: str, carried: str, newline: str) -> str:
         return carried.replace("\n", "\r\n")
     from difflib import SequenceMatcher
 
-    old_lines, new_lines = old.splitlines(keepends=True), carried.splitlines(keepends=True)
+    old_lines, new_lines = plain_lines(old), plain_lines(carried)
     result: list[str] = []
-    matcher = SequenceMatcher(None, plain.splitlines(keepends=True), new_lines, autojunk=False)
+    matcher = SequenceMatcher(None, plain_lines(plain), new_lines, autojunk=False)
     for kind, start, end, new_start, new_end in matcher.get_opcodes():
         if kind == "equal":
             result += old_lines[start:end]

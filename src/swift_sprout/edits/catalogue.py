@@ -33,6 +33,10 @@ def carry_catalogue(current: str, after: str) -> str:
             text = text.replace(empty + "\n", filled + "\n", 1)
     if added:
         text = text.rstrip("\n") + "\n\n" + "\n\n".join(added) + "\n"
+    now = {(entry.msgctxt, entry.msgid): entry for entry in polib.pofile(as_text(text), wrapwidth=0)}
+    for key, entry in known.items():
+        if key not in now or (entry.msgstr and now[key].msgstr != entry.msgstr):
+            raise NotCarried(entry.linenum or 0, "the catalogue is written in a way that cannot be edited safely")
     return text
 
 

@@ -3,12 +3,28 @@
 from __future__ import annotations
 
 import configparser
+from collections.abc import Callable
 
+from ..core.lines import plain_lines
 from .carrying import NotCarried
 
 
 def set_option(text: str, section: str, option: str, value: str) -> str:
     """Set an option that is not there yet; one that is there is left as it is. Raises NotCarried."""
+    return _proven(text, _with_option(text, section, option, value), section, option, lambda was: was or [value])
+
+
+def _proven(text: str, result: str, section: str, option: str, meant: Callable[[list[str]], list[str]]) -> str:
+    """Return the result of an edit in which one option is as it is meant to be, and every other as it was."""
+    expected = _lists(text)
+    key = (section, option.lower())
+    expected[key] = meant(expected.get(key, []))
+    if result != text and _lists(result) != expected:
+        raise NotCarried(0, f"{option} under [{section}] is written in a way that cannot be edited safely")
+    return result
+
+
+def _with_option(text: str, section: str, option: str, value: str) -> str:
     config = _read(text)
     if config.has_option(section, option):
         return text
@@ -19,7 +35,14 @@ def set_option(text: str, section: str, option: str, value: str) -> str:
 
 
 def add_line(text: str, section: str, option: str, line: str) -> str:
-    """Add a line to an option that holds one value a line; a line that is there is not added again."""
+    """Add a line to an option that holds one value a line; a line that is there is not added again.
+
+    Raises NotCarried where more than that would change.
+    """
+    return _proven(text, _with_line(text, section, option, line), section, option, lambda was: [*was, line])
+
+
+def _with_line(text: str, section: str, option: str, line: str) -> str:
     config = _read(text)
     if not config.has_option(section, option):
         if not config.has_section(section):
@@ -27,11 +50,11 @@ def add_line(text: str, section: str, option: str, line: str) -> str:
         config.set(section, option)
         config[section][option].set_values([line])
         return str(config)
-    held = [one for one in (config.get(section, option).value or "").splitlines() if one.strip()]
+    held = [one for one in (config.get(section, option).value or "").split("\n") if one.strip()]
     if line in (one.strip() for one in held):
         return text
     last = held[-1] if held else ""
-    lines = text.splitlines(keepends=True)
+    lines = plain_lines(text)
     at = _line_of(lines, section, option, last)
     indent = lines[at][: len(lines[at]) - len(lines[at].lstrip())]
     if not indent:
@@ -71,7 +94,7 @@ def _read(text: str):  # type: ignore[no-untyped-def]
         config.read_string(text)
     except configparser.Error as error:
         line = getattr(error, "lineno", 0) or next((number for number, _ in getattr(error, "errors", [])), 0)
-        raise NotCarried(line, f"it is not INI: {str(error).splitlines()[0]}") from None
+        raise NotCarried(line, f"it is not INI: {str(error).partition(chr(10))[0]}") from None
     return config
 
 
@@ -82,10 +105,16 @@ def carry_ini(current: str, before: str, after: str) -> str:
     """
     old, new, here = (_lists(text) for text in (before, after, current))
     found = current
+    expected = dict(here)
     for section, option in {**old, **new}:
         was, wanted, now = (one.get((section, option), []) for one in (old, new, here))
         if was == wanted or now == wanted:
             continue
+        gone = {line for line in was if line not in wanted}
+        added = [line for line in wanted if line not in was and line not in now]
+        expected[section, option] = (
+            wanted if len(was) == len(wanted) == 1 else [*(one for one in now if one not in gone), *added]
+        )
         if len(was) == len(wanted) == 1:
             if now != was:
                 raise NotCarried(0, f"{option} under [{section}] was changed here as well")
@@ -97,14 +126,15 @@ def carry_ini(current: str, before: str, after: str) -> str:
             if line not in was and line not in now:
                 later = [one for one in wanted[wanted.index(line) + 1 :] if one in now]
                 found = _put_before(found, section, option, line, later[0] if later else "")
-        gone = {line for line in was if line not in wanted}
         found = _without(found, section, option, gone)
+    if {key: sorted(one) for key, one in _lists(found).items()} != {key: sorted(one) for key, one in expected.items()}:
+        raise NotCarried(0, "it is written in a way that cannot be edited safely")
     return found
 
 
 def _put_before(text: str, section: str, option: str, line: str, other: str) -> str:
     """Add a line to a list before another one that stands there, so that the order of what is made stays; or last."""
-    lines = text.splitlines(keepends=True)
+    lines = plain_lines(text)
     at = _line_of(lines, section, option, other) if other else 0
     if not other or not lines[at][:1].isspace() or lines[at].strip() != other:
         return add_line(text, section, option, line)
@@ -116,7 +146,7 @@ def _put_before(text: str, section: str, option: str, line: str, other: str) -> 
 def _lists(text: str) -> dict[tuple[str, str], list[str]]:
     config = _read(text)
     return {
-        (section.name, option): [line.strip() for line in (item.value or "").splitlines() if line.strip()]
+        (section.name, option): [line.strip() for line in (item.value or "").split("\n") if line.strip()]
         for section in config.iter_sections()
         for option, item in section.items()
     }
@@ -124,7 +154,7 @@ def _lists(text: str) -> dict[tuple[str, str], list[str]]:
 
 def _without(text: str, section: str, option: str, gone: set[str]) -> str:
     """Take lines out of an option that holds one value a line; those that stand behind its name stay."""
-    lines = text.splitlines(keepends=True)
+    lines = plain_lines(text)
     inside = started = False
     kept = []
     for line in lines:

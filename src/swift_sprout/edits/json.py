@@ -34,8 +34,39 @@ def spans(text: str) -> Span:
 def put(text: str, path: Path, key: str | None, value: Any) -> str:
     """Put a value into the object (under ``key``) or list (as last, ``key`` None) at a path.
 
-    A key that is there already is left as it is, and so is a list that holds the value. Raises NotCarried.
+    A key that is there already is left as it is, and so is a list that holds the value. Raises NotCarried, also where
+    more than that would change.
     """
+    result = _with(text, path, key, value)
+    if result != text and _pairs(result) != _put(_pairs(text), path, key, value):
+        raise NotCarried(0, f"{'.'.join(map(str, path)) or 'it'} is written in a way that cannot be edited safely")
+    return result
+
+
+class _Pairs(list[tuple[str, Any]]):
+    """An object as it is written: its keys in order, those that stand there twice among them."""
+
+
+def _pairs(text: str) -> Any:
+    return json.loads(text, object_pairs_hook=_Pairs)
+
+
+def _put(data: Any, path: Path, key: str | None, value: Any) -> Any:
+    """Put a value into data that were read as pairs."""
+    if path:
+        for index, one in enumerate(data):
+            if isinstance(data, _Pairs) and one[0] == path[0]:
+                data[index] = (one[0], _put(one[1], path[1:], key, value))
+                break
+            if not isinstance(data, _Pairs) and index == path[0]:
+                data[index] = _put(one, path[1:], key, value)
+        return data
+    plain = json.loads(json.dumps(value), object_pairs_hook=_Pairs)
+    data.append(plain if key is None else (key, plain))
+    return data
+
+
+def _with(text: str, path: Path, key: str | None, value: Any) -> str:
     holder = spans(text)
     data = json.loads(text)
     for step in path:

@@ -1,12 +1,18 @@
 """Edits of Python source by position: the standard syntax tree tells where, the text keeps comments and layout.
 
 All functions take and return plain text. Positions of the tree count UTF-8 bytes in a line; ``Text`` turns them into
-places of the text.
+places of the text. Every edit proves itself: its result is parsed again, and where more than what was meant differs it
+is refused (``NotCarried``).
 """
 
 from __future__ import annotations
 
 import ast
+from bisect import bisect_right
+from collections.abc import Callable, Iterator
+
+from ..core.lines import python_lines
+from .carrying import NotCarried
 
 Sequenced = ast.List | ast.Tuple | ast.Set
 
@@ -16,10 +22,18 @@ class Text:
 
     def __init__(self, text: str) -> None:
         self.text = text
-        self.lines = text.splitlines(keepends=True) if "\x0c" not in text else _split_lines(text)
+        self.lines = python_lines(text)
         self.starts = [0]
         for line in self.lines:
             self.starts.append(self.starts[-1] + len(line))
+
+    @property
+    def newline(self) -> str:
+        """The line end that new lines get: the one that the text uses most."""
+        both, feeds = self.text.count("\r\n"), self.text.count("\n")
+        if not feeds and "\r" in self.text:
+            return "\r"
+        return "\r\n" if both * 2 > feeds else "\n"
 
     def start(self, node: ast.expr | ast.stmt) -> int:
         """Place of a node's first letter."""
@@ -30,14 +44,22 @@ class Text:
         assert node.end_lineno is not None and node.end_col_offset is not None
         return self._place(node.end_lineno, node.end_col_offset)
 
+    def name_start(self, node: ast.alias) -> int:
+        """Place of the first letter of an imported name."""
+        return self._place(node.lineno, node.col_offset)
+
+    def name_end(self, node: ast.alias) -> int:
+        """Place after an imported name."""
+        assert node.end_lineno is not None and node.end_col_offset is not None
+        return self._place(node.end_lineno, node.end_col_offset)
+
     def line_start(self, place: int) -> int:
         """Place of the first letter of the line in which a place lies."""
-        return self.text.rfind("\n", 0, place) + 1
+        return self.starts[bisect_right(self.starts, place) - 1]
 
     def line_end(self, place: int) -> int:
         """Place after the line end of the line in which a place lies."""
-        found = self.text.find("\n", place)
-        return len(self.text) if found < 0 else found + 1
+        return self.starts[min(bisect_right(self.starts, place), len(self.starts) - 1)]
 
     def indent(self, place: int) -> str | None:
         """The white space before a place on its line; None when something else stands there."""
@@ -51,10 +73,6 @@ class Text:
         return self.starts[line - 1] + column
 
 
-def _split_lines(text: str) -> list[str]:
-    return [line + "\n" for line in text.split("\n")]
-
-
 def insert_item(text: str, sequence: Sequenced, item: str, *, before: int | None = None) -> str:
     """Put an item into a list, tuple or set.
 
@@ -62,10 +80,43 @@ def insert_item(text: str, sequence: Sequenced, item: str, *, before: int | None
     item     -- the item's source
     before   -- the index of the element to stand before; None to stand last
 
-    Comments, line breaks and the trailing comma stay as the sequence has them.
+    Comments, line breaks and the trailing comma stay as the sequence has them. Raises NotCarried where more than the
+    item would change.
     """
+    at = len(sequence.elts) if before is None else before
+
+    def put(same: Sequenced) -> None:
+        same.elts.insert(at, ast.parse(item, mode="eval").body)
+
+    return _proven(text, _with_item(text, sequence, item, before), sequence, put)
+
+
+def _proven(text: str, result: str, sequence: Sequenced, intended: Callable[[Sequenced], object]) -> str:
+    """Return the result of an edit whose tree is that of the text with the intended change, and no other."""
+    expected = ast.parse(text)
+    same = same_sequence(expected, sequence)
+    if same is None:
+        raise NotCarried(sequence.lineno, "the list is not there any more")
+    intended(same)
+    return _same_tree(result, expected, sequence.lineno)
+
+
+def same_sequence(tree: ast.Module, sequence: Sequenced) -> Sequenced | None:
+    """Return the list, tuple or set of a tree that begins where another one does; None where there is none."""
+    place = (type(sequence), sequence.lineno, sequence.col_offset)
+    return next(
+        (
+            node
+            for node in ast.walk(tree)
+            if isinstance(node, Sequenced) and (type(node), node.lineno, node.col_offset) == place
+        ),
+        None,
+    )
+
+
+def _with_item(text: str, sequence: Sequenced, item: str, before: int | None) -> str:
     source = Text(text)
-    newline = "\r\n" if "\r\n" in text else "\n"
+    newline = source.newline
     elements = sequence.elts
     if not elements:
         return _into_empty(source, sequence, item)
@@ -82,11 +133,11 @@ def insert_item(text: str, sequence: Sequenced, item: str, *, before: int | None
         single = isinstance(sequence, ast.Tuple) and len(elements) == 1
         return f"{text[: comma + 1]} {item}{'' if single else ','}{text[comma + 1 :]}"
     after = end if comma is None else comma + 1
-    line_end = text.find("\n", after)
-    if line_end < 0 or line_end > closing:
+    line_end = source.line_end(after)
+    if line_end > closing or text[line_end - 1 : line_end] not in ("\n", "\r"):
         trailing = "" if comma is None else ","
         return f"{text[:end]},{newline}{indent}{item}{trailing}{text[after:]}"
-    return f"{text[:end]},{text[after : line_end + 1]}{indent}{item},{newline}{text[line_end + 1 :]}"
+    return f"{text[:end]},{text[after:line_end]}{indent}{item},{newline}{text[line_end:]}"
 
 
 def _tail(source: Text, sequence: Sequenced) -> tuple[int, int | None, int]:
@@ -115,9 +166,9 @@ def _into_empty(source: Text, sequence: Sequenced, item: str) -> str:
     start, end = source.start(sequence), source.end(sequence)
     inside = source.text[start + 1 : end - 1]
     comma = "," if isinstance(sequence, ast.Tuple) else ""
-    if "\n" not in inside:
+    if "\n" not in inside and "\r" not in inside:
         return source.text[: start + 1] + item + comma + source.text[end - 1 :]
-    newline = "\r\n" if "\r\n" in inside else "\n"
+    newline = source.newline
     base = source.indent(end - 1) or ""
     return (
         source.text[: source.line_start(end - 1)]
@@ -137,8 +188,8 @@ def _comma_after(text: str, start: int, stop: int) -> int | None:
     index = start
     while index < stop:
         if text[index] == "#":
-            line_end = text.find("\n", index)
-            index = stop if line_end < 0 else line_end
+            while index < stop and text[index] not in "\r\n":
+                index += 1
         elif text[index] == ",":
             return index
         index += 1
@@ -146,7 +197,18 @@ def _comma_after(text: str, start: int, stop: int) -> int | None:
 
 
 def remove_item(text: str, sequence: Sequenced, index: int) -> str:
-    """Take one element out of a list, tuple or set, with its comma, its line where it stood alone, and its remark."""
+    """Take one element out of a list, tuple or set, with its comma, its line where it stood alone, and its remark.
+
+    Raises NotCarried where more than the element would change.
+    """
+
+    def take(same: Sequenced) -> None:
+        del same.elts[index]
+
+    return _proven(text, _without_item(text, sequence, index), sequence, take)
+
+
+def _without_item(text: str, sequence: Sequenced, index: int) -> str:
     source = Text(text)
     last_end, last_comma, _ = _tail(source, sequence)
     if isinstance(sequence, ast.Tuple) and len(sequence.elts) == 2 and index == 0 and last_comma is None:
@@ -177,17 +239,48 @@ def _limit(source: Text, sequence: Sequenced, index: int) -> int:
 
 
 def insert_statement(text: str, statement: ast.stmt, line: str, *, after: bool = True) -> str:
-    """Put a line of source after (or before) a statement, at its indentation."""
+    """Put a line of source after (or before) a statement, at its indentation.
+
+    Raises NotCarried where the line would not become a statement beside that one.
+    """
     source = Text(text)
-    newline = "\r\n" if "\r\n" in text else "\n"
     indent = source.indent(source.start(statement)) or ""
     at = source.line_end(source.end(statement)) if after else source.line_start(source.start(statement))
-    joint = newline if at and text[at - 1] != "\n" else ""
-    return text[:at] + joint + indent + line + newline + text[at:]
+    joint = source.newline if at and text[at - 1] not in "\r\n" else ""
+    result = text[:at] + joint + indent + line + source.newline + text[at:]
+    expected = ast.parse(text)
+    place = (statement.lineno, statement.col_offset)
+    for body in _bodies(expected):
+        for index, node in enumerate(body):
+            if (node.lineno, node.col_offset) == place:
+                body[index + after : index + after] = ast.parse(line).body
+                return _same_tree(result, expected, statement.lineno)
+    raise NotCarried(statement.lineno, "the statement is not there any more")
+
+
+def _bodies(tree: ast.Module) -> Iterator[list[ast.stmt]]:
+    for node in ast.walk(tree):
+        for name in ("body", "orelse", "finalbody"):
+            held = getattr(node, name, None)
+            if isinstance(held, list):
+                yield held
+
+
+def _same_tree(result: str, expected: ast.Module, line: int) -> str:
+    """Return the result of an edit whose tree is as expected; raises NotCarried for another."""
+    try:
+        if ast.dump(ast.parse(result)) == ast.dump(expected):
+            return result
+    except (SyntaxError, ValueError):
+        pass
+    raise NotCarried(line, "what stands there is written in a way that cannot be edited safely")
 
 
 def import_name(text: str, module: str, name: str) -> str:
-    """Make ``name`` of ``module`` known in a source text; a text that imports it already is returned as it is."""
+    """Make ``name`` of ``module`` known in a source text; a text that imports it already is returned as it is.
+
+    Raises NotCarried where more than that would change.
+    """
     tree = ast.parse(text)
     imports = [node for node in tree.body if isinstance(node, ast.Import | ast.ImportFrom)]
     same = [node for node in imports if isinstance(node, ast.ImportFrom) and (node.module, node.level) == (module, 0)]
@@ -199,38 +292,56 @@ def import_name(text: str, module: str, name: str) -> str:
     line = f"from {module} import {name}"
     if imports:
         return insert_statement(text, imports[-1], line)
-    newline = "\r\n" if "\r\n" in text else "\n"
     if tree.body and isinstance(tree.body[0], ast.Expr) and isinstance(tree.body[0].value, ast.Constant):
         return insert_statement(text, tree.body[0], line)
     if tree.body:
         return insert_statement(text, tree.body[0], line, after=False)
-    return text + line + newline
+    newline = Text(text).newline
+    return text + (newline if text and text[-1] not in "\r\n" else "") + line + newline
 
 
 def extend_import(text: str, node: ast.ImportFrom, name: str) -> str:
-    """Put one more name into an import, in order where the names stand in order."""
+    """Put one more name into an import, in order where the names stand in order.
+
+    Raises NotCarried where more than that would change.
+    """
     source = Text(text)
+    names = [alias.name for alias in node.names]
     later = [alias for alias in node.names if alias.name > name and alias.asname is None]
-    ordered = [alias.name for alias in node.names] == sorted(alias.name for alias in node.names)
-    if later and ordered:
-        at = source._place(later[0].lineno, later[0].col_offset)
+    at = node.names.index(later[0]) if later and names == sorted(names) else len(names)
+    result = _with_name(source, node, at, name)
+    expected = ast.parse(text)
+    for same in ast.walk(expected):
+        if isinstance(same, ast.ImportFrom) and (same.lineno, same.col_offset) == (node.lineno, node.col_offset):
+            same.names.insert(at, ast.alias(name, None))
+            return _same_tree(result, expected, node.lineno)
+    raise NotCarried(node.lineno, "the import is not there any more")
+
+
+def _with_name(source: Text, node: ast.ImportFrom, index: int, name: str) -> str:
+    text = source.text
+    if index < len(node.names):
+        at = source.name_start(node.names[index])
         indent = source.indent(at)
-        newline = "\r\n" if "\r\n" in text else "\n"
-        joint = ", " if indent is None else f",{newline}{indent}"
+        joint = ", " if indent is None else f",{source.newline}{indent}"
         return text[:at] + name + joint + text[at:]
-    last = node.names[-1]
-    assert last.end_lineno is not None and last.end_col_offset is not None
-    at = source._place(last.end_lineno, last.end_col_offset)
-    indent = source.indent(source._place(last.lineno, last.col_offset))
-    newline = "\r\n" if "\r\n" in text else "\n"
+    at = source.name_end(node.names[-1])
+    indent = source.indent(source.name_start(node.names[-1]))
     if indent is None and not text[at:].lstrip().startswith((",", ")")) and _line_length(text, at) + len(name) > 110:
-        names = text[source._place(node.names[0].lineno, node.names[0].col_offset) : at]
+        names = text[source.name_start(node.names[0]) : at]
         return f"{text[: at - len(names)]}({names}, {name}){text[at:]}"
-    return text[:at] + (", " if indent is None else f",{newline}{indent}") + name + text[at:]
+    return text[:at] + (", " if indent is None else f",{source.newline}{indent}") + name + text[at:]
 
 
 def _line_length(text: str, place: int) -> int:
-    return text.find("\n", place) - text.rfind("\n", 0, place) if "\n" in text[place:] else len(text)
+    source = Text(text)
+    return source.line_end(place) - source.line_start(place)
+
+
+def spelled_as(text: str, node: ast.expr) -> str:
+    """Return the source of an expression as it stands in a text."""
+    source = Text(text)
+    return text[source.start(node) : source.end(node)]
 
 
 def quoted_like(neighbour: str, value: str) -> str:

@@ -6,6 +6,7 @@ import re
 
 import tomli
 
+from ..core.lines import plain_lines
 from .carrying import NotCarried
 
 _HEADER = re.compile(r"[ \t]*\[\[?[ \t]*([^\]\n]+?)[ \t]*\]\]?[ \t]*(?:#.*)?$")
@@ -25,7 +26,7 @@ def add_table(text: str, kind: str, table: str) -> str:
         raise NotCarried(0, f"{kind} is no list of tables in it")
     if wanted in held:
         return text
-    lines = text.splitlines(keepends=True)
+    lines = plain_lines(text)
     newline = "\r\n" if text.count("\r\n") * 2 > text.count("\n") else "\n"
     block = table.rstrip("\n").replace("\n", newline) + newline
     expected = before | {kind: [*held, wanted]}

@@ -57,4 +57,14 @@ def carry_data(current: str, before: str, after: str) -> str | None:
     content = here.content
     for begins, ends, text in sorted(edits, key=lambda edit: edit[0], reverse=True):
         content = content[:begins] + text + content[ends:]
-    return content.decode("utf-8")
+    result = content.decode("utf-8")
+    _prove(here, DataText(result), old, new)
+    return result
+
+
+def _prove(here: DataText, now: DataText, old: DataText, new: DataText) -> None:
+    """Raise NotCarried where an element changed that the change does not name."""
+    for key in {**here.places, **now.places}:
+        named = new.of(key) != old.of(key)
+        if now.of(key) != (new.of(key) if named else here.of(key)):
+            raise NotCarried(0, f"the element {key[1]} is written in a way that cannot be edited safely")

@@ -23,7 +23,7 @@ from ..core.places import Place
 from ..core.results import ModuleCheck, SetupCheck
 from ..core.surveys import HostFacts
 from ..core.tables import Table
-from .exchange import Edit, Mend, ReadBrief, RestsOn
+from .exchange import Edit, Mend, ReadBrief, RestsOn, StartUp
 from .folderkit import FolderKit
 from .protocol import HostOptions
 from .refusing import WithoutContent
@@ -187,7 +187,7 @@ class BaseHost(WithoutContent, ABC):
     def graph(self) -> ModuleGraph:
         """Return the modules and what their briefs say that they need."""
         known = self.modules()
-        nodes = [Node(one.name, one.title, bool(one.registered), number) for number, one in enumerate(known)]
+        nodes = [Node(one.name, one.title, one.registered, number) for number, one in enumerate(known)]
         needs = [Need(one.name, need, True, False, one.folder) for one in known for need in self.needs(one.name)]
         return ModuleGraph(nodes, needs)
 
@@ -206,9 +206,23 @@ class BaseHost(WithoutContent, ABC):
         """Return nothing: modules of this kind keep no rows."""
         return {}
 
-    def drop_data(self, module: str, rows_file: Path) -> list[StepRun]:
+    def try_drop(self, module: str) -> None:
+        """Do nothing: modules of this kind keep no rows."""
+
+    def save_rows(self, module: str, rows_file: Path) -> int:
+        """Write nothing: modules of this kind keep no rows."""
+        return 0
+
+    def drop_data(self, module: str) -> list[StepRun]:
         """Do nothing: modules of this kind keep no rows."""
         return []
+
+    def load_rows(self, module: str, rows_file: Path) -> None:
+        """Do nothing: modules of this kind keep no rows."""
+
+    def start_up(self) -> StartUp:
+        """Tell that the host was not asked: how it starts is not known."""
+        return StartUp(False)
 
     def turn(self, module: str, on: bool) -> list[StepRun]:
         """Do nothing: files alone say what is switched on."""

@@ -9,6 +9,7 @@ from ..core.namedtuples import NamedTuple
 if TYPE_CHECKING:
     from ..core.brief import Brief
     from ..core.changes import ChangeSet
+    from ..core.errors import Problem
 
 
 class RestsOn(NamedTuple):
@@ -24,11 +25,25 @@ class RestsOn(NamedTuple):
     facts: tuple[str, ...] = ()
 
 
+class StartUp(NamedTuple):
+    """How the host started when it was asked to.
+
+    asked    -- False where it could not be asked: nothing here runs it
+    failures -- why it does not start as it should, one sentence each
+    modules  -- the modules that it has registered
+    """
+
+    asked: bool
+    failures: tuple[str, ...] = ()
+    modules: frozenset[str] = frozenset()
+
+
 class Edit:
     """What switching a module on or off would change.
 
     changes -- the edits; already -- what needs no edit, as sentences; stays -- what is left behind, as sentences
     turns   -- what ``turn`` will do in the host's own state, as sentences
+    unsure  -- what the files do not tell, so that only the running host can say whether the edits do it
     """
 
     def __init__(self, changes: ChangeSet) -> None:
@@ -36,6 +51,7 @@ class Edit:
         self.already: list[str] = []
         self.stays: list[str] = []
         self.turns: list[str] = []
+        self.unsure: list[Problem] = []
 
 
 class Mend(NamedTuple):

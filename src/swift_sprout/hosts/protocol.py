@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from ..core.results import SetupCheck
     from ..core.surveys import HostFacts
     from ..core.tables import Table
-    from .exchange import Edit, Mend, ReadBrief, RestsOn
+    from .exchange import Edit, Mend, ReadBrief, RestsOn, StartUp
     from .kitdata import KitData
 
 
@@ -107,8 +107,23 @@ class Host(Protocol):
     def kept_data(self, module: str) -> dict[str, int]:
         """Return the rows that a module keeps, by table; raises HostFailed."""
 
-    def drop_data(self, module: str, rows_file: Path) -> list[StepRun]:
-        """Write a module's rows to a file, then take its tables away; raises HostFailed."""
+    def try_drop(self, module: str) -> None:
+        """Try on a copy, or as far as that goes by asking, whether a module's tables can be taken away.
+
+        Nothing of the host is changed. Raises HostFailed, and Refused where others would lose data.
+        """
+
+    def save_rows(self, module: str, rows_file: Path) -> int:
+        """Write a module's rows to a file that is there and private; returns how many it holds when read back.
+
+        Raises HostFailed.
+        """
+
+    def drop_data(self, module: str) -> list[StepRun]:
+        """Take a module's tables away; raises HostFailed."""
+
+    def load_rows(self, module: str, rows_file: Path) -> None:
+        """Make a module's tables anew and put the rows of a file back; raises HostFailed."""
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edits that register a module; ``at`` is the address under which its pages go."""
@@ -118,6 +133,9 @@ class Host(Protocol):
 
         for_good -- the module is to be removed: take away whatever names it
         """
+
+    def start_up(self) -> StartUp:
+        """Start the host once, as it stands, and tell what it says; nothing is changed."""
 
     def turn(self, module: str, on: bool) -> list[StepRun]:
         """Switch a module on or off in the host's own state, such as its database, where files alone do not say it.

@@ -30,7 +30,7 @@ def dot(graph: ModuleGraph) -> str:
     missing = {need.needs for need in graph.missing()}
     lines = ["digraph modules {", "    rankdir=BT;", "    node [shape=box];"]
     for node in graph.nodes:
-        style = "" if node.enabled else ", style=dashed"
+        style = "" if node.enabled is not False else ", style=dashed"
         lines.append(f"    {_quoted(node.name)} [label={_quoted(node.title or node.name)}{style}];")
     lines += [f"    {_quoted(name)} [style=dotted, color=red];" for name in sorted(missing)]
     for need in graph.needs:
@@ -62,7 +62,7 @@ def svg(graph: ModuleGraph) -> str:
             parts.append(_arrow(places, need, (need.module, need.needs) in circles))
     for name, (x, y, wide) in places.items():
         node = nodes.get(name)
-        dashed = ' stroke-dasharray="5 4"' if node is None or not node.enabled else ""
+        dashed = ' stroke-dasharray="5 4"' if node is None or node.enabled is False else ""
         colour = "#b3261e" if name in missing else "#17495c" if node is not None else "#7a8790"
         title = node.title if node is not None and node.title else name
         below = name if node is not None else "missing" if name in missing else "of the host"

@@ -75,8 +75,12 @@ def start(
     stdin: int | None = subprocess.DEVNULL,
     stdout: int | None = subprocess.PIPE,
     stderr: int | None = subprocess.STDOUT,
+    keeps_locks: bool = True,
 ) -> subprocess.Popen[bytes]:
-    """Start a program in a process group of its own."""
+    """Start a program in a process group of its own.
+
+    keeps_locks -- it holds the locks that we hold as long as it runs; not for what may serve other runs after ours
+    """
     return subprocess.Popen(
         list(command),
         cwd=folder,
@@ -85,7 +89,7 @@ def start(
         stdout=stdout,
         stderr=stderr,
         start_new_session=True,
-        pass_fds=inherited(),
+        pass_fds=inherited() if keeps_locks else (),
     )
 
 

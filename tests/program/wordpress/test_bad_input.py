@@ -296,3 +296,37 @@ class Servers(WordPressCase):
             self.assert_ok(self.sprout("check"))
             self.assertIsNone(other.poll())
             other.terminate()
+
+
+class StaticRunsNothing(WordPressCase):
+    """What files alone are to tell starts neither the host's PHP nor its database server."""
+
+    def test_survey_graph_and_check_from_files_start_nothing(self):
+        marker = self.folder / "ran"
+        configuration = self.site / "wp-config.php"
+        configuration.write_text(f"<?php file_put_contents('{marker}', 'x'); ?>" + configuration.read_text())
+        options = self.site / "database/mariadb.cnf"
+        options.write_text(f"{options.read_text()}\ninit-file={self.folder}/harm.sql\ngeneral-log-file={marker}\n")
+        for words in (("survey", "--static"), ("graph",), ("check", "--static"), ("graph", "--format", "json")):
+            ran = self.sprout(*words)
+            self.assertIn(ran.status, (0, 1), ran.err)
+            self.assertFalse(marker.exists(), words)
+            self.assertFalse((self.site / "database/socket").exists(), words)
+        self.assertIn("not asked", self.sprout("survey", "--static").out)
+        self.assertIn("not asked", self.sprout("graph").out)
+
+    def test_the_hosts_own_options_of_its_server_are_not_used(self):
+        marker = self.folder / "log"
+        options = self.site / "database/mariadb.cnf"
+        options.write_text(f"{options.read_text()}\ngeneral-log=1\ngeneral-log-file={marker}\nport=3399\n")
+        self.assert_ok(self.sprout("survey"))
+        self.assertFalse(marker.exists())
+
+    def test_a_process_number_in_the_hosts_folder_ends_nobody(self):
+        bystander = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(60)"])
+        self.addCleanup(bystander.wait)
+        self.addCleanup(bystander.kill)
+        for name in ("server.pid", "started-for-a-command"):
+            (self.site / "database" / name).write_text(f"{bystander.pid}\n")
+        self.assert_ok(self.sprout("survey"))
+        self.assertIsNone(bystander.poll())

@@ -85,7 +85,7 @@ def _text(out: Terminal, graph: ModuleGraph) -> None:
     for number, name in enumerate(order, 1):
         needs = graph.of(name)
         by = graph.needed_by(name)
-        state = "" if nodes[name].enabled else "  (off)"
+        state = {True: "", False: "  (off)", None: "  (not asked whether it is on)"}[nodes[name].enabled]
         tail = f"  ← {', '.join(by)}" if by else ""
         out.line(f"{number:>3}  {out.style(f'{name:<{wide}}', 'strong')}{state}{tail}")
         for need in needs:

@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     from ...core.surveys import HostFacts
     from ...core.tables import Table
     from ...running.interpreter import Interpreter
-    from ..exchange import Edit, Mend, ReadBrief, RestsOn
+    from ..exchange import Edit, Mend, ReadBrief, RestsOn, StartUp
     from ..kitdata import KitData
     from ..protocol import HostOptions
     from .composing.shared import Further
@@ -207,13 +207,37 @@ class DjangoHost:
         self.interpreter()
         return rows_of(self.view, self._module(module), self.options.limit_seconds)
 
-    def drop_data(self, module: str, rows_file: Path) -> list[StepRun]:
-        """Write a module's rows to a file and take its tables away."""
-        from .settling import drop
+    def try_drop(self, module: str) -> None:
+        """Try whether a module's tables can be taken away."""
+        from .dropping import try_drop
 
         self._reread()
         self.interpreter()
-        return drop(self.view, self._module(module), rows_file, self.options.limit_seconds)
+        try_drop(self.view, self._module(module), self.options.limit_seconds)
+
+    def save_rows(self, module: str, rows_file: Path) -> int:
+        """Write a module's rows to a file."""
+        from .dropping import save_rows
+
+        self._reread()
+        self.interpreter()
+        return save_rows(self.view, self._module(module), rows_file, self.options.limit_seconds)
+
+    def drop_data(self, module: str) -> list[StepRun]:
+        """Take a module's tables away."""
+        from .dropping import drop
+
+        self._reread()
+        self.interpreter()
+        return drop(self.view, self._module(module), self.options.limit_seconds)
+
+    def load_rows(self, module: str, rows_file: Path) -> None:
+        """Make a module's tables anew and put the rows of a file back."""
+        from .dropping import load_rows
+
+        self._reread()
+        self.interpreter()
+        load_rows(self.view, self._module(module), rows_file, self.options.limit_seconds)
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edits that register a module."""
@@ -233,6 +257,13 @@ class DjangoHost:
 
             edit.stays = kept_data(self.view, self._module(module), self.options.limit_seconds)
         return edit
+
+    def start_up(self) -> StartUp:
+        """Start the host, run its own checks, and tell which apps it has."""
+        from .survey import start_up
+
+        self._reread()
+        return start_up(self.view, self.options.limit_seconds)
 
     def turn(self, module: str, on: bool) -> list[StepRun]:
         """Do nothing: what is switched on is said in the settings alone."""

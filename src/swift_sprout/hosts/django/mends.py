@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from ...core.changes import ChangeSet
 from ...core.errors import Refused
+from ...core.lines import plain_lines, python_lines
 from ...edits.python import Text, remove_item
 from ...edits.source import SourceText
 from ..exchange import Mend
@@ -83,7 +84,7 @@ def _comma(view: HostView, finding: Finding) -> Mend:
     first = finding.cause.split(" behind ")[1].partition(":")[0]
 
     def edit(text: str) -> str:
-        lines = text.splitlines(keepends=True)
+        lines = python_lines(text)
         for index in range(finding.line - 1, len(lines)):
             for quote in ('"', "'"):
                 entry = f"{quote}{first}{quote}"
@@ -146,7 +147,7 @@ def _load_library(view: HostView, finding: Finding) -> Mend:
     tag = finding.mend.removeprefix("write ").removesuffix(" at its head")
 
     def edit(text: str) -> str:
-        lines = text.splitlines(keepends=True)
+        lines = plain_lines(text)
         at = 1 if lines and "{% extends" in lines[0] else 0
         end = "\r\n" if "\r\n" in text else "\n"
         return "".join([*lines[:at], tag + end, *lines[at:]])

@@ -3,56 +3,106 @@
 from __future__ import annotations
 
 import ast
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from ...core.brief import Brief
 from ...core.changes import ChangeSet
 from ...core.errors import Problem, Refused, SproutError, WrongUse
-from ...edits.python import import_name, insert_item, quoted_like, remove_item
+from ...edits.carrying import NotCarried
+from ...edits.python import (
+    Sequenced,
+    import_name,
+    insert_item,
+    quoted_like,
+    remove_item,
+    same_sequence,
+    spelled_as,
+)
+from ...edits.source import SourceText
 from ..exchange import Edit
 from .reading.addresses import AddressFile, PatternList, Route
 from .reading.entries import package_of
 from .reading.modules import ModuleFiles
 from .reading.overrides import Override, overridden, overriding_already, parts_that_override
-from .reading.settings import ListLiteral
+from .reading.settings import UNKNOWN, ListLiteral
 from .view import HostView
 
 
 class Drafts:
-    """The texts of files under edit: each edit sees what the ones before it made."""
+    """The edits of files on their way: noted by their places in the files as they stand, and made at the end.
+
+    They are made from the end of each file to its beginning, so that no edit moves what another one names.
+    """
 
     def __init__(self, view: HostView) -> None:
         self.view = view
-        self._before: dict[Path, bytes] = {}
-        self._after: dict[Path, str] = {}
+        self._edits: dict[Path, list[tuple[Sequenced, int, Callable[[str], str]]]] = {}
+        self._imports: dict[Path, list[str]] = {}
 
-    def text(self, path: Path) -> str:
-        """Return a file's text as it stands after the edits so far; raises Refused when it does not parse."""
-        if path not in self._after:
-            source = self.view.project.parse(path)
-            if source is None or source.source is None:
-                line = source.broken.line if source and source.broken else 1
-                reason = source.broken.reason if source and source.broken else "it cannot be read"
-                place = f"{self.view.relative(path)}:{line}"
-                raise Refused("file-broken", f"{place}: {reason}; nothing was changed.", "Mend that line first.")
-            self._before[path] = source.source.content()  # as it was read, not as it may stand by now
-            self._after[path] = source.source.text
-        return self._after[path]
+    def source(self, path: Path) -> SourceText:
+        """Return a file as it stands; raises Refused when it does not parse."""
+        source = self.view.project.parse(path)
+        if source is None or source.source is None:
+            line = source.broken.line if source and source.broken else 1
+            reason = source.broken.reason if source and source.broken else "it cannot be read"
+            place = f"{self.view.relative(path)}:{line}"
+            raise Refused("file-broken", f"{place}: {reason}; nothing was changed.", "Mend that line first.")
+        return source.source
 
-    def put(self, path: Path, text: str) -> None:
-        """Set a file's text; it must still parse."""
-        ast.parse(text)
-        self._after[path] = text
+    def insert(self, path: Path, sequence: Sequenced, item: str, before: int | None = None) -> None:
+        """Put an item into a list of a file."""
+        at = len(sequence.elts) if before is None else before
+        self._note(path, sequence, at, lambda text: insert_item(text, sequence, item, before=before))
+
+    def remove(self, path: Path, sequence: Sequenced, index: int) -> None:
+        """Take an element out of a list of a file."""
+        self._note(path, sequence, index, lambda text: remove_item(text, sequence, index))
+
+    def exchange(self, path: Path, sequence: Sequenced, index: int, item: str) -> None:
+        """Put an item in the place of an element of a list of a file."""
+
+        def edit(text: str) -> str:
+            with_item = insert_item(text, sequence, item, before=index)
+            same = same_sequence(ast.parse(with_item), sequence)
+            assert same is not None
+            return remove_item(with_item, same, index + 1)
+
+        self._note(path, sequence, index, edit)
+
+    def import_name(self, path: Path, dotted: str) -> None:
+        """Make a name known in a file."""
+        self._imports.setdefault(path, []).append(dotted)
+
+    def _note(self, path: Path, sequence: Sequenced, index: int, edit: Callable[[str], str]) -> None:
+        self.source(path)
+        self._edits.setdefault(path, []).append((sequence, index, edit))
 
     def changes(self, title: str) -> ChangeSet:
-        """Return the edits so far as one change set."""
+        """Make the edits, and return them as one change set; raises Refused for a list that cannot be edited safely."""
         changes = ChangeSet(title)
-        for path, text in self._after.items():
-            source = self.view.project.parse(path)
-            assert source is not None and source.source is not None
-            changes.add(self.view.relative(path), self._before[path], source.source.with_text(text).content())
+        for path, edits in self._edits.items():
+            source = self.source(path)
+            text = source.text
+            try:
+                for _, _, edit in sorted(
+                    edits, key=lambda one: (one[0].lineno, one[0].col_offset, one[1]), reverse=True
+                ):
+                    text = edit(text)
+                for dotted in self._imports.get(path, ()):
+                    text = import_name(text, *dotted.rsplit(".", 1))
+                changed = source.with_text(text).content()
+            except NotCarried as error:
+                raise self._unsafe(path, error.line, error.reason) from None
+            except UnicodeEncodeError:
+                raise self._unsafe(path, 1, f"its encoding {source.encoding} has not all letters") from None
+            changes.add(self.view.relative(path), source.content(), changed)
         return changes
+
+    def _unsafe(self, path: Path, line: int, reason: str) -> Refused:
+        place = f"{self.view.relative(path)}:{line}"
+        return Refused("registration-unsure", f"{place}: {reason}; nothing was changed.", "Edit that place by hand.")
 
 
 # -- on ----------------------------------------------------------------------------------------------------------
@@ -123,10 +173,9 @@ def _list_module(view: HostView, module: ModuleFiles, drafts: Drafts) -> list[Pr
     if literal is None:
         where = view.relative(view.settings.path) if view.settings and view.settings.path else "the settings file"
         return [Problem(where, f"{doubt}; add to INSTALLED_APPS the line", line)]
-    text = drafts.text(literal.file)
     elements = [element for element in literal.node.elts if isinstance(element, ast.Constant)]
-    neighbour = ast.get_source_segment(text, elements[-1]) or '"' if elements else '"'
-    drafts.put(literal.file, insert_item(text, literal.node, quoted_like(neighbour, wanted)))
+    neighbour = spelled_as(drafts.source(literal.file).text, elements[-1]) if elements else '"'
+    drafts.insert(literal.file, literal.node, quoted_like(neighbour, wanted))
     return []
 
 
@@ -159,15 +208,9 @@ def _exchange(view: HostView, old: str, new: str, drafts: Drafts) -> list[Proble
             text = str(element.value) if isinstance(element, ast.Constant) else ""
             if package_of(text) != package or not inside:
                 continue
-            draft = drafts.text(literal.file)
-            fresh = _same_sequence(draft, literal.node)
-            if fresh is not None:
-                spelled = ast.get_source_segment(draft, fresh.elts[index]) or '"'
-                with_item = insert_item(draft, fresh, quoted_like(spelled, new), before=index)
-                again = _same_sequence(with_item, literal.node)
-                assert again is not None
-                drafts.put(literal.file, remove_item(with_item, again, index + 1))
-                return []
+            spelled = spelled_as(drafts.source(literal.file).text, element)
+            drafts.exchange(literal.file, literal.node, index, quoted_like(spelled, new))
+            return []
     where = view.relative(view.settings.path) if view.settings and view.settings.path else "the settings file"
     return [Problem(where, f"write in the place of {package}", f'"{new}",')]
 
@@ -229,11 +272,9 @@ def _include_addresses(view: HostView, module: ModuleFiles, drafts: Drafts, at: 
     target = next((one for one in reversed(conf.lists) if not one.prefixed), None)
     if target is None:
         return [Problem(view.relative(conf.path), "urlpatterns is no list written out there; add the line", line)]
-    text = drafts.text(conf.path)
-    with_item = insert_item(text, target.node, line.rstrip(","), before=_before_catch_all(view, conf, target))
+    drafts.insert(conf.path, target.node, line.rstrip(","), _before_catch_all(view, conf, target))
     for name in wanted["imports"]:
-        with_item = import_name(with_item, *name.rsplit(".", 1))
-    drafts.put(conf.path, with_item)
+        drafts.import_name(conf.path, name)
     return []
 
 
@@ -295,7 +336,7 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
     for route in routes:
         by_file.setdefault(route.file, []).append(route)
     for path, found in by_file.items():
-        for route in sorted(found, key=lambda one: -one.line):
+        for route in found:
             by_hand += _exclude(view, path, route, drafts)
     if by_hand:
         raise Refused(
@@ -304,9 +345,10 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
             "Then restart the host.",
             tuple(by_hand),
         )
-    if not drafts.changes("").changes:
-        edit.already.append(f"{module.name} is neither listed nor included")
     edit.changes = drafts.changes(f"disable {module.name}")
+    edit.unsure = _what_is_not_told(view, module)
+    if not edit.changes:
+        edit.already.append(f"{module.name} is neither listed nor included")
     if module.libraries:
         from .placing import cleared
 
@@ -316,55 +358,53 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
 
 
 def _unlist(view: HostView, module: ModuleFiles, drafts: Drafts) -> list[Problem]:
+    """Take every entry of a module out of the host's list; returns those that stand where they cannot be taken out."""
     value = view.settings.get("INSTALLED_APPS") if view.settings else None
-    doubts: list[Problem] = []
     names = {
         entry.value
         for entry in view.listed
         if entry.value == module.name or entry.value.startswith(f"{module.name}.apps.")
     }
     done: set[tuple[Path, int]] = set()
-    for literal in reversed(value.literals if value else []):
-        for index in reversed(range(len(literal.node.elts))):
-            element = literal.node.elts[index]
-            if not (isinstance(element, ast.Constant) and element.value in names):
-                continue
-            text = drafts.text(literal.file)
-            fresh = _same_sequence(text, literal.node)
-            if fresh is None:
-                doubts.append(
-                    Problem(f"{view.relative(literal.file)}:{element.lineno}", "take out the entry", str(element.value))
-                )
-                continue
-            drafts.put(literal.file, remove_item(text, fresh, index))
-            done.add((literal.file, element.lineno))
-    for entry in view.listed:
-        if entry.value in names and (entry.file, entry.line) not in done:
-            doubts.append(Problem(f"{view.relative(entry.file)}:{entry.line}", "take out the entry", str(entry.value)))
-    return doubts
+    for literal in value.literals if value else ():
+        for index, element in enumerate(literal.node.elts):
+            inside = literal.file.resolve().is_relative_to(view.root.resolve())
+            if inside and isinstance(element, ast.Constant) and element.value in names:
+                drafts.remove(literal.file, literal.node, index)
+                done.add((literal.file, element.lineno))
+    return [
+        Problem(f"{view.relative(entry.file)}:{entry.line}", "take out the entry", str(entry.value))
+        for entry in view.listed
+        if entry.value in names and (entry.file, entry.line) not in done
+    ]
+
+
+def _what_is_not_told(view: HostView, module: ModuleFiles) -> list[Problem]:
+    """Return the places where the files do not tell whether a module is listed or included."""
+    found: list[Problem] = []
+    settings = view.settings
+    value = settings.get("INSTALLED_APPS") if settings else None
+    if settings is None or settings.path is None:
+        found.append(Problem("manage.py", "which settings are used cannot be told", f"take out {module.name}"))
+    elif value is None or value.plain is UNKNOWN or not value.sure:
+        place = f"{view.relative(value.file)}:{value.line}" if value is not None else view.relative(settings.path)
+        found.append(
+            Problem(place, "INSTALLED_APPS is made in a way that reading cannot tell", f"take out {module.name}")
+        )
+    if module.urls:
+        conf = view.addresses.file(view.root_urls) if view.root_urls else None
+        if conf is None or not conf.sure:
+            place = view.relative(conf.path) if conf is not None else (view.root_urls or "the settings")
+            found.append(
+                Problem(place, "the addresses are made in a way that reading cannot tell", f"take out {module.urls}")
+            )
+    return found
 
 
 def _exclude(view: HostView, path: Path, route: Route, drafts: Drafts) -> list[Problem]:
-    doubt = [Problem(f"{view.relative(path)}:{route.line}", "take out the line that includes", route.includes)]
-    if route.holder is None or route.node is None:
-        return doubt
-    text = drafts.text(path)
-    fresh = _same_sequence(text, route.holder.node)
-    if fresh is None:
-        return doubt
-    for index, element in enumerate(fresh.elts):
-        if (element.lineno, element.col_offset) == (route.node.lineno, route.node.col_offset):
-            drafts.put(path, remove_item(text, fresh, index))
-            return []
-    return doubt
-
-
-def _same_sequence(text: str, node: ast.List | ast.Tuple) -> ast.List | ast.Tuple | None:
-    """Return the list of an edited text that begins where the one of the unedited text did."""
-    for found in ast.walk(ast.parse(text)):
-        if isinstance(found, ast.List | ast.Tuple) and (found.lineno, found.col_offset) == (
-            node.lineno,
-            node.col_offset,
-        ):
-            return found
-    return None
+    if route.holder is not None and route.node is not None and path.resolve().is_relative_to(view.root.resolve()):
+        for index, element in enumerate(route.holder.node.elts):
+            if element is route.node:
+                drafts.remove(path, route.holder.node, index)
+                return []
+    return [Problem(f"{view.relative(path)}:{route.line}", "take out the line that includes", route.includes)]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
@@ -65,11 +64,11 @@ def settle(
                 if module.has(f"management/commands/{name}.py"):
                     steps.append(Step(name, [name], remedy))
     runs = []
-    for step, ended in _carried_out(view, steps, limit_seconds):
+    for step, ended in carried_out(view, steps, limit_seconds):
         if ended.status != 0 and "does not have migrations" in ended.output:
             runs.append(StepRun(f"{step.title}: the host sees no migrations of it", True, ended.output))
         elif ended.status != 0:
-            reason = "it took too long" if ended.status is None else _last_line(ended.output)
+            reason = "it took too long" if ended.status is None else last_line(ended.output)
             raise HostFailed("settle-failed", f"Step {step.title} did not work: {reason}", step.remedy)
         else:
             runs.append(StepRun(f"{step.title}: {_told(step, ended.output)}", True, ended.output))
@@ -79,48 +78,22 @@ def settle(
 def _told(step: Step, output: str) -> str:
     """Say what a step did: the migrations that it applied, or the last line that it printed."""
     if step.words[0] != "migrate":
-        return _last_line(output)
+        return last_line(output)
     applied = [line.strip() for line in output.splitlines() if line.strip().startswith("Applying ")]
     return ", ".join(line.removeprefix("Applying ").partition("...")[0] for line in applied) or "nothing was due"
 
 
-def drop(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> list[StepRun]:
-    """Write a module's rows to a file in the host's own form, then take its migrations back, and its tables with them.
+def carried_out(
+    view: HostView, steps: Sequence[Step], limit_seconds: float, on_copies: Path | None = None
+) -> Iterator[tuple[Step, Done]]:
+    """Carry out steps in one start of the host, up to the first that fails; yields each with how it ended.
 
-    Raises HostFailed with the last lines the host printed; the tables are only touched when the rows are written.
+    on_copies -- a folder with copies of its databases, which are worked on in their place
     """
-    remedy = "Mend that, or keep the data."
-    rows = f"write the rows to {rows_file.name}"
-    steps = [Step(rows, ["dumpdata", module.label, "--output", str(rows_file)], remedy)]
-    for one in parts_that_override(view, module):
-        if last := _last_of_host(one):
-            words = ["migrate", one.label, last, "--no-input", "--no-color"]
-            steps.append(Step(f"migrate {one.label} back to {last}", words, remedy))
-    zero = ["migrate", module.label, "zero", "--no-input", "--no-color"]
-    steps.append(Step(f"migrate {module.label} zero", zero, remedy))
-    runs = []
-    for step, ended in _carried_out(view, steps, limit_seconds):
-        if ended.status != 0:
-            reason = "it took too long" if ended.status is None else _last_line(ended.output)
-            raise HostFailed("drop-failed", f"Step {step.title} did not work: {reason}", step.remedy)
-        runs.append(StepRun(step.title, True, ended.output))
-    return runs
-
-
-def _last_of_host(module: ModuleFiles) -> str:
-    """Return the host's own migration that the first one of an override follows; empty for none."""
-    first = next(iter(sorted((module.folder / "migrations").glob("[0-9]*.py"))), None)
-    text = first.read_text("utf-8", "replace") if first is not None else ""
-    found = re.search(rf"\(\s*[\"']{module.label}[\"'],\s*[\"'](\w+)[\"']", text)
-    return found.group(1) if found else ""
-
-
-def _carried_out(view: HostView, steps: Sequence[Step], limit_seconds: float) -> Iterator[tuple[Step, Done]]:
-    """Carry out steps in one start of the host, up to the first that fails; yields each with how it ended."""
     assert view.interpreter is not None
     if not steps:
         return
-    copies = str(view.database_copies) if view.database_copies is not None else ""
+    copies = str(on_copies or view.database_copies or "")
     words = json.dumps([step.words for step in steps])
     start = [str(view.interpreter.path), "-c", START, f"{PROBES}:{INSIDE}", "run", ENTRY_SCRIPT, copies, words]
     ended = run(start, view.root, max(limit_seconds, 120))
@@ -143,7 +116,7 @@ def _has_migrations(module: ModuleFiles) -> bool:
     return any((module.folder / "migrations").glob("[!_]*.py"))
 
 
-def _last_line(output: str) -> str:
+def last_line(output: str) -> str:
     """Return the line that tells most of what a step printed: the last, or the first error of the host's own checks."""
     lines = [line for line in output.strip().splitlines() if line.strip()]
     if "ERRORS:" in lines[:-1]:

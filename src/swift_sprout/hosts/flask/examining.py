@@ -13,6 +13,7 @@ from ...core.nearest import nearest
 from ...running.cores import Meanwhile, letting_go
 from ...running.probe import Probe, ProbeFailed
 from ...running.scratch import scratch_folder
+from ..exchange import StartUp
 from ..judging import judged
 from .reading import SiteFiles, name_of
 
@@ -44,6 +45,19 @@ def judge(host: FlaskHost, modules: Sequence[str], live: bool, result: SetupChec
     answers, stopped = asking.result() if asking is not None else ({}, {})
     for name in modules:
         yield _judge_one(host, files, name, told[name], answers, stopped, live, result)
+
+
+def start_up(host: FlaskHost) -> StartUp:
+    """Load the application once, ask for no page, and tell whose blueprints it has."""
+    from ...core.results import SetupCheck
+
+    if host.search.found is None:
+        return StartUp(False)
+    result = SetupCheck("real", True)
+    answers, stopped = _ask(host, (), result)
+    failures = [result.failure] if result.failure else []
+    failures += [f"{name} stops it: {_said(error)}" for name, error in stopped.items()]
+    return StartUp(True, tuple(failures), frozenset({*(answers.get("blueprints") or {}).values(), *stopped}))
 
 
 def _ask(

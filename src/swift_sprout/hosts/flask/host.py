@@ -16,7 +16,7 @@ from ...core.nearest import did_you_mean, nearest
 from ...running.interpreter import Search, find_interpreter
 from ...running.process import run
 from ..base import BaseHost
-from ..exchange import Edit, RestsOn
+from ..exchange import Edit, RestsOn, StartUp
 from ..naming import check_inner_names, check_python_name
 
 if TYPE_CHECKING:
@@ -223,6 +223,12 @@ class FlaskHost(BaseHost):
         else:
             edit.already.append("the factory does not register it")
         return edit
+
+    def start_up(self) -> StartUp:
+        """Load the application, and tell whose blueprints it has."""
+        from .examining import start_up
+
+        return start_up(self)
 
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
         """Make the tables that are not there, by the modules' own commands."""

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from ...core.errors import HostFailed
 from ...running.probe import Probe, ProbeFailed
 from ...running.scratch import scratch_folder
+from ..exchange import StartUp
 
 if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
@@ -80,6 +81,18 @@ def ask(
             live.failure = f"the host stops in step {step}: {said(error)}"
             live.failure_remedy = "Mend what is named there; the host itself stops in the same way."
     return live
+
+
+def start_up(view: HostView, limit_seconds: float) -> StartUp:
+    """Start the host once, with all modules that are active."""
+    from .switching import ON
+
+    if view.interpreter is None or view.database is None:
+        return StartUp(False)
+    live = ask(view, (), limit_seconds, ())
+    failures = [live.failure] if live.failure else []
+    failures += [f"{name} stops it: {said(error)}" for name, error in live.stopped.items()]
+    return StartUp(True, tuple(failures), frozenset(one.name for one in view.modules if view.state(one) in ON))
 
 
 def _once(

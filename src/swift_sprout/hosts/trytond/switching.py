@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ...core.changes import ChangeSet
@@ -59,9 +58,12 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
     else:
         edit.turns.append(f"deactivate {module.name} in database {view.database_name}")
         edit.stays.append("its entry point stays, so that the host still finds it")
+    try:
+        counts = kept_data(view, module)
+    except HostFailed:
+        counts = {}
     edit.stays += [
-        f"table {table} stays, with {count} row{'' if count == 1 else 's'}"
-        for table, count in kept_data(view, module).items()
+        f"table {table} stays, with {count} row{'' if count == 1 else 's'}" for table, count in counts.items()
     ]
     return edit
 
@@ -142,16 +144,15 @@ def own_tables(module: ModuleFiles) -> list[str]:
 
 
 def kept_data(view: HostView, module: ModuleFiles) -> dict[str, int]:
-    """Return the rows of a module's tables that are there."""
+    """Return the rows of a module's tables that are there; raises HostFailed for a database that cannot be read."""
     database = view.database
     if database is None:
         return {}
-    return {table: database.count(table) for table in own_tables(module) if table in database.columns}
-
-
-def drop(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> list[StepRun]:
-    """Write a module's rows to a file, then take its tables away; raises HostFailed."""
-    tables = list(kept_data(view, module))
-    title = f"write the rows to {rows_file.name} and drop {', '.join(tables)}"
-    carry_out(view, title, "drop", limit_seconds, tables=tables, rows_file=str(rows_file))
-    return [StepRun(title, True)]
+    counts = {table: database.count(table) for table in own_tables(module) if table in database.columns}
+    if database.broken:
+        raise HostFailed(
+            "database-broken",
+            f"The database {view.relative(database.path)} cannot be read: {database.broken}.",
+            "Take it back from a copy, or make it anew with the host's own administration command.",
+        )
+    return counts

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import os
+import re
 import signal
 import subprocess
 import time
@@ -13,22 +14,36 @@ from pathlib import Path
 
 from ...core.errors import HostFailed
 from ...core.namedtuples import NamedTuple
+from ...disk.private import private_folder
+from ...disk.state import host_folders
 from ...running import process
 
 OWN_SERVER = "database/mariadb.cnf"
+OPTIONS = Path(__file__).parent / "server.cnf"
 LONGEST_SOCKET = 106  # bytes in the address of a socket on Linux
 PACKAGE = "mariadb-server-core"
+#  what a data folder was made with, and is not read without (MariaDB 10.11); nothing else of a host's own file counts
+_OF_DATA = re.compile(
+    r"^[ \t]*(innodb[-_](?:page[-_]size|log[-_]file[-_]size|data[-_]file[-_]path|temp[-_]data[-_]file[-_]path"
+    r"|autoextend[-_]increment|undo[-_]tablespaces)|lower[-_]case[-_]table[-_]names)[ \t]*=[ \t]*([\w.:;]+)[ \t]*$",
+    re.MULTILINE,
+)
 _CHILDREN: dict[str, subprocess.Popen[bytes]] = {}  # those that this program has started, by their folders
+_IN_USE: dict[str, int] = {}  # the descriptors by which this program tells others that it uses a server
 
 
 class Server(NamedTuple):
     """A database server of one host alone, that listens on a socket in a folder.
 
-    options_file -- its options in MariaDB's own form; folder -- where its data lie, and its socket
+    folder  -- where its data lie, and its socket
+    runtime -- where notes of the running server lie: a private folder, for what is read there is acted on
+    options -- its options in MariaDB's own form, and further ones as words of the command line
     """
 
-    options_file: Path
     folder: Path
+    runtime: Path
+    options_file: Path = OPTIONS
+    options: tuple[str, ...] = ()
 
     @property
     def socket(self) -> Path:
@@ -58,8 +73,9 @@ class Server(NamedTuple):
             f"--defaults-file={self.options_file}",
             f"--datadir={self.data}",
             f"--socket={self.socket}",
-            f"--pid-file={self.folder / 'server.pid'}",
+            f"--pid-file={self.runtime / 'server.pid'}",
             "--user=" + _user(),
+            *self.options,
             *more,
         ]
 
@@ -89,18 +105,41 @@ class Server(NamedTuple):
                 "Move the host to a folder with a shorter path.",
             )
         with self._alone():
-            self._users.mkdir(exist_ok=True)
-            (self._users / str(os.getpid())).touch()
+            self._use()
             process.at_end(self.stop)
             if not self.answers():
                 self._start(limit_seconds)
 
+    def _use(self) -> None:
+        """Tell other programs that this one uses the server, for as long as it lives: by a lock that they share."""
+        key = str(self.runtime)
+        if key not in _IN_USE:
+            _IN_USE[key] = os.open(
+                self.runtime / "in-use", os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_CLOEXEC, 0o600
+            )
+        fcntl.flock(_IN_USE[key], fcntl.LOCK_SH)
+
+    def _used_by_others(self) -> bool:
+        """Let go of the server, and tell whether another program uses it."""
+        mine = _IN_USE.pop(str(self.runtime), None)
+        if mine is not None:
+            fcntl.flock(mine, fcntl.LOCK_UN)  # copies of this process have it open as well
+            os.close(mine)
+        descriptor = os.open(self.runtime / "in-use", os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_CLOEXEC, 0o600)
+        try:
+            fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            return True
+        finally:
+            os.close(descriptor)
+        return False
+
     def _start(self, limit_seconds: float) -> None:
-        log = self.folder / "server.log"
+        log = self.runtime / "server.log"
         with log.open("wb") as written:
-            started = process.start(self.command(), self.folder, stdout=written.fileno())
+            started = process.start(self.command(), self.folder, stdout=written.fileno(), keeps_locks=False)
         _CHILDREN[str(self.folder)] = started
-        self._started_here.touch()
+        self._started_here.touch(0o600)
         deadline = time.monotonic() + limit_seconds
         while time.monotonic() < deadline and started.poll() is None:
             if self.answers():
@@ -117,16 +156,14 @@ class Server(NamedTuple):
     def stop(self) -> None:
         """Let it go: end it, when no other program uses it and it was started for one."""
         child = _CHILDREN.pop(str(self.folder), None)
-        if not self._users.is_dir():
+        if not self.runtime.is_dir():
+            _IN_USE.pop(str(self.runtime), None)
             if child is not None:  # its folder has gone already, as a sandbox's does
                 process.end(child)
             return
         with self._alone():
-            (self._users / str(os.getpid())).unlink(missing_ok=True)
-            for user in self._users.iterdir():
-                if Path("/proc", user.name).exists():
-                    return
-                user.unlink()  # it was killed before it could let go
+            if self._used_by_others():
+                return
             if self._started_here.exists():
                 self._end()
                 self._started_here.unlink()
@@ -135,9 +172,12 @@ class Server(NamedTuple):
 
     def _end(self) -> None:
         try:
-            number = int((self.folder / "server.pid").read_text())
+            number = int((self.runtime / "server.pid").read_text())
+            words = Path("/proc", str(number), "cmdline").read_bytes().split(b"\0")
         except (OSError, ValueError):
             return
+        if f"--datadir={self.data}".encode() not in words:
+            return  # the number belongs to another program by now
         for sort in (signal.SIGTERM, signal.SIGKILL):
             try:
                 os.kill(number, sort)
@@ -150,18 +190,14 @@ class Server(NamedTuple):
                 time.sleep(0.01)
 
     @property
-    def _users(self) -> Path:
-        return self.folder / "users"
-
-    @property
     def _started_here(self) -> Path:
-        return self.folder / "started-for-a-command"
+        return self.runtime / "started-for-a-command"
 
     @contextmanager
     def _alone(self) -> Iterator[None]:
         """Keep other programs from starting or ending it meanwhile."""
         try:
-            held = os.open(self.folder, os.O_RDONLY)
+            held = os.open(self.runtime, os.O_RDONLY | os.O_CLOEXEC)
         except OSError:  # the host has gone
             yield
             return
@@ -185,10 +221,23 @@ def _runs(number: int) -> bool:
     return text.rpartition(")")[2].split()[0] != "Z"
 
 
+def brings_server(root: Path) -> bool:
+    """True for a host that brings a database server of its own."""
+    return (root / OWN_SERVER).is_file()
+
+
 def own_server(root: Path) -> Server | None:
-    """Return the server that a host brings along; None for a host whose database is somebody else's work."""
+    """Return the server that a host brings along; None for a host whose database is somebody else's work.
+
+    Raises Refused or OSError where the user's own state folder, in which notes of it lie, cannot be used.
+    """
     file = root / OWN_SERVER
-    return Server(file, file.parent) if file.is_file() else None
+    if not file.is_file():
+        return None
+    base, below = host_folders(root)
+    text = file.read_text("utf-8", "replace")[:100_000]
+    options = tuple(f"--{key.replace('_', '-')}={value}" for key, value in _OF_DATA.findall(text))
+    return Server(file.parent, private_folder(base, *below, "database"), options=options)
 
 
 def program() -> str:

@@ -11,7 +11,7 @@ from ...core.errors import HostFailed
 from ..demo import copy_world
 from ..kitdata import KitData
 from ..protocol import HostOptions
-from .database import OWN_SERVER, Server
+from .database import OWN_SERVER, own_server
 from .php import find_php, last_line, need_php, tell
 
 UNPACKED = ("wordpress", ".", "usr/share/wordpress")
@@ -39,7 +39,8 @@ def build(folder: Path, data: KitData, options: HostOptions) -> HostOptions:
     password.write_text(secrets.token_urlsafe(12) + "\n", "utf-8")
     os.chmod(password, 0o600)
     root = folder.resolve()
-    server = Server(root / OWN_SERVER, (root / OWN_SERVER).parent)
+    server = own_server(root)
+    assert server is not None
     server.create("brindle_quay")
     server.start(options.limit_seconds)
     asked = {"title": "Brindle Quay", "welcome": WELCOME, "theme": "quayside", "password": password.read_text().strip()}

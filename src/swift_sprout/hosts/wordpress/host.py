@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from ...core.results import SetupCheck
     from ...core.surveys import HostFacts
     from ...core.tables import Table
-    from ..exchange import Edit, Mend, ReadBrief, RestsOn
+    from ..exchange import Edit, Mend, ReadBrief, RestsOn, StartUp
     from ..kitdata import KitData
     from ..protocol import HostOptions
     from .database import Server
@@ -71,7 +71,7 @@ class WordPressHost(WithoutContent):
         return [Place(FOLDER, "", f"{count} module{'' if count == 1 else 's'} there")]
 
     def modules(self) -> list[ModuleState]:
-        """Return the modules that the host's files show, and what the database says of them."""
+        """Return the modules that the host's files show; what is on, its database alone says, which is not asked."""
         return [
             ModuleState(
                 module.name,
@@ -80,7 +80,7 @@ class WordPressHost(WithoutContent):
                 module.version,
                 self.view.relative(module.place),
                 bool(module.mains),
-                self.view.is_on(module),
+                None,
                 None,
             )
             for module in self.view.modules
@@ -179,12 +179,33 @@ class WordPressHost(WithoutContent):
         self._reread()
         return kept_data(self.view, self._module(module), self.options.limit_seconds)
 
-    def drop_data(self, module: str, rows_file: Path) -> list[StepRun]:
-        """Write a module's rows to a file and take its tables away."""
-        from .switching import drop
+    def try_drop(self, module: str) -> None:
+        """Try whether a module's tables can be taken away."""
+        from .dropping import try_drop
 
         self._reread()
-        return drop(self.view, self._module(module), rows_file, self.options.limit_seconds)
+        try_drop(self.view, self._module(module), self.options.limit_seconds)
+
+    def save_rows(self, module: str, rows_file: Path) -> int:
+        """Write a module's rows to a file."""
+        from .dropping import save_rows
+
+        self._reread()
+        return save_rows(self.view, self._module(module), rows_file, self.options.limit_seconds)
+
+    def drop_data(self, module: str) -> list[StepRun]:
+        """Take a module's tables away."""
+        from .dropping import drop
+
+        self._reread()
+        return drop(self.view, self._module(module), self.options.limit_seconds)
+
+    def load_rows(self, module: str, rows_file: Path) -> None:
+        """Make a module's tables anew and put the rows of a file back."""
+        from .dropping import load_rows
+
+        self._reread()
+        load_rows(self.view, self._module(module), rows_file, self.options.limit_seconds)
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return no edits of files: the host's database alone says what is on."""
@@ -199,6 +220,13 @@ class WordPressHost(WithoutContent):
 
         self._reread()
         return switch_off(self.view, self._module(module))
+
+    def start_up(self) -> StartUp:
+        """Start the host once, and tell which modules it has active."""
+        from .switching import start_up
+
+        self._reread()
+        return start_up(self.view, self.options.limit_seconds)
 
     def turn(self, module: str, on: bool) -> list[StepRun]:
         """Activate or deactivate a module with the host's own functions."""

@@ -21,7 +21,7 @@ def copy_database(view: HostView, folder: Path, limit_seconds: float) -> Server:
     php = view.ready(limit_seconds)
     place = folder / ".sandbox-database"
     place.mkdir(mode=0o700)
-    server = Server(OPTIONS, place)
+    server = Server(place, place, OPTIONS)
     server.create(DATABASE)
     server.start(limit_seconds)
     question = {"socket": str(server.socket), "database": DATABASE}

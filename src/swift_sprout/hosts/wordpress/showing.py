@@ -25,6 +25,9 @@ def show(view: HostView, what: str, module: ModuleFiles, live: bool, limit_secon
     """Return one of the tables: routes, rights, order or placements."""
     if what == "rights":
         return _live_rights(view, module, limit_seconds) if live else _rights(module)
+    if what == "order" and not live:
+        note = "the order stands in the database alone, which was not asked"
+        return Table("order", ("number", "module", "state"), [], [note])
     return {"routes": _routes, "order": _order, "placements": _placements}[what](view, module)
 
 
@@ -168,7 +171,7 @@ def _placements(view: HostView, module: ModuleFiles) -> Table:
 def graph(view: HostView) -> ModuleGraph:
     """Return the modules and what they need of each other: as headers say, and as code uses other modules' classes."""
     # the host loads modules by their names and runs them later, on hooks: its order says nothing about needs
-    nodes = [Node(one.name, one.title, bool(view.is_on(one)), -1) for one in view.modules]
+    nodes = [Node(one.name, one.title, None, -1) for one in view.modules]
     spaces = {one.namespace.lower(): one.name for one in view.modules if one.namespace}
     needs: list[Need] = []
     for module in view.modules:

@@ -8,6 +8,7 @@ from ...core.errors import HostFailed
 from ...core.hostfacts import Missing, ModuleState
 from ...core.places import Place
 from ...core.surveys import HostFacts
+from .database import brings_server
 from .php import PACKAGES, Php
 from .view import CONFIGURATION
 
@@ -24,12 +25,20 @@ def facts(
     php = view.php
     if php is None:
         found.missing.append(Missing("no PHP", f"install {PACKAGES}, or name a PHP with --runtime PATH"))
+    elif not live:
+        found.runtime, found.runtime_origin = php.path, php.origin
     else:
         _tell_php(found, php, view.data.raw["own"]["header"]["least_php"])
     if view.configuration is None:
         found.missing.append(Missing(f"no {CONFIGURATION}", "install the host first"))
     else:
         found.settings = view.relative(view.configuration)
+    found.notes += view.data.unsure_about(view.version)
+    if not live:
+        own = "its own server" if brings_server(view.root) else "a server that somebody else runs"
+        found.database = f"not asked; {own}"
+        found.notes.append("What is on, the database alone says, which was not asked.")
+        return found
     state = view.state
     if state is None:
         found.notes.append("The database does not answer, so that nothing is known of what is on.")
@@ -38,9 +47,9 @@ def facts(
         found.database = f"MariaDB {state['database'].split('-')[0]}, {own}, {len(state['tables'])} tables"
         gone = sorted(set(state["active"]) - {one.key for one in view.modules})
         found.notes += [f"The database says that {key} is on, but there is no such file." for key in gone]
-    if live and state is not None:
-        found.modules = _asked(view, modules, limit_seconds)
-    found.notes += view.data.unsure_about(view.version)
+        by_name = {one.name: one for one in view.modules}
+        found.modules = [one._replace(registered=view.is_on(by_name[one.name])) for one in modules]
+        found.modules = _asked(view, found.modules, limit_seconds)
     return found
 
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ...core.changes import ChangeSet
 from ...core.errors import HostFailed, Refused, WrongUse
 from ...core.hostfacts import StepRun
-from ..exchange import Edit
+from ..exchange import Edit, StartUp
 from .php import last_line, tell
 
 if TYPE_CHECKING:
@@ -78,6 +77,22 @@ def turn(view: HostView, module: ModuleFiles, on: bool, limit_seconds: float) ->
         # with its code loaded from the beginning: what its areas and post types register is there now
         steps.append(_carry_out(view, module, "settle", f"settle {module.name}", limit_seconds))
     return steps
+
+
+def start_up(view: HostView, limit_seconds: float) -> StartUp:
+    """Start the host once, with all modules that are on."""
+    if view.php is None:
+        return StartUp(False)
+    try:
+        active = view.ask_state(limit_seconds)["active"]
+        question = {"file": "", "what": "start"}
+        told = tell(view.ready(limit_seconds), "turn.php", view.root, question, limit_seconds, view.environment())
+    except HostFailed as error:
+        return StartUp(True, (error.sentence,))
+    if "done" not in told.answers:
+        message = told.answers.get("fatal", [told.answers.get("printed") or told.output])[0]
+        return StartUp(True, (f"it stops: {_first_line(str(message))}",))
+    return StartUp(True, (), frozenset(one.name for one in view.modules if one.key in active))
 
 
 def _refuse_unmet(view: HostView, module: ModuleFiles, active: Sequence[str]) -> None:
@@ -180,26 +195,8 @@ def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict
     names = tables_of(module)
     if not names:
         return {}
-    rows: dict[str, int] = view.ask_state(limit_seconds, names)["rows"] or {}
+    state = view.ask_state(limit_seconds, names)
+    if state.get("wrong"):
+        raise HostFailed("database-broken", f"The database does not tell: {state['wrong']}.", "Mend the database.")
+    rows: dict[str, int] = state["rows"] or {}
     return dict(rows.items())
-
-
-def drop(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> list[StepRun]:
-    """Write a module's rows to a file, then take its tables and roles away."""
-    names = tables_of(module)
-    php = view.ready(limit_seconds)
-    question = {"tables": names, "roles": roles_of(module), "rows": str(rows_file.with_suffix(".part"))}
-    told = tell(php, "drop.php", view.root, question, limit_seconds, view.environment())
-    if not told.answers.get("done"):
-        raise HostFailed(
-            "data-not-dropped", f"The tables stay: {last_line(told.output)}", "Look at the database's rights."
-        )
-    part = rows_file.with_suffix(".part")
-    held = json.loads(part.read_text("utf-8"))
-    rows_file.write_text(json.dumps(held, indent=1, ensure_ascii=False) + "\n", "utf-8")
-    part.unlink()
-    dropped = told.answers.get("dropped") or []
-    return [
-        StepRun(f"write {sum(map(len, held.values()))} rows to {rows_file.name}", True),
-        StepRun(f"drop {', '.join(dropped) or 'nothing'}", True),
-    ]

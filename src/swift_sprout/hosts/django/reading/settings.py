@@ -23,6 +23,8 @@ class Unknown:
 
 
 UNKNOWN = Unknown()
+#  by these, code reaches every name of its file
+_ALL_NAMES = frozenset({"globals", "locals", "vars", "exec", "eval", "setattr", "include"})
 
 
 class Entry(NamedTuple):
@@ -66,6 +68,18 @@ class Value:
         self.entries = entries or []
         self.literals = literals or []
         self.sure = sure
+
+    def not_sure(self) -> Value:
+        """Return the same list, of which parts cannot be told."""
+        return Value(self.plain, self.file, self.line, self.entries, self.literals, False)
+
+    def either(self, other: Value) -> Value:
+        """Return a list that holds the parts of this one or those of another, in some cases."""
+        literals = self.literals + [
+            one for one in other.literals if all(one.node is not two.node for two in self.literals)
+        ]
+        entries = self.entries + [one for one in other.entries if one not in self.entries]
+        return Value([one.value for one in entries], other.file, other.line, entries, literals, False)
 
 
 class Settings:
@@ -134,11 +148,11 @@ class _Statements:
             value = self.value(node.value, node.targets)
             for target in node.targets:
                 if isinstance(target, ast.Name):
-                    self.values[target.id] = value
+                    self._set(target.id, value)
                 elif isinstance(target, ast.Subscript):
                     self._subscript(target, value)
         elif isinstance(node, ast.AnnAssign) and node.value and isinstance(node.target, ast.Name):
-            self.values[node.target.id] = self.value(node.value, [node.target])
+            self._set(node.target.id, self.value(node.value, [node.target]))
         elif isinstance(node, ast.AugAssign) and isinstance(node.op, ast.Add) and isinstance(node.target, ast.Name):
             self.extend(node.target.id, self.value(node.value, [node.target]), node.lineno)
         elif isinstance(node, ast.Expr) and isinstance(node.value, ast.Call):
@@ -153,6 +167,23 @@ class _Statements:
             self.run(node.finalbody)
         elif isinstance(node, ast.With):
             self.run(node.body)
+        elif not isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef | ast.Import):
+            self._unfollowed(node)
+        if isinstance(node, ast.FunctionDef):
+            self._may_change({name for one in ast.walk(node) if isinstance(one, ast.Global) for name in one.names})
+
+    def _unfollowed(self, node: ast.AST) -> None:
+        """Take what a statement may change that is not carried out here, such as a loop, for no longer sure."""
+        self._may_change({one.id for one in ast.walk(node) if isinstance(one, ast.Name)})
+        for one in ast.walk(node):
+            if isinstance(one, ast.Call) and isinstance(one.func, ast.Name) and one.func.id in _ALL_NAMES:
+                self._may_change(set(self.values))
+
+    def _may_change(self, names: set[str]) -> None:
+        for name in names & set(self.values):
+            held = self.values[name]
+            if isinstance(held.plain, list):
+                self.values[name] = held.not_sure()
 
     def _if(self, node: ast.If) -> None:
         test = self.value(node.test, []).plain
@@ -170,11 +201,22 @@ class _Statements:
         self.run(statements)
         self.conditional = before
 
+    def _set(self, name: str, value: Value) -> None:
+        """Give a name a value; where that depends on a condition, a list holds what it held before as well."""
+        held = self.values.get(name)
+        if self.conditional and held is not None and isinstance(held.plain, list) and isinstance(value.plain, list):
+            value = held.either(value)
+        elif self.conditional and held is not None and isinstance(held.plain, list):
+            value = held.not_sure()
+        self.values[name] = value
+
     def _subscript(self, target: ast.Subscript, value: Value) -> None:
-        if isinstance(target.value, ast.Name) and isinstance(target.slice, ast.Constant):
+        if isinstance(target.value, ast.Name):
             held = self.values.get(target.value.id)
-            if held is not None and isinstance(held.plain, dict):
+            if held is not None and isinstance(held.plain, dict) and isinstance(target.slice, ast.Constant):
                 held.plain[target.slice.value] = value.plain
+            elif held is not None and isinstance(held.plain, list):
+                self.values[target.value.id] = held.either(value) if isinstance(value.plain, list) else held.not_sure()
 
     def import_from(self, node: ast.ImportFrom) -> None:
         found = self.settings.imported(node, self.path)
@@ -183,6 +225,8 @@ class _Statements:
                 self.settings.missing.append((self.path, node.lineno, "." * node.level + (node.module or "")))
             for alias in node.names:
                 self.values.pop(alias.asname or alias.name, None)
+                if alias.name == "*":  # of a package that is not read: it may set anything
+                    self._may_change(set(self.values))
             return
         theirs = self.settings._module(found)
         for alias in node.names:
@@ -193,10 +237,15 @@ class _Statements:
 
     def call(self, node: ast.Call) -> None:
         function = node.func
-        if not (isinstance(function, ast.Attribute) and isinstance(function.value, ast.Name) and node.args):
+        if not (isinstance(function, ast.Attribute) and isinstance(function.value, ast.Name)):
+            self._unfollowed(node)
             return
         name, held = function.value.id, self.values.get(function.value.id)
         if held is None or not isinstance(held.plain, list):
+            self._unfollowed(node)
+            return
+        if not node.args:
+            self.values[name] = held.not_sure()
             return
         given = self.value(node.args[-1], [])
         if function.attr in ("append", "insert"):
@@ -206,9 +255,10 @@ class _Statements:
             self.extend(name, given, node.lineno)
         elif function.attr == "remove":
             kept = [entry for entry in held.entries if entry.value != given.plain]
-            self.values[name] = Value(
-                [entry.value for entry in kept], held.file, held.line, kept, held.literals, held.sure
-            )
+            sure = held.sure and not self.conditional
+            self.values[name] = Value([entry.value for entry in kept], held.file, held.line, kept, held.literals, sure)
+        else:
+            self.values[name] = held.not_sure()
 
     def extend(self, name: str, more: Value, line: int) -> None:
         held = self.values.get(name)

@@ -2,7 +2,8 @@
 
 Started in the host's folder with a JSON object as its third argument:
 
-    {"command": "admin" | "serve" | "deactivate" | "samples" | "drop", "configuration": "trytond.conf", "database": "…",
+    {"command": "admin" | "serve" | "deactivate" | "samples" | "save" | "load" | "drop",
+     "configuration": "trytond.conf", "database": "…",
      "databases": "", "python_path": ["modules"], "words": [], "port": 0, "modules": [], "rows_file": ""}
 """
 
@@ -86,28 +87,70 @@ def samples(question, files):
         transaction.commit()
 
 
+def save(question, files):
+    """Write the rows of a module's own tables to a file that is there."""
+    connection = opened(question, files)
+    kept = {}
+    for table in question["tables"]:
+        kept[table] = [dict(row) for row in connection.execute(f"select * from {quoted(table)}")]
+    with open(question["rows_file"], "w", encoding="utf-8") as handle:
+        json.dump(kept, handle, indent=1, default=packed)
+    connection.close()
+    print(f"{len(kept)} tables written")
+
+
+def load(question, files):
+    """Put the rows of a file back into their tables."""
+    connection = opened(question, files)
+    with open(question["rows_file"], encoding="utf-8") as handle:
+        kept = json.load(handle)
+    with connection:
+        for table, rows in kept.items():
+            for row in rows:
+                names, marks = ", ".join(map(quoted, row)), ", ".join("?" * len(row))
+                values = [bytes.fromhex(one["hex"]) if isinstance(one, dict) else one for one in row.values()]
+                connection.execute(f"insert or replace into {quoted(table)} ({names}) values ({marks})", values)
+    connection.close()
+    print(f"{len(kept)} tables filled")
+
+
 def drop(question, files):
-    """Write the rows of a module's own tables to a file, then take the tables away."""
+    """Take a module's own tables away, all of them or none."""
+    connection = opened(question, files)
+    connection.execute("begin")
+    for table in question["tables"]:
+        connection.execute(f"drop table {quoted(table)}")
+    connection.execute("commit")
+    connection.close()
+    print(f"{len(question['tables'])} tables dropped")
+
+
+def opened(question, files):
     import sqlite3
 
     from trytond import config
 
     config.update_etc(files)
     path = os.path.join(config.get("database", "path"), question["database"] + ".sqlite")
-    connection = sqlite3.connect(path)
+    connection = sqlite3.connect(path, isolation_level=None)
     connection.row_factory = sqlite3.Row
-    kept = {}
-    for table in question["tables"]:
-        quoted = '"' + table.replace('"', '""') + '"'
-        kept[table] = [dict(row) for row in connection.execute(f"select * from {quoted}")]
-    with open(question["rows_file"], "x", encoding="utf-8") as handle:
-        json.dump(kept, handle, indent=1, default=lambda value: value.hex() if isinstance(value, bytes) else str(value))
-    with connection:
-        for table in question["tables"]:
-            quoted = '"' + table.replace('"', '""') + '"'
-            connection.execute(f"drop table {quoted}")
-    connection.close()
-    print(f"{len(kept)} tables dropped")
+    return connection
 
 
-COMMANDS = {"admin": admin, "serve": serve, "deactivate": deactivate, "samples": samples, "drop": drop}
+def quoted(name):
+    return '"' + name.replace('"', '""') + '"'
+
+
+def packed(value):
+    return {"hex": value.hex()} if isinstance(value, bytes) else str(value)
+
+
+COMMANDS = {
+    "admin": admin,
+    "serve": serve,
+    "deactivate": deactivate,
+    "samples": samples,
+    "save": save,
+    "load": load,
+    "drop": drop,
+}
