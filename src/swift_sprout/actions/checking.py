@@ -59,6 +59,15 @@ def secrets_of(opened: OpenHost) -> set[str]:
     return found
 
 
+def why_not_well(result: CheckResult) -> str:
+    """Return in one sentence why a check does not end with 0; empty for one that does."""
+    for setup in result.setups:
+        if setup.failure:
+            return f"the host could not be checked: {setup.failure}"
+    count = len(result.findings)
+    return f"{count} finding{'' if count == 1 else 's'}" if exit_status(result) else ""
+
+
 def exit_status(result: CheckResult) -> int:
     """Return 0 when all is well, 3 when the host could not be run, 1 when there are findings that fail."""
     from ..core.findings import Severity

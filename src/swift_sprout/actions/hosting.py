@@ -16,6 +16,7 @@ from ..disk.lock import DEFAULT_WAIT_SECONDS
 from ..hosts.protocol import Host, HostOptions, Kit, Remember
 from ..hosts.registry import kits, recognise
 from ..running.inherited import kept_open
+from ..running.scratch import remove_left_behind
 
 if TYPE_CHECKING:
     from ..core.changes import ChangeSet
@@ -93,6 +94,7 @@ def open_host(choice: HostChoice) -> OpenHost:
     Raises WrongUse when there is no host at the path or above it.
     """
     note_afresh()
+    remove_left_behind()
     start = Path(choice.path).expanduser() if choice.path else Path.cwd()
     if not start.exists():
         raise WrongUse("path-absent", f"--host {choice.path}: there is no such folder.", "Give the host's folder.")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import shutil
-import signal
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -17,7 +16,7 @@ from ..core.namedtuples import NamedTuple
 from ..core.results import CheckResult
 from ..disk.archives import entries_of, packed, write_new
 from ..disk.copying import copy_tree
-from ..running.scratch import remove_left_behind, scratch_folder
+from ..running.scratch import scratch_folder
 from .checking import hide_secrets
 from .hosting import OpenHost
 
@@ -91,8 +90,6 @@ def prove(opened: OpenHost, archive: Path, tell: Callable[[str], None]) -> Prove
     began = time.monotonic()
     _patterns(opened)
     folder = checked(entries_of(archive), str(archive))
-    signal.signal(signal.SIGTERM, signal.default_int_handler)
-    remove_left_behind()
     with scratch_folder(on_disk=True) as place:
         tell("copying the host")
         out = frozenset(opened.kit.data.raw.get("sandbox", {}).get("leave_out", []))

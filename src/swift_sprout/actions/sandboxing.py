@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import signal
 import time
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
@@ -11,7 +10,7 @@ from ..core.errors import SproutError
 from ..core.results import CheckResult
 from ..disk.copying import copy_tree
 from ..disk.journal import Journal
-from ..running.scratch import remove_left_behind, scratch_folder
+from ..running.scratch import scratch_folder
 from .checking import hide_secrets
 
 if TYPE_CHECKING:
@@ -28,8 +27,6 @@ def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool, tell:
     keep -- leave the copy and say where it is; otherwise it is removed, also when the run is interrupted
     """
     began = time.monotonic()
-    signal.signal(signal.SIGTERM, signal.default_int_handler)
-    remove_left_behind()
     tell("asking the real set-up")
     real = opened.host.check(names, live=True)
     with scratch_folder(keep=keep, on_disk=True) as folder:

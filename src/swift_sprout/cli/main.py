@@ -32,7 +32,11 @@ COMMANDS: dict[str, tuple[str, str]] = {
     "demo": ("demo", "the whole story on demo data"),
     "completion": ("completion", "what a shell needs to complete commands, options and modules"),
 }
-EXIT_STATUS = "0 well, 1 findings, 2 wrong use, 3 host could not be run, 4 refused, 130 interrupted"
+READER_GONE = 141  # as a shell tells of a program that wrote to a pipe which nobody reads
+EXIT_STATUS = (
+    "0 well, 1 findings, 2 wrong use, 3 host could not be run, or the result not written, 4 refused, 130 interrupted, "
+    "141 whoever read the output has gone"
+)
 
 
 def main(argv: Sequence[str]) -> int:
@@ -58,6 +62,8 @@ def main(argv: Sequence[str]) -> int:
         options = parser.parse_args(list(argv[1:]))
         status: int = command.run(options)
         sys.stdout.flush()
+        if status:
+            output.say_why(status)
         return status
     except SproutError as error:
         output.error(error, argv)
@@ -66,11 +72,12 @@ def main(argv: Sequence[str]) -> int:
         print("interrupted; nothing is half-written", file=sys.stderr)
         return 130
     except BrokenPipeError:
-        sys.stderr.close()
-        return 0
+        output.give_up()
+        return READER_GONE
     except OSError as error:
-        output.error(_unreachable(error), argv)
-        return 4
+        problem = _unreachable(error)
+        output.error(problem, argv)
+        return problem.exit_status
     except Exception as error:
         if os.environ.get("SWIFT_SPROUT_TRACE"):
             raise
@@ -79,10 +86,13 @@ def main(argv: Sequence[str]) -> int:
 
 
 def _unreachable(error: OSError) -> SproutError:
-    from ..core.errors import Refused
+    from ..core.errors import HostFailed, Refused
 
-    place = error.filename or "a file"
+    place = error.filename
     reason = (error.strerror or str(error)).lower()
+    if place is None:  # no file was opened: it was the output that could not be written
+        sentence = f"The result could not be written: {reason}."
+        return HostFailed("output-not-written", sentence, "Make room, or write it elsewhere.")
     return Refused("file-unreachable", f"{place}: {reason}.", "Give yourself the right to it, or name another place.")
 
 

@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..core.errors import SproutError
 from ..reports.terminal import Terminal
+
+if TYPE_CHECKING:
+    from ..core.results import CheckResult
 
 
 def terminal(options: argparse.Namespace) -> Terminal:
@@ -52,13 +56,56 @@ def aside(sentence: str) -> None:
     print(sentence, file=sys.stderr, flush=True)
 
 
+#  what an exit status means, where a command does not say it more closely
+MEANING = {1: "there are findings", 3: "the host could not be run"}
+_why: list[str] = []
+
+
+def because(sentence: str) -> None:
+    """Say why the exit status will not be 0; it is written to the error stream at the end."""
+    _why.append(sentence)
+
+
+def check_status(result: CheckResult) -> int:
+    """Return the exit status of a check, and have it explained."""
+    from ..actions.checking import exit_status, why_not_well
+
+    if why := why_not_well(result):
+        because(why)
+    return exit_status(result)
+
+
+def say_why(status: int) -> None:
+    """Write to the error stream what an exit status other than 0 stands for: also where all else is quiet."""
+    sentence = "; ".join(dict.fromkeys(_why)) or MEANING.get(status, "it did not go well")
+    Terminal(sys.stderr).wrapped(f"exit status {status}: {sentence}", "  ")
+
+
+def give_up() -> None:
+    """Let what is still to be written go nowhere: whoever read it has gone."""
+    null = os.open(os.devnull, os.O_WRONLY)
+    for stream in (sys.stdout, sys.stderr):
+        try:
+            stream.flush()
+        except (OSError, ValueError):
+            os.dup2(null, stream.fileno())
+
+
 def error(problem: SproutError, argv: Sequence[str]) -> None:
-    """Write an error: as text to the error stream, as a document where JSON was asked for."""
-    from ..reports import documents
+    """Write an error to the error stream; as a document to the output as well, where JSON was asked for."""
     from ..reports.text import errors as errors_text
 
     asked = list(argv)
-    if "--format=json" in asked or ("--format" in asked and "json" in asked[asked.index("--format") + 1 :][:1]):
-        document(documents.error(problem))
-        return
-    errors_text.error(Terminal(sys.stderr, colour=False if "--no-color" in asked else None), problem)
+    try:
+        if "--format=json" in asked or ("--format" in asked and "json" in asked[asked.index("--format") + 1 :][:1]):
+            from ..reports import documents
+
+            document(documents.error(problem))
+            sys.stdout.flush()
+    except (OSError, ValueError):
+        give_up()
+    try:
+        errors_text.error(Terminal(sys.stderr, colour=False if "--no-color" in asked else None), problem)
+        sys.stderr.flush()
+    except (OSError, ValueError):
+        give_up()

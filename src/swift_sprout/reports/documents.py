@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 def dump(document: dict[str, Any]) -> str:
     """Return a document as text."""
     from ..core.masking import masked
+    from ..core.plaintext import plain_json
 
     def told(value: Any) -> Any:
         if isinstance(value, str):
@@ -28,7 +29,7 @@ def dump(document: dict[str, Any]) -> str:
             return {key: told(inner) for key, inner in value.items()}
         return [told(inner) for inner in value] if isinstance(value, list | tuple) else value
 
-    return json.dumps(told(document), indent=2, ensure_ascii=False)
+    return plain_json(json.dumps(told(document), indent=2, ensure_ascii=False))
 
 
 def error(problem: SproutError) -> dict[str, Any]:

@@ -7,6 +7,7 @@ import itertools
 from typing import Any
 
 from ..core.graphs import ModuleGraph, Need
+from ..core.plaintext import spelled_out
 
 BOX_HEIGHT, GAP_ABOVE, GAP_BESIDE, MARGIN = 46, 54, 26, 24
 
@@ -40,7 +41,7 @@ def dot(graph: ModuleGraph) -> str:
 
 
 def _quoted(text: str) -> str:
-    return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
+    return '"' + spelled_out(text).replace("\n", " ").replace("\\", "\\\\").replace('"', '\\"') + '"'
 
 
 def svg(graph: ModuleGraph) -> str:
@@ -69,11 +70,15 @@ def svg(graph: ModuleGraph) -> str:
         parts.append(
             f'<g><rect x="{x - wide / 2:.0f}" y="{y:.0f}" width="{wide:.0f}" height="{BOX_HEIGHT}" rx="6" '
             f'fill="#f4f1ea" stroke="{colour}" stroke-width="1.5"{dashed}/>'
-            f'<text x="{x:.0f}" y="{y + 19:.0f}" text-anchor="middle" fill="#17313e">{html.escape(title)}</text>'
+            f'<text x="{x:.0f}" y="{y + 19:.0f}" text-anchor="middle" fill="#17313e">{_text(title)}</text>'
             f'<text x="{x:.0f}" y="{y + 36:.0f}" text-anchor="middle" fill="#5b6b73" font-size="11">'
-            f"{html.escape(below)}</text></g>"
+            f"{_text(below)}</text></g>"
         )
     return "\n".join([*parts, "</svg>"]) + "\n"
+
+
+def _text(text: str) -> str:
+    return html.escape(spelled_out(text))
 
 
 def _laid_out(graph: ModuleGraph) -> tuple[dict[str, tuple[float, float, float]], int, int]:

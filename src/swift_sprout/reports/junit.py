@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 from xml.etree import ElementTree
 
 from ..core.ladder import State
+from ..core.plaintext import spelled_out
 
 if TYPE_CHECKING:
     from ..core.results import CheckResult, ModuleCheck
@@ -47,5 +48,5 @@ def _suite(name: str, module: ModuleCheck) -> ElementTree.Element:
 
 
 def _clean(text: str) -> str:
-    """Leave out what XML 1.0 has no place for."""
-    return "".join(letter for letter in text if letter in "\n\t" or 0x20 <= ord(letter) < 0xFFFE)
+    """Spell out what steers a terminal, and leave out what XML 1.0 has no place for."""
+    return "".join(letter for letter in spelled_out(text) if letter in "\n\t" or 0x20 <= ord(letter) != 0xFFFE)

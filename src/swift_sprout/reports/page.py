@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from .. import __version__
 from ..core.ladder import RUNGS, State
+from ..core.plaintext import spelled_out
 from .text.check import SIGNS, summary
 
 if TYPE_CHECKING:
@@ -41,8 +42,17 @@ def page(results: Iterable[CheckResult]) -> str:
         "chart_height": str(24 * len(times) + 12),
         "version": __version__,
     }
-    filled: str = Renderer(missing_tags="strict").render(parse(template, delimiters=("«", "»")), values)
+    filled: str = Renderer(missing_tags="strict").render(parse(template, delimiters=("«", "»")), _harmless(values))
     return filled
+
+
+def _harmless(value: Any) -> Any:
+    """Spell out, in all texts of the values, what turns the direction of reading or has no place in a page."""
+    if isinstance(value, str):
+        return spelled_out(value)
+    if isinstance(value, dict):
+        return {key: _harmless(inner) for key, inner in value.items()}
+    return [_harmless(inner) for inner in value] if isinstance(value, list) else value
 
 
 def _of_host(results: list[CheckResult], result: CheckResult) -> str:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 from urllib.parse import quote
 
 from .. import __version__
+from ..core.plaintext import plain_json
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -40,7 +41,7 @@ def sarif(result: CheckResult, rules: Iterable[Rule]) -> str:
             }
         ],
     }
-    return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
+    return plain_json(json.dumps(document, indent=2, ensure_ascii=False)) + "\n"
 
 
 def _rule(rule: Rule) -> dict[str, Any]:

@@ -10,6 +10,7 @@ from collections.abc import Iterable, Sequence
 from typing import TextIO
 
 from ..core.masking import masked
+from ..core.plaintext import spelled_out
 
 _STYLES = {
     "good": "32",
@@ -166,17 +167,7 @@ def harmless(text: str, styled: bool = False) -> str:
     styled -- whether the sequences that ``style`` makes stay
     """
     pieces = re.split(_STYLED, text) if styled else [text]
-    return "".join(
-        piece
-        if number % 2
-        else "".join(
-            letter
-            if letter.isprintable() or letter in "\n\t" or unicodedata.category(letter) == "Zs"
-            else ascii(letter)[1:-1]
-            for letter in piece
-        )
-        for number, piece in enumerate(pieces)
-    )
+    return "".join(piece if number % 2 else spelled_out(piece) for number, piece in enumerate(pieces))
 
 
 def screen_width() -> int:

@@ -12,7 +12,9 @@ from pathlib import Path
 from typing import IO
 
 from ..core.namedtuples import NamedTuple
+from . import keeper
 from .inherited import inherited
+from .keeper import unwatch_group, watch_group
 
 KEPT_BYTES = 64 * 1024
 
@@ -79,9 +81,10 @@ def start(
 ) -> subprocess.Popen[bytes]:
     """Start a program in a process group of its own.
 
-    keeps_locks -- it holds the locks that we hold as long as it runs; not for what may serve other runs after ours
+    keeps_locks -- it holds the locks that we hold as long as it runs, and is ended when this process is killed; not
+    for what may serve other runs after ours
     """
-    return subprocess.Popen(
+    process = subprocess.Popen(
         list(command),
         cwd=folder,
         env={**os.environ, **(environment or {})},
@@ -91,25 +94,31 @@ def start(
         start_new_session=True,
         pass_fds=inherited() if keeps_locks else (),
     )
+    if keeps_locks:
+        watch_group(process.pid)
+    return process
 
 
-_LET_GO: list[Callable[[], object]] = []
+_LET_GO: dict[str, Callable[[], object]] = {}
 
 
-def at_end(let_go: Callable[[], object]) -> None:
-    """Have something done when this program ends, in whatever way it can still act; the same thing is done once."""
+def at_end(name: str, let_go: Callable[[], object]) -> None:
+    """Have something done when this program ends, also when it is killed; what has one name is done once."""
     if not _LET_GO:
         import atexit
 
         atexit.register(end_all)
-    if let_go not in _LET_GO:
-        _LET_GO.append(let_go)
+    if name not in _LET_GO:
+        _LET_GO[name] = let_go
+        keeper.when_killed(name, let_go)
 
 
 def end_all() -> None:
     """Do what was asked for at the end, last first."""
     while _LET_GO:
-        _LET_GO.pop()()
+        name, let_go = _LET_GO.popitem()
+        let_go()
+        keeper.done(name)
 
 
 def end(process: subprocess.Popen[bytes], grace_seconds: float = 3.0) -> None:
@@ -124,7 +133,8 @@ def end(process: subprocess.Popen[bytes], grace_seconds: float = 3.0) -> None:
         except subprocess.TimeoutExpired:
             continue
         if not _group_alive(process.pid):
-            return
+            break
+    unwatch_group(process.pid)
 
 
 def _group_alive(group: int) -> bool:

@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ...actions.checking import check, exit_status
+from ...actions.checking import check
 from ...actions.hosting import HostChoice, OpenHost, open_host
 from ...core.errors import WrongUse
 from .. import options as shared
@@ -80,7 +80,7 @@ def run(options: argparse.Namespace) -> int:
     for one in results:
         _show(one, options)
     _write(outputs, results, opened)
-    return max(exit_status(one) for one in results)
+    return max(output.check_status(one) for one in results)
 
 
 def _further(options: argparse.Namespace, said: str) -> HostChoice:
@@ -149,7 +149,7 @@ def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) ->
                 "after": documents.check(mended.after) if mended.after else None,
             }
         )
-        return exit_status(mended.after or mended.before)
+        return output.check_status(mended.after or mended.before)
     out = output.terminal(options)
     if not mended.codes:
         out.line("None of the findings has a mend that is safe to apply.")
@@ -161,11 +161,11 @@ def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) ->
             out.wrapped(sentence, "    ", "  – ")
     out.line()
     if options.preview:
-        return exit_status(mended.before)
+        return output.check_status(mended.before)
     result = mended.after or mended.before
     _show(result, options)
     _write(outputs, [result], opened)
-    return exit_status(result)
+    return output.check_status(result)
 
 
 def _watch(opened: OpenHost, options: argparse.Namespace) -> int:

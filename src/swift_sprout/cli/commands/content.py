@@ -6,6 +6,7 @@ import argparse
 
 from ...actions.contents import put, take
 from ...actions.hosting import open_host
+from ...core.contents import PutContent
 from ...reports import documents
 from ...reports.text import changes as changes_text
 from .. import options as shared
@@ -68,7 +69,7 @@ def run(options: argparse.Namespace) -> int:
                 "preview": options.preview,
             }
         )
-        return 1 if done.open else 0
+        return _status(done)
     out = output.terminal(options)
     out.line(f"{'Would put' if options.preview else 'Put'} the content of {module}:")
     for kind, counts in sorted(done.counts.items()):
@@ -78,4 +79,10 @@ def run(options: argparse.Namespace) -> int:
         out.wrapped(f"left open: {text}", "    ", "  ! ")
     if not options.preview and not out.quiet:
         out.line("It stands in the database: undo does not take it back.")
+    return _status(done)
+
+
+def _status(done: PutContent) -> int:
+    if done.open:
+        output.because(f"{len(done.open)} of the items wait for something that is not there")
     return 1 if done.open else 0

@@ -38,6 +38,8 @@ def run(options: argparse.Namespace) -> int:
     if options.module:
         graph = _around(graph, opened.host.find(options.module).rpartition(".")[2])
     status = 1 if graph.circles() or graph.missing() else 0
+    if status:
+        output.because("the needs hold a circle, or something that is not there")
     if output.wants_json(options):
         output.document(graphs.document(graph))
         return status

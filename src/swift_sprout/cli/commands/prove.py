@@ -6,7 +6,6 @@ import argparse
 from pathlib import Path
 from typing import Any
 
-from ...actions.checking import exit_status
 from ...actions.hosting import OpenHost, open_host
 from ...actions.packing import prove
 from ...reports import documents
@@ -41,10 +40,10 @@ def proof(opened: OpenHost, archive: Path, options: argparse.Namespace, document
     if output.wants_json(options):
         told = {"module": proved.module, "steps": documents.steps(proved.steps)}
         output.document({**document, **told, "check": documents.check(proved.result)})
-        return exit_status(proved.result)
+        return output.check_status(proved.result)
     out = output.terminal(options)
     out.line()
     changes_text.steps(out, proved.steps)
     out.line()
     check_text.check(out, proved.result, True)
-    return exit_status(proved.result)
+    return output.check_status(proved.result)

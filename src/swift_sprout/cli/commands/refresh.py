@@ -32,6 +32,8 @@ def run(options: argparse.Namespace) -> int:
     opened = open_host(shared.host_choice(options))
     done = refresh(opened, options.module, options.preview)
     status = 1 if done.conflicts else 0
+    if status:
+        output.because(f"conflicts to be decided by hand: {', '.join(done.conflicts)}")
     needed = opened.refreshes(done.changes)
     if output.wants_json(options):
         document = {

@@ -31,9 +31,6 @@ def _port(text: str) -> int:
 
 def run(options: argparse.Namespace) -> int:
     """Run the command until it is interrupted."""
-    import signal
-
-    signal.signal(signal.SIGTERM, signal.default_int_handler)
     opened = open_host(shared.host_choice(options))
     with serving(opened, options.modules, options.port) as served:
         base = f"http://127.0.0.1:{served.port}"

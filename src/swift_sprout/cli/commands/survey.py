@@ -28,4 +28,6 @@ def run(options: argparse.Namespace) -> int:
         output.document(documents.survey(facts))
     else:
         survey_text.survey(output.terminal(options), facts)
+    if facts.missing:
+        output.because(f"{len(facts.missing)} missing to work here: {facts.missing[0].what}")
     return 1 if facts.missing else 0

@@ -38,6 +38,8 @@ def run(options: argparse.Namespace) -> int:
         output.document(_document(answer))
     else:
         why_text.why(output.terminal(options), answer)
+    if not answer.seen:
+        output.because("it is not seen")
     return 0 if answer.seen else 1
 
 

@@ -5,14 +5,15 @@ from __future__ import annotations
 import json
 import os
 import subprocess
-import tempfile
 from collections.abc import Mapping, Sequence
+from contextlib import ExitStack
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ...core.errors import HostFailed
 from ...core.namedtuples import NamedTuple
 from ...running import loopback, process
+from ...running.scratch import scratch_folder
 from .php import PROBE, Php, last_line, options, tell
 from .view import down
 
@@ -133,8 +134,8 @@ class Pages:
     def __init__(self, view: HostView, php: Php, limit_seconds: float, without: Sequence[str] = ()) -> None:
         self._limit = limit_seconds
         self._secret = os.urandom(16).hex()
-        self._folder = tempfile.TemporaryDirectory(prefix="swift-sprout-")
-        self._log = Path(self._folder.name) / "requests.log"
+        self._scratch = ExitStack()
+        self._log = self._scratch.enter_context(scratch_folder()) / "requests.log"
         self._number = 0
         self._command = [php.path, *options(), "-t", str(view.root)]
         self._root = view.root
@@ -166,7 +167,7 @@ class Pages:
 
     def __enter__(self) -> Pages:
         if not self._up:
-            self._folder.cleanup()
+            self._scratch.close()
             raise HostFailed(
                 "host-not-up", f"PHP's server does not start: {last_line(self._output.text())}", "Try again."
             )
@@ -174,7 +175,7 @@ class Pages:
 
     def __exit__(self, *_: object) -> None:
         self._end()
-        self._folder.cleanup()
+        self._scratch.close()
 
     def get(self, path: str, roles: Sequence[str] = ()) -> Page:
         """Ask for a page, as a visitor, or as somebody who holds roles."""

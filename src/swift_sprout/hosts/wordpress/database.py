@@ -29,6 +29,7 @@ _OF_DATA = re.compile(
     re.MULTILINE,
 )
 _CHILDREN: dict[str, subprocess.Popen[bytes]] = {}  # those that this program has started, by their folders
+_STARTED_BY: dict[str, int] = {}  # which program used a server: this one, or the one that it is a copy of
 _IN_USE: dict[str, int] = {}  # the descriptors by which this program tells others that it uses a server
 
 
@@ -106,13 +107,21 @@ class Server(NamedTuple):
             )
         with self._alone():
             self._use()
-            process.at_end(self.stop)
+            process.at_end(str(self.runtime), self._let_go)
             if not self.answers():
                 self._start(limit_seconds)
+
+    def _let_go(self) -> None:
+        """End it as ``stop`` does; in the copy of this program that watches, what this one holds open is closed."""
+        if os.getpid() != _STARTED_BY.get(str(self.runtime), os.getpid()):
+            _IN_USE.clear()
+            _CHILDREN.clear()
+        self.stop()
 
     def _use(self) -> None:
         """Tell other programs that this one uses the server, for as long as it lives: by a lock that they share."""
         key = str(self.runtime)
+        _STARTED_BY[key] = os.getpid()
         if key not in _IN_USE:
             _IN_USE[key] = os.open(
                 self.runtime / "in-use", os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_CLOEXEC, 0o600

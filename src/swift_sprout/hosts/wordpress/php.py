@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import json
-import os
 import re
 import shutil
-import tempfile
 from collections.abc import Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import Any
 
-from ...core.errors import HostFailed
+from ...core.errors import HostFailed, Refused
 from ...core.namedtuples import NamedTuple
+from ...disk.cache import cache_folder
+from ...disk.private import private_folder
 from ...running.process import run
+from ...running.scratch import scratch_folder
 
 PROBE = Path(__file__).parent / "probe"
 PACKAGES = "php8.2-cli php8.2-mysql mariadb-server-core"
@@ -85,16 +86,9 @@ def refuse_what_lacks(php: Php) -> None:
 
 def options() -> list[str]:
     """Return the options of PHP under which the host runs quickly, and never sees a stale file."""
-    cache = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache") / "swift-sprout" / "php"
-    try:
-        cache.mkdir(parents=True, exist_ok=True)
-        kept = str(cache)
-    except OSError:
-        kept = tempfile.gettempdir()
     given = {
         "opcache.enable": "1",
         "opcache.enable_cli": "1",
-        "opcache.file_cache": kept,
         "opcache.revalidate_freq": "0",
         "opcache.validate_timestamps": "1",
         "display_errors": "0",
@@ -102,6 +96,10 @@ def options() -> list[str]:
         "html_errors": "0",
         "memory_limit": "512M",
     }
+    try:  # what lies there is run: it is nobody else's, or there is none
+        given["opcache.file_cache"] = str(private_folder(cache_folder().parent, "php"))
+    except (OSError, Refused):
+        pass
     return [word for key, value in given.items() for word in ("-d", f"{key}={value}")]
 
 
@@ -114,8 +112,8 @@ def tell(
     environment: Mapping[str, str] | None = None,
 ) -> Told:
     """Run one of the kit's scripts with a question and return what it told."""
-    with tempfile.TemporaryDirectory(prefix="swift-sprout-") as folder:
-        asked = Path(folder) / "question.json"
+    with scratch_folder() as folder:
+        asked = folder / "question.json"
         asked.write_text(json.dumps({"root": str(root), **question}), "utf-8")
         given = {"SPROUT_QUESTION": str(asked), **(environment or {})}
         try:
