@@ -201,6 +201,35 @@ class Secrets(SiteCase):
             self.assertNotIn("own-fault", ran.out + ran.err, words)
             self.assertIn("RuntimeError", ran.out, words)
 
+    FORMS = (
+        "ACCESS_TOKEN: str = {!r}",
+        'ACCESS_TOKEN = """{}"""',
+        "ACCESS_TOKEN = {!r}.encode()",
+        "ACCESS_TOKEN = b{!r}",
+        "ACCESS_TOKENS = [{!r}, 'another-{}']",
+        "ACCESS_TOKEN = f'{}{{1}}'",
+        "SERVICE = dict(password={!r})",
+        "SERVICE = {{'inner': {{'api_key': {!r}}}}}",
+        "import os\nACCESS_TOKEN = os.environ['QUAY_TOKEN']",
+        "import os\nBROKER = 'amqp://clerk:' + os.environ['QUAY_TOKEN'] + '@quay/'",
+        "import base64\nACCESS_TOKEN = base64.b64decode({!r}).decode()",
+    )
+
+    def test_every_form_of_a_secret_in_settings_and_environment(self):
+        import base64
+
+        settings = self.site / "brindle_quay/settings.py"
+        plain = settings.read_text()
+        self.put("ferries/__init__.py", "from django.conf import settings\nraise RuntimeError(settings.TOLD)\n")
+        for number, form in enumerate(self.FORMS):
+            value = f"harbour-{number}-9c41f7"
+            said = base64.b64encode(value.encode()).decode() if "b64decode" in form else value
+            settings.write_text(f"{plain}{form.format(said, value)}\nTOLD = {value[:9]!r} + {value[9:]!r}\n")
+            for words in (("check", "ferries"), ("check", "ferries", "--format", "json"), ("settle", "ferries")):
+                ran = self.sprout(*words, QUAY_TOKEN=value)
+                self.assertNotIn(value, ran.out + ran.err, (form, words))
+                self.assertIn("•••", ran.out + ran.err, (form, words))
+
     def test_previews_and_surveys(self):
         self.change("brindle_quay/settings.py", "INSTALLED_APPS = [", f'API_KEY = "{KEY}"\nINSTALLED_APPS = [')
         self.assert_ok(self.sprout("new", "Signal mast"))

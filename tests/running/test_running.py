@@ -140,7 +140,7 @@ class Folders(Case):
             (folder / "x").mkdir()
         self.assertFalse(folder.exists())
 
-    def test_copies_leave_out_what_is_not_the_hosts_and_link_only_what_is_safe(self):
+    def test_copies_leave_out_what_is_not_the_hosts_and_share_nothing_that_can_be_written(self):
         self.write("host/manage.py", "x")
         self.write("host/.git/config", "x")
         self.write("host/env/pyvenv.cfg", "x")
@@ -148,12 +148,22 @@ class Folders(Case):
         self.write("host/media/film.bin", "f" * 1_100_000)
         (self.folder / "host/quay.db").write_bytes(b"SQLite format 3\0" + b"0" * 100)
         (self.folder / "host/link.py").symlink_to("manage.py")
+        (self.folder / "host/whole.py").symlink_to(self.folder / "host/manage.py")
+        (self.folder / "host/a/up.py").symlink_to("../manage.py")
+        (self.folder / "host/out").symlink_to("../elsewhere")
+        (self.folder / "elsewhere").mkdir()
         target = self.folder / "copy"
         target.mkdir()
-        copy_tree(self.folder / "host", target)
+        outward = copy_tree(self.folder / "host", target)
+        self.assertEqual(outward, ["out"])
         found = {path.relative_to(target).as_posix() for path in target.rglob("*") if not path.is_dir()}
-        self.assertEqual(found, {"manage.py", "media/film.bin", "link.py"})
-        self.assertTrue(os.path.samefile(target / "media/film.bin", self.folder / "host/media/film.bin"))
+        self.assertEqual(found, {"manage.py", "media/film.bin", "link.py", "whole.py", "a/up.py"})
+        self.assertFalse(os.path.samefile(target / "media/film.bin", self.folder / "host/media/film.bin"))
+        for name in ("link.py", "whole.py", "a/up.py"):
+            self.assertTrue(os.path.samefile(target / name, target / "manage.py"), name)
+        with (target / "media/film.bin").open("r+b") as handle:
+            handle.write(b"changed")
+        self.assertEqual((self.folder / "host/media/film.bin").read_bytes()[:3], b"fff")
         self.assertFalse(os.path.samefile(target / "manage.py", self.folder / "host/manage.py"))
         self.assertEqual((target / "link.py").read_text(), "x")
 

@@ -20,18 +20,18 @@ def check(opened: OpenHost, names: Sequence[str], static: bool) -> CheckResult:
         setup = check_of_files(opened, names)
     else:
         setup = opened.host.check(names, live=True)
-        hide_secrets(opened, setup)
+        hide_secrets(setup)
     data = opened.kit.data
     from ..core.results import CheckResult
 
     return CheckResult(data.id, data.title, str(opened.host.root), [setup], time.monotonic() - began)
 
 
-def hide_secrets(opened: OpenHost, setup: SetupCheck) -> None:
-    """Hide the secrets of the host's settings wherever the running host, or an error of it, told them."""
-    from ..core.masking import masked
+def hide_secrets(setup: SetupCheck) -> None:
+    """Hide the secrets that are known wherever the running host, or an error of it, told them."""
+    from ..core.masking import known_values, masked
 
-    values = secrets_of(opened)
+    values = known_values()
     setup.failure, setup.failure_remedy = masked(setup.failure, values), masked(setup.failure_remedy, values)
     setup.notes = [masked(note, values) for note in setup.notes]
     for module in setup.modules:
@@ -44,19 +44,6 @@ def hide_secrets(opened: OpenHost, setup: SetupCheck) -> None:
             )
             for one in findings
         ]
-
-
-def secrets_of(opened: OpenHost) -> set[str]:
-    """Return the values that the host's settings assign to what is a secret by its name."""
-    from ..core.masking import secrets_in
-
-    found: set[str] = set()
-    for path in opened.host.settings_files():
-        try:
-            found |= secrets_in(path.read_text("utf-8", "replace"))
-        except OSError:
-            continue
-    return found
 
 
 def why_not_well(result: CheckResult) -> str:

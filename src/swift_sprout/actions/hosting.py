@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
 from ..core.errors import WrongUse
+from ..core.masking import learn_from
 from ..core.namedtuples import NamedTuple
 from ..disk.earlier import has_earlier_state
 from ..disk.guard import note_afresh
@@ -111,7 +112,9 @@ def open_host(choice: HostChoice) -> OpenHost:
     journal = Journal(root, choice.tell)
     taken_back = _left_by_others(journal, choice)
     options = HostOptions(choice.runtime, choice.limit_seconds, _remember(kit, root, choice))
-    return OpenHost(kit, kit.open(root, options), journal, choice, taken_back)
+    host = kit.open(root, options)
+    learn_from(host.secrets)
+    return OpenHost(kit, host, journal, choice, taken_back)
 
 
 def _left_by_others(journal: Journal, choice: HostChoice) -> str:

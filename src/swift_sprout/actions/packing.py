@@ -106,7 +106,7 @@ def prove(opened: OpenHost, archive: Path, tell: Callable[[str], None]) -> Prove
         tell("asking the copy")
         setup = copy.check([module], live=True)
         setup.setup = "sandbox"
-    hide_secrets(opened, setup)
+    hide_secrets(setup)
     data = opened.kit.data
     result = CheckResult(data.id, data.title, str(opened.host.root), [setup], time.monotonic() - began)
     return Proved(module, steps, result)

@@ -32,14 +32,16 @@ def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool, tell:
     with scratch_folder(keep=keep, on_disk=True) as folder:
         tell("copying the host")
         left_out = opened.kit.data.raw.get("sandbox", {}).get("leave_out", [])
-        copy_tree(opened.host.root, folder, frozenset(left_out))
+        outward = copy_tree(opened.host.root, folder, frozenset(left_out))
         sandbox = _sandbox(opened.host, folder, names, tell)
+        if outward:
+            sandbox.notes.append(f"these links lead out of the host, and so out of the copy: {', '.join(outward[:5])}")
         if keep:
             sandbox.notes.append(f"the sandbox is kept in {folder}")
     data = opened.kit.data
     setups = [real, sandbox]
     for setup in setups:
-        hide_secrets(opened, setup)
+        hide_secrets(setup)
     return CheckResult(data.id, data.title, str(opened.host.root), setups, time.monotonic() - began)
 
 

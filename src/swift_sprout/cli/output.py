@@ -93,8 +93,14 @@ def give_up() -> None:
 
 def error(problem: SproutError, argv: Sequence[str]) -> None:
     """Write an error to the error stream; as a document to the output as well, where JSON was asked for."""
+    from ..core.masking import known_values, masked
     from ..reports.text import errors as errors_text
 
+    known = known_values()
+    problem.sentence, problem.remedy = masked(problem.sentence, known), masked(problem.remedy, known)
+    problem.problems = tuple(
+        one._replace(what=masked(one.what, known), remedy=masked(one.remedy, known)) for one in problem.problems
+    )
     asked = list(argv)
     try:
         if "--format=json" in asked or ("--format" in asked and "json" in asked[asked.index("--format") + 1 :][:1]):

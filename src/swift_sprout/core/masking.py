@@ -1,13 +1,14 @@
 """Secrets that hosts keep in their settings, kept out of what is told.
 
 A secret is known by its name where it is assigned, by its place in an address, and by its value once it was seen in the
-host's settings.
+host's settings, in the environment, or in the running host.
 """
 
 from __future__ import annotations
 
+import os
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from functools import cache
 
 MASK = "•••"
@@ -56,3 +57,43 @@ def secrets_in(text: str) -> set[str]:
     found |= {match.group(2) for match in _on_lines().finditer(text)}
     found |= {match.group(2) for match in _in_addresses().finditer(text)}
     return {value for value in found if len(value) >= SHORTEST}
+
+
+_learnt: set[str] = set()
+_sources: list[Callable[[], Iterable[str]]] = []
+
+
+@cache
+def _named() -> re.Pattern[str]:
+    return re.compile(f"(?i){_NAME}")
+
+
+def is_secret(name: str) -> bool:
+    """True for a name under which secrets are kept."""
+    return _named().fullmatch(name) is not None
+
+
+def in_addresses(text: str) -> set[str]:
+    """Return the passwords that stand in addresses of a text."""
+    return {match.group(2) for match in _in_addresses().finditer(text)}
+
+
+def learn(values: Iterable[object]) -> None:
+    """Keep in mind values of secrets, such as those that a running host told."""
+    _learnt.update(one for one in values if isinstance(one, str) and len(one) >= SHORTEST)
+
+
+def learn_from(source: Callable[[], Iterable[str]]) -> None:
+    """Name a source of values, which is asked when they are needed, once."""
+    _sources.append(source)
+
+
+def known_values() -> frozenset[str]:
+    """Return the values of all secrets that are known: learnt, from sources, and from the environment."""
+    while _sources:
+        try:
+            learn(_sources.pop()())
+        except Exception:  # what cannot be read hides nothing of what is being told meanwhile
+            continue
+    learn(value for name, value in os.environ.items() if is_secret(name))
+    return frozenset(_learnt)

@@ -1,4 +1,8 @@
-"""Copying a host's tree for a sandbox: cheap where it is safe, byte for byte where a host may write."""
+"""Copying a host's tree for a sandbox, so that nothing written in the copy reaches the host.
+
+Files share their blocks with the host's where the file system does that by itself (a reflink: whoever writes gets
+blocks of its own), and are copied byte for byte elsewhere. Links that lead inside the host lead inside the copy.
+"""
 
 from __future__ import annotations
 
@@ -6,49 +10,52 @@ import os
 import shutil
 from pathlib import Path
 
+from . import reflink
+
 SKIPPED = frozenset({".git", ".hg", ".swift-sprout", "__pycache__", "node_modules", ".mypy_cache", ".ruff_cache"})
-LINKED_FROM_BYTES = 1_000_000
 DATABASE_HEAD = b"SQLite format 3"
 
 
-def copy_tree(source: Path, target: Path, leave_out: frozenset[str] = frozenset(), below: str = "") -> None:
-    """Copy a tree into an existing folder.
+def copy_tree(source: Path, target: Path, leave_out: frozenset[str] = frozenset()) -> list[str]:
+    """Copy a tree into an existing folder; returns the links that lead out of it, as paths below its root.
 
-    Large files that are no databases are hard-linked where the file system allows it: edits through a change set and
-    ordinary saves replace a file and leave the other name alone. Environments, caches and version control are left out;
-    databases are left out as well, since the host's own are copied when they are first opened.
+    Environments, caches and version control are left out; databases are left out as well, since the host's own are
+    copied when they are first opened.
 
-    leave_out -- what else is left out, as paths below the tree's root; below -- where in the tree this call stands
+    leave_out -- what else is left out, as paths below the tree's root
     """
-    for entry in os.scandir(source):
-        there = target / entry.name
-        path = f"{below}{entry.name}"
-        if entry.name in SKIPPED or path in leave_out:
-            continue
-        if entry.is_symlink():
-            os.symlink(_absolute_link(Path(entry.path), source), there)
-        elif entry.is_dir():
-            if os.path.exists(os.path.join(entry.path, "pyvenv.cfg")):
+    outward: list[str] = []
+    waiting = [""]
+    while waiting:
+        below = waiting.pop()
+        for entry in os.scandir(source / below):
+            path = f"{below}{entry.name}"
+            there = target / path
+            if entry.name in SKIPPED or path in leave_out:
                 continue
-            there.mkdir()
-            copy_tree(Path(entry.path), there, leave_out, f"{path}/")
-        elif entry.is_file() and not _is_database(Path(entry.path)):
-            _copy_file(Path(entry.path), there, entry.stat().st_size)
+            if entry.is_symlink():
+                aim, leads_out = _aim(Path(entry.path), source, target)
+                os.symlink(aim, there)
+                outward += [path] if leads_out else []
+            elif entry.is_dir():
+                if not os.path.exists(os.path.join(entry.path, "pyvenv.cfg")):
+                    there.mkdir()
+                    waiting.append(f"{path}/")
+            elif entry.is_file() and not _is_database(Path(entry.path)):
+                if not reflink.share(entry.path, str(there)):
+                    shutil.copyfile(entry.path, there)
+                shutil.copystat(entry.path, there)
+    return outward
 
 
-def _copy_file(source: Path, target: Path, size: int) -> None:
-    if size >= LINKED_FROM_BYTES:
-        try:
-            os.link(source, target)
-            return
-        except OSError:
-            pass
-    shutil.copy2(source, target)
-
-
-def _absolute_link(link: Path, folder: Path) -> str:
+def _aim(link: Path, root: Path, copied: Path) -> tuple[str, bool]:
+    """Return where a link leads in the copy, and whether that is out of it: into the copy what led into the host."""
     aim = os.readlink(link)
-    return aim if os.path.isabs(aim) else os.path.normpath(folder / aim)
+    whole = Path(os.path.normpath(link.parent / aim))
+    for base in (root, Path(os.path.realpath(root))):
+        if whole.is_relative_to(base):
+            return (str(copied / whole.relative_to(base)) if os.path.isabs(aim) else aim), False
+    return str(whole), True
 
 
 def _is_database(path: Path) -> bool:

@@ -245,6 +245,12 @@ class BaseHost(WithoutContent, ABC):
         values.setdefault("place", f"{file}:{line}" if line else file)
         return self.data.rules.finding(code, module, file, line, **values)
 
+    def secrets(self) -> set[str]:
+        """Return the values of secrets that the files of the settings write out."""
+        from .secrets import secrets_in_files
+
+        return secrets_in_files(self.settings_files())
+
     def settings_files(self) -> list[Path]:
         """Return none: where such a host keeps its settings is not known."""
         return []

@@ -154,6 +154,9 @@ class Host(Protocol):
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules (all when empty)."""
 
+    def secrets(self) -> set[str]:
+        """Return the values that the files of the host's settings give to what is a secret by its name."""
+
     def settings_files(self) -> list[Path]:
         """Return the files that hold the host's settings, and with them its secrets."""
 

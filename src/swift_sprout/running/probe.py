@@ -17,6 +17,7 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
+from ..core import masking
 from . import process
 from .interpreter import Interpreter
 
@@ -132,6 +133,7 @@ class Probe:
                 self.step = message["step"]
             if "answers" in message:
                 self._answers = message["answers"]
+                masking.learn(message["answers"].pop("secrets", ()))
             for key in keys:
                 if key in message:
                     answer: dict[str, Any] = message[key]

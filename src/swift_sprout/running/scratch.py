@@ -30,15 +30,17 @@ def scratch_folder(keep: bool = False, on_disk: bool = False) -> Iterator[Path]:
 
     keep -- leave it; on_disk -- not in memory, for what may be large
     """
-    folder, lock = _new(_base(on_disk))
+    run, lock = _new(_base(on_disk))
     if keep:
-        (folder / KEPT).touch()
+        (run / KEPT).touch()
+    folder = run / "in"  # whoever works in it may lock it as well
+    folder.mkdir(mode=0o700)
     try:
         with kept_open(lock):
             yield folder
     finally:
         if not keep:
-            shutil.rmtree(folder, ignore_errors=True)
+            shutil.rmtree(run, ignore_errors=True)
         os.close(lock)
 
 

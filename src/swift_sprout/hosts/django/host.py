@@ -290,6 +290,12 @@ class DjangoHost:
         kept_by = Kept(self.options.remember, self._rests_on)
         return examine(self.view, chosen, live, self.options.limit_seconds, kept_by)
 
+    def secrets(self) -> set[str]:
+        """Return the values of secrets that the files of the settings write out."""
+        from ..secrets import secrets_in_files
+
+        return secrets_in_files(self.settings_files())
+
     def settings_files(self) -> list[Path]:
         """Return the settings module, and the modules beside it that it may be put together from."""
         name = self.view.project.settings_module

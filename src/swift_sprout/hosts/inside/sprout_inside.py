@@ -6,6 +6,7 @@ Its first output stream becomes the channel to the program; whatever the host pr
 import gc
 import json
 import os
+import re
 import time
 import traceback
 
@@ -42,6 +43,35 @@ def told(error, root):
         chain.append(entry)
         error = error.__cause__ or (None if error.__suppress_context__ else error.__context__)
     return {"chain": chain}
+
+
+SECRET = re.compile(
+    r"(?i)[\w.-]*(?:secret|passw(?:or)?d|passphrase|pwd|token|api_?key|private_?key|auth_?key|salt)[\w.-]*"
+)
+
+
+def secrets_in(named, depth=6):
+    """Return the texts that a running host holds under names of secrets: to be hidden in what is told of it."""
+    found = set()
+    for name, value in named.items() if isinstance(named, dict) and depth else ():
+        if SECRET.fullmatch(str(name)):
+            found.update(texts_in(value, depth))
+        elif isinstance(value, dict):
+            found.update(secrets_in(value, depth - 1))
+    return found
+
+
+def texts_in(value, depth):
+    if isinstance(value, bytes):
+        value = value.decode("utf-8", "replace")
+    if isinstance(value, str):
+        #  names of classes and of settings, and paths, are none
+        return () if re.fullmatch(r"[A-Za-z_]\w*(\.\w+)+|/[\w/.-]*|[A-Z_]+", value) or len(value) < 6 else (value,)
+    if isinstance(value, dict):
+        value = list(value.values())
+    if isinstance(value, (list, tuple, set)) and depth:
+        return tuple(text for one in value for text in texts_in(one, depth - 1))
+    return ()
 
 
 class Steps:

@@ -275,6 +275,12 @@ class TrytondHost(WithoutContent):
         kept_by = Kept(self.options.remember, self._rests_on)
         return examine(self.view, chosen, live, self.options.limit_seconds, bool(modules), kept_by)
 
+    def secrets(self) -> set[str]:
+        """Return the values of secrets that the files of the settings write out."""
+        from ..secrets import secrets_in_files
+
+        return secrets_in_files(self.settings_files())
+
     def settings_files(self) -> list[Path]:
         """Return the host's configuration."""
         from .view import CONFIGURATION

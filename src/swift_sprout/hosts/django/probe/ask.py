@@ -17,7 +17,7 @@ import os
 import re
 import sys
 
-from sprout_inside import Steps, say
+from sprout_inside import Steps, say, secrets_in
 from sprout_serving import Servers, unwrapped
 
 MANY_PAGES = 16  # for which a second server pays
@@ -117,6 +117,8 @@ class Ask(Steps):
     def settings(self):
         from django.conf import settings
 
+        held = {name: getattr(settings, name, None) for name in dir(settings) if name.isupper()}
+        self.answers["secrets"] = sorted(secrets_in(held))
         without = self.question.get("without") or []
         for name in self.question.get("without_urls") or []:
             import types

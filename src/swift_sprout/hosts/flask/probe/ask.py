@@ -14,7 +14,7 @@ import time
 import urllib.error
 import urllib.request
 
-from sprout_inside import Steps, say, told
+from sprout_inside import Steps, say, secrets_in, told
 
 
 class Ask(Steps):
@@ -46,6 +46,7 @@ class Ask(Steps):
                 sys.modules[name].blueprint = flask.Blueprint(f"left_out_{name}", name)
         from wsgi import app
 
+        self.answers["secrets"] = sorted(secrets_in(dict(app.config)))
         database = app.config.get("DATABASE")
         if database and os.path.isfile(database):
             target = os.path.join(self.question["scratch"], "database.sqlite3")
