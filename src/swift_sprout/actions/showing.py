@@ -32,7 +32,7 @@ def table(opened: OpenHost, what: str, name: str, live: bool) -> Table:
         except HostFailed as error:
             if error.code != "no-interpreter":
                 raise
-    return opened.host.show(what, module.name, False)
+    return opened.host.show(what, module.name, live and what == "order")
 
 
 def _names(opened: OpenHost, module: ModuleOnDisk) -> Table:

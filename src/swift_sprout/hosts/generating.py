@@ -58,10 +58,11 @@ def files_of(
     for entry in data.raw["file"]:
         if "when" in entry and not values[entry["when"]]:
             continue
+        earlier = _parts_by_name(last[0], entry, label) if last is not None else {}
         for part in values[entry["each"]] if "each" in entry else [{}]:
             name = entry["writes"].format(label=label, **part)
             if last is not None and name in last[1]:
-                then = (last[0], _part(last[0], entry, name, label))
+                then = (last[0], earlier.get(name, {}))
                 if _same(templates.names_in(entry["template"]), (values, part), then):
                     files[name] = last[1][name]
                     continue
@@ -70,12 +71,10 @@ def files_of(
     return files
 
 
-def _part(values: Values, entry: Values, name: str, label: str) -> Values:
-    """Return the part of which an entry makes the file of a name; empty for none, and for entries without parts."""
-    for part in values[entry["each"]] if "each" in entry else ():
-        if entry["writes"].format(label=label, **part) == name:
-            return dict(part)
-    return {}
+def _parts_by_name(values: Values, entry: Values, label: str) -> dict[str, Values]:
+    """Return the parts of which an entry makes a file each, by its name; none for entries without parts."""
+    parts = values.get(entry["each"], ()) if "each" in entry else ()
+    return {entry["writes"].format(label=label, **part): dict(part) for part in reversed(parts)}
 
 
 def _same(names: frozenset[str], now: tuple[Values, Values], then: tuple[Values, Values]) -> bool:

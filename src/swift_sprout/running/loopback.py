@@ -28,6 +28,14 @@ class Answer(NamedTuple):
     failure: str = ""
 
 
+def get_until(port: int, path: str, headers: dict[str, str], limit_seconds: float, deadline: float) -> Answer:
+    """Ask as ``get`` does, but no longer than to a moment of the steady clock; after it nothing is asked any more."""
+    left = deadline - time.monotonic()
+    if left <= 0.05:
+        return Answer(0, {}, b"", 0.0, "not asked: the time limit of the command had passed before its turn came")
+    return get(port, path, headers, min(limit_seconds, left))
+
+
 def get(port: int, path: str, headers: dict[str, str], limit_seconds: float) -> Answer:
     """Ask a host on a loopback port for a path, following no redirection.
 

@@ -118,6 +118,11 @@ class Probe:
         except (OSError, ProbeFailed):
             return {}
 
+    @property
+    def seconds_left(self) -> float:
+        """How long the probe may still take for all that it is asked."""
+        return self._began + self._limit - time.monotonic()
+
     def output(self) -> str:
         """Return the end of what the host printed so far."""
         return self._output.text(0.05)

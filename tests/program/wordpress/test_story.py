@@ -48,6 +48,8 @@ class Story(WordPressCase):
         rows = {(row["who"], row["record"]): row for row in rights["rows"] if row["who"]}
         self.assertEqual(rows["Harbour clerks", "Berth"]["read"], "yes")
         self.assertEqual(rows["Harbour clerks", "Berth"]["create"], "–")
+        asked = ("show", "order", "berth_register", "--format", "json")
+        self.assertEqual(self.sprout(*asked, "--static").json["rows"], [])
         for what in ("routes", "order", "placements", "files"):
             shown = self.assert_ok(self.sprout("show", what, "berth_register", "--format", "json")).json
             self.assertGreaterEqual(len(shown["rows"]), 3, what)

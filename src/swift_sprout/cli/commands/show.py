@@ -22,7 +22,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.add_argument("what", metavar="WHAT", help=f"one of: {', '.join(WHAT)}")
     parser.add_argument("of", metavar="MODULE", nargs="*", help="the module; for rules: codes or patterns")
-    parser.add_argument("--static", action="store_true", help="read files only, run nothing (rights)")
+    parser.add_argument("--static", action="store_true", help="read files only, run nothing (rights, order)")
     shared.runs_host(parser)
     shared.common(parser)
 

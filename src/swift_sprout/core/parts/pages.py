@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
@@ -194,13 +195,23 @@ def _page_data(page: Page) -> dict[str, Any]:
     return data
 
 
+_counted: list[tuple[Brief, Counter[str]]] = []  # the brief that was counted last: there may be very many pages
+
+
+def _path_counts(brief: Brief) -> Counter[str]:
+    """Return how often each path stands in a brief."""
+    if not _counted or _counted[0][0] is not brief:
+        paths = [one for other in brief.pages for one in (other.path, *other.also)]
+        _counted[:] = [(brief, Counter([*paths, *(other.path for other in brief.endpoints)]))]
+    return _counted[0][1]
+
+
 def _page_against(page: Page, brief: Brief) -> Iterator[Contradiction]:
     who = f"the page {page.path}"
     yield from no_record(brief, "shows", page.shows, who)
     yield from access_against(brief, page.access, who)
-    paths = [one for other in brief.pages for one in (other.path, *other.also)]
-    paths += [one for other in brief.endpoints for one in (other.path,)]
-    for path in sorted({one for one in (page.path, *page.also) if paths.count(one) > 1}):
+    counts = _path_counts(brief)
+    for path in sorted({one for one in (page.path, *page.also) if counts[one] > 1}):
         yield Contradiction("path", f"the path {path} is there twice", "Change one.")
     if not page.shows and page.view != VIEWS[0]:
         yield Contradiction("view", f"{who} has the view {page.view!r} but shows no record", "Add shows = …")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -52,6 +53,7 @@ def _asked(
         "do": what,
         "folder": str(folder),
         "keep": keep,
+        "asked_by": os.getpid(),
     }
     own = view.data.raw.get("content", {}).get("script", "")
     script = view.data.folder / own if own else PROBES / "content.py"

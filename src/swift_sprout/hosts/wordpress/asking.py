@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import subprocess
+import time
 from collections.abc import Mapping, Sequence
 from contextlib import ExitStack
 from pathlib import Path
@@ -133,6 +134,7 @@ class Pages:
 
     def __init__(self, view: HostView, php: Php, limit_seconds: float, without: Sequence[str] = ()) -> None:
         self._limit = limit_seconds
+        self._deadline = time.monotonic() + limit_seconds
         self._secret = os.urandom(16).hex()
         self._scratch = ExitStack()
         self._log = self._scratch.enter_context(scratch_folder()) / "requests.log"
@@ -183,8 +185,10 @@ class Pages:
         headers = {"X-Sprout-Request": str(self._number), "Host": f"127.0.0.1:{self._port}"}
         if roles:
             headers["X-Sprout-Person"] = f"{self._secret}:{','.join(roles)}"
-        answer = loopback.get(self._port, path, headers, self._limit)
-        if answer.failure:  # it works on one request at a time: a page that hangs would hold all others up
+        answer = loopback.get_until(self._port, path, headers, self._limit, self._deadline)
+        if (
+            answer.failure and answer.seconds
+        ):  # it works on one request at a time: a page that hangs would hold all others up
             self._end()
             self._start()
         told = self._told(str(self._number))

@@ -24,18 +24,25 @@ _EXAMPLES = {"text": '"sample"', "integer": "1", "slug": '"sample"', "uuid": '"0
 
 def page_values(brief: Brief, records: dict[str, Values], site: Site) -> list[Values]:
     """Return the values that templates take of the pages."""
-    return [_page(brief, page, stem, records, site) for page, stem in named_pages(brief.pages)]
+    named = named_pages(brief.pages)
+    lists: dict[str, str] = {}  # the stem of the first list of each record
+    for page, stem in named:
+        if page.shows and page.view in ("list", "list and one") and (record := brief.record(page.shows)) is not None:
+            lists.setdefault(record.name.snake, stem)
+    return [_page(brief, page, stem, records, site, lists) for page, stem in named]
 
 
 def named_pages(pages: tuple[Page, ...]) -> list[tuple[Page, str]]:
     """Give every page a stem of its own, from which its controller, template and address take their names."""
     taken: set[str] = set()
+    numbers: dict[str, int] = {}
     result = []
     for page in pages:
         plain = "_".join(page.words)
-        stem, number = plain, 2
+        stem = plain
         while stem in taken:
-            stem, number = f"{plain}_{number}", number + 1
+            numbers[plain] = numbers.get(plain, 1) + 1
+            stem = f"{plain}_{numbers[plain]}"
         taken.add(stem)
         result.append((page, stem))
     return result
@@ -57,7 +64,7 @@ def route_of(path: str) -> str:
     return f"{route}/" if route else ""
 
 
-def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], site: Site) -> Values:
+def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], site: Site, lists: dict[str, str]) -> Values:
     label = brief.name.snake
     space = site.space(label)
     view = class_stem(stem)
@@ -103,7 +110,7 @@ def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], site:
         "changes": bool(here) and has_form,
         "key": key,
         "key_is_not_pk": key != "pk",
-        "success": _success(brief, page, space),
+        "success": _success(brief, page, space, lists),
         "methods": _methods(page),
         "answers_post": "post" in page.methods,
         "parameters": [{"parameter": one.name} for one in here] if not shown else [],
@@ -124,16 +131,11 @@ def _methods(page: Page) -> str:
     return python_text([*page.methods, *(["head"] if "get" in page.methods else []), "options"])
 
 
-def _success(brief: Brief, page: Page, space: str) -> str:
+def _success(brief: Brief, page: Page, space: str, lists: dict[str, str]) -> str:
     """Return the address to which a saved form leads: the list of its record where there is one, else itself."""
-    for other, stem in named_pages(brief.pages):
-        if (
-            other.shows
-            and brief.record(other.shows) is brief.record(page.shows)
-            and other.view in ("list", "list and one")
-        ):
-            return f"{space}{stem.replace('_', '-')}"
-    return ""
+    record = brief.record(page.shows) if page.shows else None
+    stem = lists.get(record.name.snake, "") if record is not None else ""
+    return f"{space}{stem.replace('_', '-')}" if stem else ""
 
 
 def _routes(

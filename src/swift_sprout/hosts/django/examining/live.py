@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from contextlib import ExitStack
 from functools import partial
 from pathlib import Path
@@ -181,16 +182,18 @@ def _request_all(
         if route.get("path") and (not route["methods"] or "GET" in route["methods"])
     ]
     people = _People(view, probe, routes)
+    #  the host must still be let go, and say what it has noted of the requests
+    deadline = time.monotonic() + max(probe.seconds_left - min(limit_seconds / 5, 10), 0.5)
     ports = server["ports"]
     places = {name: number % len(ports) for number, name in enumerate(dict.fromkeys(one["module"] for one in routes))}
     dealt: list[list[dict[str, Any]]] = [[] for _ in ports]
     for route in routes:
         dealt[places[route["module"]]].append(route)
     asking = [
-        Meanwhile(partial(_request, dealt[number], port, f"{number}-", people, limit_seconds))
+        Meanwhile(partial(_request, dealt[number], port, f"{number}-", people, limit_seconds, deadline))
         for number, port in enumerate(ports[1:], 1)
     ]
-    requests = _request(dealt[0], ports[0], "", people, limit_seconds)
+    requests = _request(dealt[0], ports[0], "", people, limit_seconds, deadline)
     for others in asking:
         requests |= others.result()
     _ask_for_login(live, requests, server["port"])
@@ -219,13 +222,19 @@ class _People:
 
 
 def _request(
-    routes: Sequence[dict[str, Any]], port: int, prefix: str, people: _People, limit_seconds: float
+    routes: Sequence[dict[str, Any]],
+    port: int,
+    prefix: str,
+    people: _People,
+    limit_seconds: float,
+    deadline: float,
 ) -> dict[str, tuple[dict[str, Any], str, Answer]]:
     """Ask a server for pages: as a visitor first, then as those who may more, until one may.
 
-    prefix -- what the numbers of the requests begin with, by which the host's log tells them
+    prefix   -- what the numbers of the requests begin with, by which the host's log tells them
+    deadline -- the moment of the steady clock after which no page is asked for any more
     """
-    from ....running.loopback import get
+    from ....running.loopback import get_until
 
     requests: dict[str, tuple[dict[str, Any], str, Answer]] = {}
     for route in routes:
@@ -239,7 +248,7 @@ def _request(
                 if named not in cookies:
                     continue
                 headers["Cookie"] = cookies[named]
-            answer = get(port, route["path"], headers, min(limit_seconds / 3, 30))
+            answer = get_until(port, route["path"], headers, min(limit_seconds / 3, 30), deadline)
             requests[number] = (route, who, answer)
             if not _turned_away(answer):
                 break

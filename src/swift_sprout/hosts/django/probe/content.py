@@ -27,6 +27,7 @@ class Content:
         self.folder = question["folder"]
         self.counts = {}
         self.open = []
+        self.keys_by_number = {}  # of each model, once they were asked for: there may be very many records
 
     # -- starting ------------------------------------------------------------------------------------------------
 
@@ -61,16 +62,32 @@ class Content:
 
     def keys(self, model):
         """Return the key of every record by its number; one of several with the same text has a count behind it."""
+        if model not in self.keys_by_number:
+            found = self.read_keys(model)
+            self.keys_by_number[model] = found, {key: number for number, key in found.items()}
+        return self.keys_by_number[model][0]
+
+    def read_keys(self, model):
         field = self.key_field(model)
         seen, found = {}, {}
-        for record in model._base_manager.order_by("pk"):
+        for record in model._base_manager.order_by("pk").iterator(chunk_size=2000):
             text = field.value_to_string(record)
             seen[text] = seen.get(text, 0) + 1
             found[record.pk] = text if seen[text] == 1 else f"{text} ({seen[text]})"
         return found
 
     def known(self, model):
-        return {key: number for number, key in self.keys(model).items()}
+        found = self.keys(model)
+        if model in self.keys_by_number:
+            return self.keys_by_number[model][1]
+        return {key: number for number, key in found.items()}
+
+    def learn(self, model, record, key):
+        """Keep in mind under which key a record that was made is known from now on."""
+        if model in self.keys_by_number:
+            by_number, by_key = self.keys_by_number[model]
+            by_number[record.pk] = key
+            by_key[key] = record.pk
 
     # -- taking --------------------------------------------------------------------------------------------------
 
@@ -184,6 +201,8 @@ class Content:
         if before is not None and all(before.get(name) == value for name, value in wanted.items()):
             return self.count(model, "same")
         record.save()
+        if number is None:
+            self.learn(model, record, item["key"])
         for name, targets in lists.items():
             getattr(record, name).set(targets)
         return self.count(model, "made" if number is None else "changed")
@@ -264,7 +283,8 @@ class Content:
 
             with transaction.atomic():
                 files = self.take() if self.question["do"] == "take" else self.put()
-                if not self.question["keep"]:
+                #  whoever asked may have been ended meanwhile: nobody would know of what is kept then
+                if not self.question["keep"] or os.getppid() != self.question["asked_by"]:
                     transaction.set_rollback(True)
         except Exception as error:
             return {"error": told(error, os.path.realpath(os.getcwd()))}
