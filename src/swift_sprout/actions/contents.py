@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
+from collections.abc import Iterator
 from pathlib import Path
 
 from ..core.changes import ChangeSet
@@ -56,7 +58,7 @@ def _planned(opened: OpenHost, name: str) -> Taken:
 def _is_content(content: bytes) -> bool:
     try:
         data = json.loads(content)
-    except ValueError:
+    except (ValueError, RecursionError):
         return False
     return isinstance(data, dict) and data.get("format") == FORMAT
 
@@ -80,35 +82,56 @@ def put(opened: OpenHost, name: str, preview: bool) -> tuple[str, PutContent]:
         return module, opened.host.put_content(module, folder, not preview)
 
 
-def _problems(folder: Path, where: str) -> list[Problem]:
-    """Return what is wrong with the files of a content folder."""
-    found = []
+def _problems(folder: Path, where: str) -> Iterator[Problem]:
+    """Yield what is wrong with the files of a content folder, each with its file."""
     for path in sorted(folder.glob("*.json")):
         place = f"{where}/{path.name}"
         try:
             data = json.loads(path.read_text("utf-8"))
-        except ValueError as error:
-            line = getattr(error, "lineno", 1)
-            found.append(Problem(f"{place}:{line}", f"this is no JSON: {error}", "Mend that line."))
-            continue
-        if not isinstance(data, dict) or data.get("format") != FORMAT:
-            found.append(Problem(place, "this is no content", f'It must say "format": "{FORMAT}".'))
-            continue
-        keys = [item.get("key") for item in data.get("items", ()) if isinstance(item, dict)]
-        if "type" not in data or len(keys) != len(data.get("items", ())) or None in keys:
-            found.append(Problem(place, "it lacks a type, or the key of an item", "See docs/content.md."))
-        for key in sorted({str(one) for one in keys if keys.count(one) > 1}):
-            found.append(Problem(place, f"the key {key!r} is there twice", "Take one item out."))
-        missing = [name for name in _files_named(data) if not (folder / name).is_file()]
-        for name in missing:
-            found.append(Problem(place, f"{name} is not there", "Take the content again, or bring the file back."))
-    return found
+        except json.JSONDecodeError as error:
+            yield Problem(f"{place}:{error.lineno}", f"this is no JSON: {error.msg}", "Mend that line.")
+        except UnicodeDecodeError:
+            yield Problem(place, "this is no UTF-8", "Take the content again, or bring the file back.")
+        except RecursionError:
+            yield Problem(place, "it is nested too deeply", "Take the content again, or bring the file back.")
+        except OSError as error:
+            yield Problem(place, f"it cannot be read: {(error.strerror or str(error)).lower()}", "Give the right to.")
+        else:
+            yield from _wrong(data, folder, place)
+
+
+def _wrong(data: object, folder: Path, place: str) -> Iterator[Problem]:
+    """Yield what is wrong with the content of one file."""
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        yield Problem(place, "this is no content", f'It must say "format": "{FORMAT}".')
+        return
+    items = data.get("items", [])
+    if not isinstance(items, list) or not all(isinstance(item, dict) for item in items):
+        yield Problem(place, "its items are no list of items", "See docs/content.md.")
+        return
+    if not isinstance(data.get("type"), str):
+        yield Problem(place, "it lacks a type", "See docs/content.md.")
+    keys = Counter(item.get("key") if isinstance(item.get("key"), str) else None for item in items)
+    if keys.pop(None, 0):
+        yield Problem(place, "an item lacks its key", "See docs/content.md.")
+    for key in sorted(str(one) for one, count in keys.items() if count > 1):
+        yield Problem(place, f"the key {key!r} is there twice", "Take one item out.")
+    for name in _files_named(data):
+        path = folder / name
+        if ".." in path.parts or not path.is_file():
+            yield Problem(place, f"{name} is not there", "Take the content again, or bring the file back.")
 
 
 def _files_named(data: object) -> list[str]:
     """Return the names of taken files that data hold, at any depth."""
-    if isinstance(data, dict):
-        named = str(data.get("file", ""))
-        own = [named] if named.startswith("files/") else []
-        return own + [name for value in data.values() for name in _files_named(value)]
-    return [name for value in data for name in _files_named(value)] if isinstance(data, list) else []
+    found: list[str] = []
+    waiting = [data]
+    while waiting:
+        one = waiting.pop()
+        if isinstance(one, dict):
+            named = str(one.get("file", ""))
+            found += [named] if named.startswith("files/") else []
+            waiting += one.values()
+        elif isinstance(one, list):
+            waiting += one
+    return found

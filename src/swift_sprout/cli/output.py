@@ -75,8 +75,15 @@ def check_status(result: CheckResult) -> int:
     return exit_status(result)
 
 
+def said_already() -> None:
+    """Say nothing of the exit status: the program that was started instead of this one has said it."""
+    _why.append("")
+
+
 def say_why(status: int) -> None:
     """Write to the error stream what an exit status other than 0 stands for: also where all else is quiet."""
+    if "" in _why:
+        return
     sentence = "; ".join(dict.fromkeys(_why)) or MEANING.get(status, "it did not go well")
     Terminal(sys.stderr).wrapped(f"exit status {status}: {sentence}", "  ")
 

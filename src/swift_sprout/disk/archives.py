@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import stat
 import zipfile
 from collections.abc import Mapping
@@ -53,6 +54,8 @@ def write_new(path: Path, content: bytes) -> bool:
 def entries_of(path: Path) -> list[Entry]:
     """Return the entries of an archive; raises WrongUse for a file that is none, or is damaged."""
     try:
+        if not stat.S_ISREG(os.stat(path).st_mode):
+            raise WrongUse("archive-damaged", f"{path} is no plain file.", "Name the archive.")
         with zipfile.ZipFile(path) as archive:
             entries = [
                 Entry(one.orig_filename, one.file_size, stat.S_ISLNK(one.external_attr >> 16))

@@ -10,15 +10,18 @@ from typing import TYPE_CHECKING
 from ...actions.checking import check
 from ...actions.hosting import HostChoice, OpenHost, open_host
 from ...core.errors import WrongUse
+from ...running.confinement import is_confined, run_confined
 from .. import options as shared
 from .. import output
 
 if TYPE_CHECKING:
     from ...core.results import CheckResult
 
+CONFINED = "the host ran confined: its folder under an overlay, all else read-only, no network but loopback"
 EXAMPLE = """examples:
   swift-sprout check tide_board
   swift-sprout check --static --watch
+  swift-sprout check --confined
   swift-sprout check --sandbox --output check.html
   swift-sprout check berth_register --also ../platform --output hosts.html
   swift-sprout check --mend --preview"""
@@ -32,6 +35,9 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "--sandbox", action="store_true", help="also in a throw-away copy, with the modules enabled there"
     )
     parser.add_argument("--keep", action="store_true", help="with --sandbox: keep the copy and say where it is")
+    parser.add_argument(
+        "--confined", action="store_true", help="run the host without network, on an overlay, with few rights"
+    )
     parser.add_argument("--mend", action="store_true", help="apply the mends that are safe, then check again")
     parser.add_argument("--watch", action="store_true", help="check the files again whenever one is saved")
     parser.add_argument(
@@ -57,6 +63,10 @@ def run(options: argparse.Namespace) -> int:
     """Run the command."""
     _refuse_contradictions(options)
     opened = open_host(shared.host_choice(options))
+    if options.confined and not is_confined():
+        status = run_confined(["check", *options.words_given], opened.host.root, _paths_needed(options))
+        output.said_already()
+        return status
     outputs = [Path(path) for path in options.output]
     if outputs:
         from ...reports.files import check_ending
@@ -76,11 +86,21 @@ def run(options: argparse.Namespace) -> int:
         else:
             tell("asking the running host" if not options.static else "reading files")
             result = check(opened, options.modules, options.static)
+            if options.confined:
+                result.setups[0].notes.insert(0, CONFINED)
         results = [result, *(check(other, options.modules, options.static) for other in others)]
     for one in results:
         _show(one, options)
     _write(outputs, results, opened)
     return max(output.check_status(one) for one in results)
+
+
+def _paths_needed(options: argparse.Namespace) -> list[str]:
+    """Return the paths beside the host's that must be seen in a confinement: of what runs it."""
+    import os
+
+    runtime = options.runtime or os.environ.get("VIRTUAL_ENV") or ""
+    return [os.path.abspath(runtime), os.path.realpath(runtime)] if runtime else []
 
 
 def _further(options: argparse.Namespace, said: str) -> HostChoice:
@@ -98,6 +118,7 @@ def _refuse_contradictions(options: argparse.Namespace) -> None:
         ("also", "sandbox"),
         ("also", "mend"),
         ("also", "watch"),
+        *(("confined", other) for other in ("static", "sandbox", "watch", "mend", "also")),
     )
     for one, other in pairs:
         if getattr(options, one) and getattr(options, other):
@@ -107,6 +128,10 @@ def _refuse_contradictions(options: argparse.Namespace) -> None:
             "arguments",
             "--also: such a document is about one host.",
             "Use --output FILE.html, or check them one by one.",
+        )
+    if options.confined and options.output:
+        raise WrongUse(
+            "arguments", "--confined writes no file: nothing in it reaches the disk.", "Use --format json > FILE."
         )
     for needs, needed in (("keep", "sandbox"), ("preview", "mend")):
         if getattr(options, needs) and not getattr(options, needed):

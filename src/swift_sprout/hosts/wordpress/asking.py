@@ -186,9 +186,7 @@ class Pages:
         if roles:
             headers["X-Sprout-Person"] = f"{self._secret}:{','.join(roles)}"
         answer = loopback.get_until(self._port, path, headers, self._limit, self._deadline)
-        if (
-            answer.failure and answer.seconds
-        ):  # it works on one request at a time: a page that hangs would hold all others up
+        if answer.failure and answer.seconds:  # it works on one request at a time, and this one may go on
             self._end()
             self._start()
         told = self._told(str(self._number))
