@@ -18,7 +18,7 @@ CHOSEN := $(filter-out %-modules.txt %-packages.txt %-real.txt,$(wildcard tools/
 CHOSEN := $(HOSTS)/$(basename $(notdir $(lastword $(sort $(CHOSEN)))))
 SHOWN_FOLDER ?=
 
-.PHONY: demo test lint bench faults crash fuzz survey-real shots clean wordpress
+.PHONY: demo test lint lock release bench faults crash fuzz survey-real shots clean wordpress
 
 demo: $(TOOL)/ready $(CHOSEN)/ready
 	$(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --runtime $(CHOSEN)$(if $(filter wordpress,$(HOST)),,/bin/python)
@@ -52,12 +52,24 @@ fuzz: $(TOOL)/ready
 survey-real: $(TOOL)/ready $(HOSTS)/django-5.2-real/ready $(HOSTS)/trytond-8.2-real/ready wordpress
 	$(TOOL)/bin/python tools/survey_real.py
 
+lock: $(TOOL)/ready
+	$(TOOL)/bin/python tools/lock.py
+
 shots: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python tools/screenshots.py
 
-$(TOOL)/ready: pyproject.toml
+#  the wheel, the same bytes each time, and the bill of materials beside it
+release: $(TOOL)/ready
+	rm -rf build dist && mkdir dist
+	umask 022 && SOURCE_DATE_EPOCH=$${SOURCE_DATE_EPOCH:-$$(git log -1 --format=%ct)} \
+		$(TOOL)/bin/pip wheel --quiet --no-deps --no-build-isolation --wheel-dir dist .
+	$(TOOL)/bin/python tools/bill.py dist/bill-of-materials.cdx.json
+
+#  packages by the hashes of tools/locked.txt, which `make lock` makes anew
+$(TOOL)/ready: pyproject.toml tools/locked.txt
 	$(PYTHON) -m venv $(TOOL)
-	$(TOOL)/bin/pip install --quiet --editable ".[develop]"
+	$(TOOL)/bin/pip install --quiet --require-hashes --requirement tools/locked.txt
+	$(TOOL)/bin/pip install --quiet --no-deps --no-build-isolation --editable .
 	$(TOOL)/bin/python -m compileall -q src
 	touch $@
 
