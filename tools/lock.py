@@ -17,7 +17,7 @@ LOCK = REPOSITORY / "tools/locked.txt"
 PYTHONS = ("3.11", "3.12", "3.13", "3.14")
 MACHINES = ("x86_64", "aarch64")
 BUILDING = ("setuptools==80.9.0", "wheel")
-HEAD = """# Every package of our own builds, with hashes of its files for Python 3.11 to 3.14 on Linux, x86_64 and aarch64.
+HEAD = """# Every package of our own builds, with hashes of its files: Python 3.11 to 3.14, Linux, x86_64 and aarch64.
 # Made by `python tools/lock.py`; a package marked "runs" is one that the program itself runs with.
 """
 

@@ -27,7 +27,10 @@ FAILURES = {
     "interrupted": errno.EINTR,
 }
 KILLED = "killed"
-ENDINGS = (KILLED, *FAILURES)
+TOLD = "told to end"
+#  killed as well, on a file system that has no hard links, or with the program's state on another disk than the host
+WITHOUT_LINKS, ON_TWO_DISKS = "no links", "two disks"
+ENDINGS = (KILLED, *FAILURES, TOLD, WITHOUT_LINKS, ON_TWO_DISKS)
 
 
 class Interruption:
@@ -53,7 +56,16 @@ class Interruption:
                 return
         elif event not in OPERATIONS:
             return
+        if event == "os.link":
+            self._refuse_link(str(arguments[0]), str(arguments[1]))
         self.step(event, arguments[0])
+
+    def _refuse_link(self, source: str, target: str) -> None:
+        state = os.environ["SWIFT_SPROUT_STATE"]
+        if self.ending == WITHOUT_LINKS:
+            raise OSError(errno.EPERM, os.strerror(errno.EPERM), target)
+        if self.ending == ON_TWO_DISKS and source.startswith(state) != target.startswith(state):
+            raise OSError(errno.EXDEV, os.strerror(errno.EXDEV), target)
 
     def step(self, what: str, path: object, halfway: Callable[[], object] = lambda: None) -> None:
         """Count one operation; at the chosen one do half of it, and end."""
@@ -61,7 +73,10 @@ class Interruption:
         if self.seen != self.at:
             return
         halfway()
-        if self.ending == KILLED:
+        if self.ending == TOLD:
+            os.kill(os.getpid(), signal.SIGTERM)
+            return
+        if self.ending not in FAILURES:
             os.kill(os.getpid(), signal.SIGKILL)
         number = FAILURES[self.ending]
         raise OSError(number, os.strerror(number), str(path))

@@ -12,7 +12,7 @@ from pathlib import Path
 from swift_sprout.disk.state import host_state
 
 from .hosts import Case, boots, copy_host, prepare, runtime, state_of, stop_database, tree_of
-from .interrupting import ENDINGS, KILLED, Interruption
+from .interrupting import ENDINGS, FAILURES, KILLED, Interruption
 
 MOST_POINTS = 2000
 __all__ = ["ENDINGS", "Bench", "Result"]
@@ -88,7 +88,7 @@ class Bench:
         problem = self._boots(self.site)
         if problem:
             self._bad(result, "no boot", at, problem)
-        if now == self.after and ending == KILLED and self.case.name in ("new", "add", "refresh"):
+        if now == self.after and ending not in FAILURES and self.case.name in ("new", "add", "refresh"):
             if self._sprout("undo", "--host", str(self.site), "-q") or tree_of(self.site) != self.before:
                 self._bad(result, "torn", at, "undo does not bring back the tree before it")
         if now != self.before or self.case.needs_data:
@@ -146,10 +146,12 @@ def _as_program(words: list[str], at: int, ending: str, writing: int, errors: Pa
         os.setsid()
         os.dup2(os.open(errors, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o644), 2)
         os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
+        from swift_sprout.cli.ending import heed_signals
         from swift_sprout.cli.main import main
         from swift_sprout.running.process import end_all
 
         interruption = Interruption(at, ending)
+        heed_signals()
         if at or writing:
             interruption.begin()
         status = main(words)

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from benchmarks.places import INTERPRETERS
 from benchmarks.pressure.hosts import build_demo, cases
-from benchmarks.pressure.interrupting import FAILURES, KILLED
+from benchmarks.pressure.interrupting import FAILURES, KILLED, ON_TWO_DISKS, TOLD, WITHOUT_LINKS
 from benchmarks.pressure.runs import Bench
 
 from ..support import need_wordpress
@@ -43,6 +43,14 @@ class Ended(unittest.TestCase):
         for number, ending in enumerate(FAILURES):
             command = ("new", "add", "refresh", "undo")[number]
             self.assertGreater(self.ended("django", {command: 2}, (ending,)), 10)
+
+    def test_on_django_told_to_end_and_on_odd_file_systems(self):
+        for ending, commands in (
+            (TOLD, ("new", "refresh")),
+            (WITHOUT_LINKS, ("add", "undo")),
+            (ON_TWO_DISKS, ("new", "undo")),
+        ):
+            self.assertGreater(self.ended("django", dict.fromkeys(commands, 3), (ending,)), 10)
 
     def test_on_the_other_hosts(self):
         self.assertGreater(self.ended("flask", {"add": 3, "undo": 5, "enable": 3}), 25)
