@@ -6,13 +6,14 @@ import sys
 import time
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from swift_sprout.core.errors import WrongUse
 from swift_sprout.disk.copying import copy_tree
 from swift_sprout.running import loopback, process
 from swift_sprout.running.interpreter import Interpreter, find_interpreter
 from swift_sprout.running.probe import Probe, ProbeFailed
-from swift_sprout.running.scratch import scratch_folder
+from swift_sprout.running.scratch import remove_left_behind, scratch_folder
 
 from ..support import DJANGO, Case
 
@@ -139,6 +140,38 @@ class Folders(Case):
             self.assertEqual(folder.stat().st_mode & 0o777, 0o700)
             (folder / "x").mkdir()
         self.assertFalse(folder.exists())
+
+    def test_scratch_is_on_disk_where_memory_has_little_room(self):
+        little = os.statvfs_result((4096, 4096, 16384, 16000, 16000, 0, 0, 0, 0, 255))  # 64 MB, as in containers
+        with (
+            mock.patch.dict(os.environ, {"TMPDIR": str(self.folder)}),
+            mock.patch.object(os, "statvfs", return_value=little),
+            scratch_folder() as folder,
+        ):
+            self.assertTrue(folder.is_relative_to(self.folder))
+
+    def test_a_scratch_place_that_is_somebody_elses_is_not_used(self):
+        aim = self.folder / "aim"
+        aim.mkdir()
+        (self.folder / f"swift-sprout-{os.geteuid()}").symlink_to(aim)
+        with mock.patch.dict(os.environ, {"TMPDIR": str(self.folder)}), scratch_folder(on_disk=True) as folder:
+            self.assertEqual(folder.parent.stat().st_mode & 0o777, 0o700)
+            self.assertEqual(list(aim.iterdir()), [])
+
+    def test_what_nobody_holds_is_taken_away_and_what_is_held_or_kept_stays(self):
+        with mock.patch.dict(os.environ, {"SWIFT_SPROUT_SCRATCH": str(self.folder)}):
+            code = (
+                "import os\nfrom swift_sprout.running.scratch import scratch_folder\n"
+                "with scratch_folder() as folder:\n    print(folder, flush=True)\n    os.kill(os.getpid(), 9)\n"
+            )
+            left = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True).stdout.strip()
+            self.assertTrue(Path(left).is_dir())
+            with scratch_folder() as held, scratch_folder(keep=True) as kept:
+                remove_left_behind()
+                self.assertFalse(Path(left).exists())
+                self.assertTrue(held.is_dir())
+            remove_left_behind()
+            self.assertTrue(kept.is_dir())
 
     def test_copies_leave_out_what_is_not_the_hosts_and_share_nothing_that_can_be_written(self):
         self.write("host/manage.py", "x")
