@@ -107,3 +107,63 @@ class Demo(Case):
             self.assert_ok(ran)
             self.assertIn("part-not-carried", ran.err + ran.out)
             self.assertIn("3 modules, 3 served", ran.out)
+
+
+PLAIN = "    from tide_board import blueprint\n    app.register_blueprint(blueprint)\n"
+SHAPES = {
+    "plain": (PLAIN, "", ""),
+    "separators above": (PLAIN, 'NOTE = "tide\u2028board"  # \u2029 \x0c\n', ""),
+    "several lines": ("    from tide_board import blueprint\n    app.register_blueprint(\n        blueprint,  # ours\n    )\n", "", ""),
+    "one line for both": ("    from tide_board import blueprint; app.register_blueprint(blueprint)\n", "", ""),
+    "a helper": ("    register(app)\n", "", "def register(app):\n    from tide_board import blueprint\n\n    app.register_blueprint(blueprint)\n\n\n"),
+    "a loop": ("    import importlib\n    for name in ('tide_board',):\n        app.register_blueprint(importlib.import_module(name).blueprint)\n", "", ""),
+    "registered twice": (PLAIN + "    app.register_blueprint(blueprint, name='again', url_prefix='/again')\n", "", ""),
+}  # fmt: skip
+
+
+class Factories(FlaskCase):
+    """Factories as people write them: a module is taken out for good, or nothing is changed."""
+
+    def shape(self, register: str, head: str = "", helper: str = "") -> None:
+        self.put(
+            "harbour/__init__.py",
+            f"{head}from flask import Flask\n\n\n{helper}def create_app():\n    app = Flask(__name__)\n{register}    return app\n",
+        )
+        package = self.site / "tide_board"
+        package.mkdir(exist_ok=True)
+        (package / "__init__.py").write_text(
+            "from flask import Blueprint\n\nblueprint = Blueprint('tide_board', __name__)\n\n\n"
+            "@blueprint.get('/tides')\ndef tides():\n    return 'high water'\n"
+        )
+        (self.site / "wsgi.py").write_text("from harbour import create_app\n\napp = create_app()\n")
+
+    def blueprints(self) -> str:
+        code = "from wsgi import app; print(sorted(app.blueprints))"
+        ran = subprocess.run([FLASK, "-c", code], cwd=self.site, capture_output=True, text=True, timeout=60)
+        self.assertEqual(ran.returncode, 0, ran.stderr)
+        return ran.stdout
+
+    def test_every_shape_is_taken_out_or_left_alone(self):
+        done = set()
+        for name, (register, head, helper) in SHAPES.items():
+            with self.subTest(name):
+                self.shape(register, head, helper)
+                self.assertIn("tide_board", self.blueprints())
+                before = tree_of(self.site)
+                ran = self.sprout("disable", "tide_board")
+                self.assertNotIn("Traceback", ran.err)
+                if ran.status == 0:
+                    done.add(name)
+                    self.assertEqual(self.blueprints(), "[]\n")
+                    self.assert_ok(self.sprout("undo"))
+                else:
+                    self.assertEqual(ran.status, 4, ran.err)
+                self.assertEqual(tree_of(self.site), before)
+        self.assertLessEqual({"plain", "separators above", "several lines", "registered twice"}, done)
+
+    def test_what_is_put_in_stands_before_the_return_whatever_stands_above(self):
+        self.shape("", 'NOTE = "tide\u2028board"  # \u2029 \x0c\n')
+        self.assert_ok(self.sprout("enable", "tide_board"))
+        self.assertEqual(self.blueprints(), "['tide_board']\n")
+        self.assert_ok(self.sprout("disable", "tide_board"))
+        self.assertEqual(self.blueprints(), "[]\n")

@@ -258,6 +258,35 @@ def insert_statement(text: str, statement: ast.stmt, line: str, *, after: bool =
     raise NotCarried(statement.lineno, "the statement is not there any more")
 
 
+def remove_statement(text: str, statement: ast.stmt) -> str:
+    """Take a statement out with its line, which must hold nothing else but a remark.
+
+    Raises NotCarried where more than that would change.
+    """
+    source = Text(text)
+    start, end = source.start(statement), source.end(statement)
+    rest = text[end : source.line_end(end)].strip()
+    expected = ast.parse(text)
+    place = (statement.lineno, statement.col_offset)
+    for body in _bodies(expected):
+        for index, node in enumerate(body):
+            if (node.lineno, node.col_offset) != place:
+                continue
+            if source.indent(start) is None or (rest and not rest.startswith("#")) or len(body) == 1:
+                break
+            del body[index]
+            return _same_tree(text[: source.line_start(start)] + text[source.line_end(end) :], expected, place[0])
+    raise NotCarried(statement.lineno, "this line does more than one thing")
+
+
+def statement_at(text: str, sort: type[ast.stmt], line: int) -> ast.stmt:
+    """Return the statement of a sort that begins on a line; raises NotCarried where there is none."""
+    for node in ast.walk(ast.parse(text)):
+        if isinstance(node, sort) and node.lineno == line:
+            return node
+    raise NotCarried(line, "the statement is not there any more")
+
+
 def _bodies(tree: ast.Module) -> Iterator[list[ast.stmt]]:
     for node in ast.walk(tree):
         for name in ("body", "orelse", "finalbody"):

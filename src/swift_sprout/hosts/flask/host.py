@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import ast
-import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ...core.changes import ChangeSet
-from ...core.errors import HostFailed, Refused, WrongUse
+from ...core.errors import HostFailed, Problem, Refused, WrongUse
 from ...core.hostfacts import Missing, ModuleState, StepRun
 from ...core.nearest import did_you_mean, nearest
+from ...edits.carrying import NotCarried
+from ...edits.python import insert_statement, remove_statement, statement_at
+from ...edits.source import SourceText
 from ...running.interpreter import Search, find_interpreter
 from ...running.process import run
 from ..base import BaseHost
@@ -187,41 +190,52 @@ class FlaskHost(BaseHost):
                 f"{self.relative(factory.path)}: create_app has {len(factory.returns)} returns; nothing was changed.",
                 f"Write there: from {module} import blueprint as {module}; app.register_blueprint({module})",
             )
-        lines = factory.content.decode("utf-8").split("\n")
-        spot = factory.returns[0] - 1
-        returned = lines[spot].strip().removeprefix("return").strip() or "app"
-        indent = lines[spot][: len(lines[spot]) - len(lines[spot].lstrip())]
+        line = factory.returns[0]
         prefix = f', url_prefix="{at.rstrip("/")}"' if at and at.strip("/") else ""
-        lines[spot:spot] = [
-            f"{indent}from {module} import blueprint as {module}",
-            f"{indent}{returned}.register_blueprint({module}{prefix})",
-        ]
-        edit.changes.add(self.relative(factory.path), factory.content, "\n".join(lines).encode("utf-8"))
+        with self._editing(factory, module) as source:
+            text = source.text
+            returned = ast.unparse(statement_at(text, ast.Return, line)).removeprefix("return").strip() or "app"
+            for added in (
+                f"from {module} import blueprint as {module}",
+                f"{returned}.register_blueprint({module}{prefix})",
+            ):
+                text = insert_statement(text, statement_at(text, ast.Return, line), added, after=False)
+                line += 1
+            edit.changes.add(self.relative(factory.path), factory.content, source.with_text(text).content())
         return edit
+
+    @contextmanager
+    def _editing(self, factory: Factory, module: str) -> Iterator[SourceText]:
+        """Read the factory for an edit; what cannot be edited safely there is refused with its line."""
+        place = self.relative(factory.path)
+        try:
+            yield SourceText.python(factory.content)
+        except NotCarried as error:
+            raise Refused(
+                "factory-unclear",
+                f"{place}:{error.line}: {error.reason}; nothing was changed.",
+                f"Write there by hand what registers {module}, or take it out.",
+            ) from None
+        except (SyntaxError, UnicodeError) as error:
+            raise Refused("factory-unclear", f"{place}: {error}; nothing was changed.", "Mend that file.") from None
 
     def switch_off(self, module: str, for_good: bool = False) -> Edit:
         """Return the edit that takes a blueprint's import and registration out."""
         factory = self.need_factory()
         edit = Edit(ChangeSet(f"disable {module}"))
-        numbers = {line for package, line, *_ in factory.registered if package == module}
-        numbers |= {line for package, line in factory.imports.values() if package == module}
-        lines = factory.content.decode("utf-8").split("\n")
-        for number in numbers:
-            words = lines[number - 1].strip()
-            plain = words.startswith(f"from {module} import blueprint") or re.fullmatch(
-                r"\w+\.register_blueprint\([^()]*\)", words
-            )
-            if not plain or "," in words.partition("import")[2].partition("(")[0]:
-                raise Refused(
-                    "factory-unclear",
-                    f"{self.relative(factory.path)}:{number} does more than one thing; nothing was changed.",
-                    "Take it out by hand.",
-                )
-        if numbers:
-            kept = [line for number, line in enumerate(lines, 1) if number not in numbers]
-            edit.changes.add(self.relative(factory.path), factory.content, "\n".join(kept).encode("utf-8"))
-        else:
+        calls = {line for package, line, *_ in factory.registered if package == module}
+        imports = {line for package, line in factory.imports.values() if package == module}
+        with self._editing(factory, module) as source:
+            text = source.text
+            for line in sorted(calls | imports, reverse=True):
+                statement = statement_at(text, ast.Expr if line in calls else ast.ImportFrom, line)
+                if isinstance(statement, ast.ImportFrom) and len(statement.names) != 1:
+                    raise NotCarried(line, "this line imports more than that")
+                text = remove_statement(text, statement)
+            edit.changes.add(self.relative(factory.path), factory.content, source.with_text(text).content())
+        if not edit.changes:
             edit.already.append("the factory does not register it")
+            edit.unsure = [Problem(self.relative(factory.path), "other code may register it", f"take out {module}")]
         return edit
 
     def start_up(self) -> StartUp:

@@ -75,11 +75,9 @@ def entry_files(view: HostView, module: ModuleFiles) -> ChangeSet:
         if not entry.file.is_relative_to(view.root):
             continue
         content = entry.file.read_text("utf-8")
-        rest = [line for line in content.splitlines() if line.partition("=")[0].strip() != module.name]
+        rest = [line for line in content.split("\n") if line.partition("=")[0].strip() != module.name]
         if [line for line in rest if "=" in line]:
-            changes.add(
-                entry.file.relative_to(view.root).as_posix(), content.encode("utf-8"), ("\n".join(rest) + "\n").encode()
-            )
+            changes.add(entry.file.relative_to(view.root).as_posix(), content.encode("utf-8"), "\n".join(rest).encode())
             continue
         for path in sorted(entry.file.parent.iterdir()):
             if path.is_file():
