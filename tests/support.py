@@ -25,6 +25,7 @@ OWN_PLACES = Path(tempfile.mkdtemp(prefix="sprout-own-", dir=MEMORY)).resolve()
 STATE = OWN_PLACES / "state"
 os.environ["SWIFT_SPROUT_STATE"] = os.environ["SPROUT_BENCH_STATE"] = str(STATE)
 os.environ["XDG_CACHE_HOME"] = str(OWN_PLACES / "cache")
+os.environ["SWIFT_SPROUT_SCRATCH"] = str(OWN_PLACES)
 atexit.register(shutil.rmtree, OWN_PLACES, True)
 DJANGO = Path(os.environ.get("SPROUT_TEST_DJANGO", REPOSITORY / ".cache/hosts/django-5.2/bin/python"))
 TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
@@ -87,6 +88,11 @@ def _built_site() -> Path:
     if done.returncode:
         raise RuntimeError(done.stdout + done.stderr)
     return site
+
+
+def scratch_folders() -> set[Path]:
+    """Return the scratch folders of the program that are there now, of these tests alone."""
+    return set((OWN_PLACES / "scratch").glob("run-*"))
 
 
 class Case(unittest.TestCase):

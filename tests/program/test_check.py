@@ -2,10 +2,10 @@
 
 import json
 import os
+import shutil
 import subprocess
 import sys
 import time
-from pathlib import Path
 from typing import Any
 from xml.etree import ElementTree
 
@@ -15,7 +15,7 @@ from swift_sprout.actions.showing import TABLES
 from swift_sprout.hosts.registry import kits
 from swift_sprout.reports.terminal import width
 
-from ..support import DJANGO, REPOSITORY, WORLD, SiteCase, host_python, sprout, tree_of
+from ..support import DJANGO, REPOSITORY, WORLD, SiteCase, host_python, scratch_folders, sprout, tree_of
 
 SCHEMAS = REPOSITORY / "src/swift_sprout/reports/schemas"
 TIDE_BOARD = WORLD / "tide_board.toml"
@@ -29,13 +29,8 @@ class WithTideBoard(SiteCase):
 
 
 class Sandboxes(WithTideBoard):
-    def left(self) -> set[str]:
-        """The scratch folders whose process has ended: what other runs on this machine are using does not count."""
-        found = {path.name for base in ("/tmp", "/dev/shm") for path in Path(base).glob("swift-sprout-*-*")}
-        return {name for name in found if not Path(f"/proc/{name.split('-')[2]}").exists()}
-
     def test_well_in_the_sandbox_off_in_the_real_site(self):
-        before, left = tree_of(self.site), self.left()
+        before, left = tree_of(self.site), scratch_folders()
         ran = self.assert_ok(self.sprout("check", "--sandbox", "--format", "json"), 1)
         real, sandbox = ran.json["setups"]
         self.assertEqual((real["setup"], sandbox["setup"]), ("real", "sandbox"))
@@ -48,18 +43,16 @@ class Sandboxes(WithTideBoard):
         self.assertEqual(states["real"]["registered"], "fail")
         self.assertEqual(states["sandbox"]["served"], "pass")
         self.assertEqual(tree_of(self.site), before)
-        self.assertEqual(self.left(), left)
+        self.assertEqual(scratch_folders(), left)
         text = self.assert_ok(self.sprout("check", "tide_board", "--sandbox", "-q"), 1).out
         self.assertRegex(text, r"tide_board .*stops at registered \| served: /tides/")
 
     def test_keep_keeps_it_and_interrupting_removes_it(self):
-        left = self.left()
+        left = scratch_folders()
         ran = self.sprout("check", "--sandbox", "--keep")
-        kept = (self.left() - left).pop()
-        self.assertIn(kept, "".join(ran.out.split()))
-        import shutil
-
-        shutil.rmtree(f"/tmp/{kept}")
+        kept = (scratch_folders() - left).pop()
+        self.assertIn(str(kept), "".join(ran.out.split()))
+        shutil.rmtree(kept)
         words = ["check", "--sandbox", "--host", str(self.site), "--runtime", str(DJANGO)]
         command = [sys.executable, "-m", "swift_sprout", *words]
         for seconds in (0.8, 1.6):
@@ -67,7 +60,7 @@ class Sandboxes(WithTideBoard):
             time.sleep(seconds)
             process.terminate()
             self.assertIn(process.wait(20), (130, 1, -15))  # the last before it was ready to be asked
-            self.assertEqual(self.left(), left)
+            self.assertEqual(scratch_folders(), left)
 
     def test_a_database_outside_the_host_is_never_written(self):
         outside = self.folder / "outside.sqlite3"

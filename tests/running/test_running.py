@@ -144,7 +144,7 @@ class Folders(Case):
     def test_scratch_is_on_disk_where_memory_has_little_room(self):
         little = os.statvfs_result((4096, 4096, 16384, 16000, 16000, 0, 0, 0, 0, 255))  # 64 MB, as in containers
         with (
-            mock.patch.dict(os.environ, {"TMPDIR": str(self.folder)}),
+            mock.patch.dict(os.environ, {"TMPDIR": str(self.folder), "SWIFT_SPROUT_SCRATCH": ""}),
             mock.patch.object(os, "statvfs", return_value=little),
             scratch_folder() as folder,
         ):
@@ -154,7 +154,10 @@ class Folders(Case):
         aim = self.folder / "aim"
         aim.mkdir()
         (self.folder / f"swift-sprout-{os.geteuid()}").symlink_to(aim)
-        with mock.patch.dict(os.environ, {"TMPDIR": str(self.folder)}), scratch_folder(on_disk=True) as folder:
+        with (
+            mock.patch.dict(os.environ, {"TMPDIR": str(self.folder), "SWIFT_SPROUT_SCRATCH": ""}),
+            scratch_folder(on_disk=True) as folder,
+        ):
             self.assertEqual(folder.parent.stat().st_mode & 0o777, 0o700)
             self.assertEqual(list(aim.iterdir()), [])
 

@@ -151,6 +151,7 @@ class Journal:
                 raise _cannot_write(self.root, error) from None
             raise
         operations.flush_folder(str(self.folder))
+        take_mark(self.root)  # once more: where it could not be taken a moment ago, it would tell of what is done
         self._prune()
         return number
 

@@ -5,12 +5,11 @@ import os
 import signal
 import subprocess
 import sys
-import tempfile
 import time
 import zipfile
 from pathlib import Path
 
-from ...support import WORLD, WordPressCase, sprout, tree_of
+from ...support import WORLD, WordPressCase, scratch_folders, sprout, tree_of
 
 
 class Missing(WordPressCase):
@@ -243,6 +242,7 @@ class Servers(WordPressCase):
 
     def test_no_command_leaves_a_server_behind(self):
         self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        before = scratch_folders()
         for words in (
             ("enable", "tide_board"),
             ("survey",),
@@ -254,10 +254,7 @@ class Servers(WordPressCase):
         ):
             self.sprout(*words)
             self.assertEqual(self.running(), [], words)
-        left = [
-            path for path in Path(tempfile.gettempdir()).glob("swift-sprout-*") if (path / ".sandbox-database").exists()
-        ]
-        self.assertEqual(left, [])
+        self.assertEqual(scratch_folders() - before, set())
 
     def test_two_at_once_share_it_and_the_last_one_ends_it(self):
         words = [sys.executable, "-m", "swift_sprout", "check", "--host", str(self.site), "--format", "json"]
