@@ -90,9 +90,9 @@ class Journal:
     def half_written(self) -> str:
         """Return the title of a change set that a killed run left unfinished, or another applies now, or ""."""
         for name in self._names():
-            if name.endswith(OPEN):
+            if name.endswith(OPEN) and (self.folder / name / PLAN).exists():  # before it is there, nothing was touched
                 plan = self._plan(self.folder / name)
-                return plan.title if plan is not None else "a change set that was only begun"
+                return plan.title if plan is not None else "a change set whose plan cannot be read"
         return ""
 
     def recover(self, wait_seconds: float = DEFAULT_WAIT_SECONDS) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Sequence
 from pathlib import Path
@@ -10,12 +9,12 @@ from pathlib import Path
 from ...core.errors import HostFailed, Problem, Refused
 from ...core.hostfacts import StepRun
 from ...running.scratch import scratch_folder
+from ..savedrows import REMEDY, count_saved
 from .reading.modules import ModuleFiles
 from .reading.overrides import parts_that_override
 from .settling import Step, carried_out, last_line
 from .view import HostView
 
-_REMEDY = "Mend that, or keep the data: --data keep."
 _WORDS = ("--no-input", "--no-color")
 _IRREVERSIBLE = "IRREVERSIBLE"  # how the plan of migrate names an operation without a way back (Django 5.2)
 
@@ -66,14 +65,9 @@ def save_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_second
     labels = [module.label, *(one.label for one in parts_that_override(view, module))]
     #  --all: a manager of the module's may leave rows out
     words = ["dumpdata", *dict.fromkeys(labels), "--all", "--indent", "1", "--output", str(rows_file)]
-    _run(view, [Step(f"write the rows to {rows_file.name}", words, _REMEDY)], limit_seconds)
-    try:
-        held = json.loads(rows_file.read_text("utf-8"))
-        return sum(str(one["model"]).partition(".")[0] == module.label for one in held)
-    except (OSError, ValueError, TypeError, KeyError) as error:
-        raise HostFailed(
-            "rows-not-saved", f"The rows in {rows_file} cannot be read back: {error}; the tables stay.", _REMEDY
-        ) from None
+    _run(view, [Step(f"write the rows to {rows_file.name}", words, REMEDY)], limit_seconds)
+    own = f"{module.label}."
+    return count_saved(rows_file, lambda held: sum(str(one["model"]).startswith(own) for one in held))
 
 
 def drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[StepRun]:
@@ -84,9 +78,9 @@ def drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[Step
 def load_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> None:
     """Apply the module's migrations again, and load the rows."""
     inside = [one.label for one in parts_that_override(view, module)]
-    steps = [Step(f"migrate {label}", ["migrate", label, *_WORDS], _REMEDY) for label in (*inside, module.label)]
+    steps = [Step(f"migrate {label}", ["migrate", label, *_WORDS], REMEDY) for label in (*inside, module.label)]
     #  what migrations themselves put into the tables is in the file as well
-    steps.append(Step("load the rows", ["loaddata", str(rows_file)], _REMEDY))
+    steps.append(Step("load the rows", ["loaddata", str(rows_file)], REMEDY))
     _run(view, steps, limit_seconds)
 
 
@@ -94,8 +88,8 @@ def _back(module: ModuleFiles, view: HostView) -> list[Step]:
     steps = []
     for one in parts_that_override(view, module):
         if last := _last_of_host(one):
-            steps.append(Step(f"migrate {one.label} back to {last}", ["migrate", one.label, last, *_WORDS], _REMEDY))
-    return [*steps, Step(f"migrate {module.label} zero", ["migrate", module.label, "zero", *_WORDS], _REMEDY)]
+            steps.append(Step(f"migrate {one.label} back to {last}", ["migrate", one.label, last, *_WORDS], REMEDY))
+    return [*steps, Step(f"migrate {module.label} zero", ["migrate", module.label, "zero", *_WORDS], REMEDY)]
 
 
 def _last_of_host(module: ModuleFiles) -> str:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ...core.errors import HostFailed
 from ...core.hostfacts import StepRun
 from ...running.scratch import scratch_folder
+from ..savedrows import count_saved
 from .asking import copy_database
 from .running import carry_out
 from .switching import kept_data, turn
@@ -31,14 +30,7 @@ def save_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_second
     tables = list(kept_data(view, module))
     title = f"write the rows to {rows_file.name}"
     carry_out(view, title, "save", limit_seconds, tables=tables, rows_file=str(rows_file))
-    try:
-        return sum(len(rows) for rows in json.loads(rows_file.read_text("utf-8")).values())
-    except (OSError, ValueError, AttributeError, TypeError) as error:
-        raise HostFailed(
-            "rows-not-saved",
-            f"The rows in {rows_file} cannot be read back: {error}; the tables stay.",
-            "Mend that, or keep the data: --data keep.",
-        ) from None
+    return count_saved(rows_file, lambda held: sum(len(rows) for rows in held.values()))
 
 
 def drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[StepRun]:

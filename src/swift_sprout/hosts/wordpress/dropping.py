@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ...core.errors import HostFailed, Problem, Refused
 from ...core.hostfacts import StepRun
+from ..savedrows import count_saved
 from .php import last_line, tell
 from .switching import roles_of, tables_of, turn
 
@@ -32,15 +32,7 @@ def try_drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> None:
 def save_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> int:
     """Write the rows to a file, and read it back; returns how many it holds."""
     _asked(view, module, "save", limit_seconds, rows_file, "The rows were not saved, and the tables stay")
-    try:
-        held = json.loads(rows_file.read_text("utf-8"))
-        return sum(len(rows) for rows in held.values())
-    except (OSError, ValueError, AttributeError, TypeError) as error:
-        raise HostFailed(
-            "rows-not-saved",
-            f"The rows in {rows_file} cannot be read back: {error}; the tables stay.",
-            "Mend that, or keep the data: --data keep.",
-        ) from None
+    return count_saved(rows_file, lambda held: sum(len(rows) for rows in held.values()))
 
 
 def drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[StepRun]:
