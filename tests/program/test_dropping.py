@@ -114,3 +114,26 @@ class Dropping(SiteCase):
         kept = self.kept_rows()[0]
         self.assertIn(str(kept), caught.exception.sentence)
         self.assertGreater(len(json.loads(kept.read_text())), 2)
+
+    def test_a_run_that_is_killed_in_between_leaves_word_of_the_rows(self):
+        rows = self.rows()
+        child = os.fork()
+        if child == 0:
+            opened = open_host(HostChoice(str(self.site), "django", str(DJANGO), writes=True))
+            seen = []
+
+            def killed(journal, changes, real=Journal.apply):
+                seen.append(changes)
+                if len(seen) == 2:
+                    os._exit(9)
+                return real(journal, changes)
+
+            with mock.patch.object(Journal, "apply", killed):
+                remove(opened, "ferries", "drop", False)
+            os._exit(1)
+        self.assertEqual(os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]), 9)
+        kept = self.kept_rows()[0]
+        self.assertEqual(len(json.loads(kept.read_text())), len(rows))
+        self.assertIn(f"its {len(rows)} rows are kept in {kept}", self.sprout("survey", "--static").err)
+        kept.unlink()
+        self.assertEqual(self.sprout("survey", "--static").err, "")

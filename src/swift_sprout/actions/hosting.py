@@ -124,6 +124,8 @@ def _left_by_others(journal: Journal, choice: HostChoice) -> str:
     """
     for sentence in journal.others():
         choice.tell(f"{sentence}. Only a run of that user can finish or take back what it tells of.")
+    if word := journal.word():
+        choice.tell(word)
     if has_earlier_state(journal.root):
         choice.tell(
             "An earlier version kept its change sets in .swift-sprout/ in this host; nothing there is used. "

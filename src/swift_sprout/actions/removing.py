@@ -109,6 +109,11 @@ class _Removing:
                 "Look whether somebody writes to them now, and run this again.",
             )
         was_on = bool(self.steps)
+        opened.journal.leave_word(
+            f"A run that took {module} out was ended while its tables went; its {held} rows are kept in {rows}. "
+            "Take that file away when you have seen to it.",
+            rows,
+        )
         if was_on:
             opened.host.turn(module, False)
         try:
@@ -116,7 +121,10 @@ class _Removing:
             steps = self.steps
             self._number = opened.journal.apply(self._planned.changes)
         except SproutError as error:
-            raise self._with_rows_back(error, rows, was_on) from None
+            failed = self._with_rows_back(error, rows, was_on)
+            opened.journal.take_word()
+            raise failed from None
+        opened.journal.take_word()
         if was_on:
             opened.journal.turned(self._number, module, False)
         saved = f"write {held} row{'' if held == 1 else 's'} to {rows.name}"

@@ -29,7 +29,9 @@ class CachePlace:
         try:
             self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
             part = self.folder / f"{name}.{os.getpid()}"
-            part.write_text(json.dumps(document), "utf-8")
+            descriptor = os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC | os.O_NOFOLLOW | os.O_CLOEXEC, 0o600)
+            with os.fdopen(descriptor, "w", encoding="utf-8") as handle:
+                json.dump(document, handle)
             os.replace(part, self.folder / name)
             _forget_oldest(self.folder.parent)
         except OSError:

@@ -7,6 +7,7 @@ moment at which it counts as done; until then a later run takes it back.
 
 from __future__ import annotations
 
+import json
 import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -26,6 +27,7 @@ from .state import host_folders, marks_of_others, take_mark
 from .taking_back import TakingBack, digest_at, remove_folders
 
 KEPT_CHANGES = 50
+WORD = "word"
 CHANGES = "changes"
 OPEN, PART, AWAY, UNSURE, BROKEN = ".open", ".part", ".away", ".unsure", ".broken"
 
@@ -124,6 +126,31 @@ class Journal:
                 return path
             except FileExistsError:
                 number += 1
+
+    # -- a word for the next run -------------------------------------------------------------------------------------
+
+    def leave_word(self, sentence: str, kept: Path) -> None:
+        """Have later runs say a sentence, should this one be killed.
+
+        kept -- a file with what was kept: it is said as long as that is there
+        """
+        self.take_word()
+        text = json.dumps({"sentence": sentence, "kept": str(kept)})
+        operations.write_new(str(self.state / WORD), text.encode("utf-8"), operations.ALONE)
+        operations.flush_folder(str(self.state))
+
+    def take_word(self) -> None:
+        """Let later runs say nothing of it: this one came to its end."""
+        if os.path.lexists(self.state / WORD):
+            operations.unlink(str(self.state / WORD))
+
+    def word(self) -> str:
+        """Return what a run that was killed had to say; empty for nothing."""
+        try:
+            left = json.loads(operations.read_plain(str(self.state / WORD))) if is_private(self.state) else {}
+            return str(left["sentence"]) if os.path.exists(left.get("kept", "")) else ""
+        except (OSError, ValueError, TypeError, KeyError, AttributeError):
+            return ""
 
     # -- applying ----------------------------------------------------------------------------------------------------
 
