@@ -85,7 +85,7 @@ def say_why(status: int) -> None:
     if "" in _why:
         return
     sentence = "; ".join(dict.fromkeys(_why)) or MEANING.get(status, "it did not go well")
-    Terminal(sys.stderr).wrapped(f"exit status {status}: {sentence}", "  ")
+    Terminal(sys.stderr).wrapped(f"exit status {status}: {sentence}", "  ", "")
 
 
 def give_up() -> None:
