@@ -3,6 +3,7 @@
 import errno
 import os
 import signal
+import subprocess
 import threading
 import unittest
 from collections.abc import Callable
@@ -308,6 +309,55 @@ class Kept(JournalCase):
         place = Path(told[0].rpartition(" kept in ")[2].rstrip("."))
         self.assertIn(b"LIST = []\n", [path.read_bytes() for path in place.iterdir()])
         self.assertEqual((self.root / "old.txt").read_bytes(), b"to be taken away\n")
+
+
+@unittest.skipIf(os.geteuid(), "only the superuser can mount")
+class Mounts(JournalCase):
+    """Files and folders of the host that lie on other mounts."""
+
+    def mount(self, *words: str | Path) -> None:
+        if subprocess.run(["mount", *map(str, words)], capture_output=True).returncode:
+            self.skipTest("no right to mount here")
+        self.addCleanup(subprocess.run, ["umount", str(words[-1])], check=True)
+
+    def test_a_file_that_is_a_mount_of_its_own_is_refused_with_all_as_before(self):
+        other = self.write("other.txt", "to be taken away\n")
+        self.mount("--bind", other, self.root / "old.txt")
+        before = tree_of(self.root)
+        with self.assertRaises(Refused):
+            self.apply()
+        self.assertEqual(tree_of(self.root), before)
+        self.assertEqual(other.read_text(), "to be taken away\n")
+
+    def test_a_folder_on_another_mount_is_worked_on_and_back(self):
+        inner = self.root / "inner"
+        inner.mkdir()
+        self.mount("-t", "tmpfs", "-o", "size=1m", "tmpfs", inner)
+        self.write("site/inner/settings.py", "LIST = []\n")
+        before = tree_of(self.root)
+        changes = self.changes()
+        changes.add("inner/settings.py", b"LIST = []\n", b"LIST = [1]\n")
+        changes.add("inner/new/deep.py", None, b"deep\n")
+        journal = Journal(self.root)
+        with journal.writing("try"):
+            journal.apply(changes)
+        self.assertEqual((inner / "settings.py").read_bytes(), b"LIST = [1]\n")
+        self.undo()
+        self.assertEqual(tree_of(self.root), before)
+
+    def test_a_folder_that_is_mounted_read_only_is_refused_with_all_as_before(self):
+        inner = self.root / "inner"
+        self.write("site/inner/settings.py", "LIST = []\n")
+        before = tree_of(self.root)
+        self.mount("--bind", inner, inner)
+        subprocess.run(["mount", "-o", "remount,bind,ro", str(inner)], check=True)
+        changes = self.changes()
+        changes.add("inner/settings.py", b"LIST = []\n", b"LIST = [1]\n")
+        journal = Journal(self.root)
+        with self.assertRaises(Refused) as caught, journal.writing("try"):
+            journal.apply(changes)
+        self.assertIn("read-only", caught.exception.sentence)
+        self.assertEqual(tree_of(self.root), before)
 
 
 class Rules(JournalCase):

@@ -26,6 +26,7 @@ class Random:
     def __init__(self, seed: int) -> None:
         self.chance = random.Random(seed)
         self.end = self.chance.choice(ENDS)
+        self.addresses = self.chance.random() < 0.3  # a file of addresses, not of settings
 
     def one(self, *choices: str) -> str:
         return self.chance.choice(choices)
@@ -42,6 +43,10 @@ class Random:
         return self.one("", "", "", "r", "u") + quote + name + quote
 
     def element(self, name: str) -> str:
+        if self.addresses:
+            label = self.one("", f", name={self.literal(name)}")
+            target = self.one(f"include({self.literal(name)})", f"include(({self.literal(name)}, 'x'))", "include([])")
+            return f"re_path({self.literal(name)}, {target}{label})"
         return self.one(self.literal(name), self.literal(name), f"({self.literal(name)})", f"str({self.literal(name)})")
 
     def items(self, names: list[str]) -> str:
@@ -68,6 +73,8 @@ class Random:
         names = [self.chance.choice(NAMES) for _ in range(count)]
         before = [
             self.one("", f'"""Settings {self.strange()} of the quay."""'),
+            "def re_path(*given, **named): return given, tuple(named.items())",
+            "include = repr",
             self.one(
                 "import os",
                 "from pathlib import Path",

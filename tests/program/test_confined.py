@@ -1,5 +1,6 @@
 """``check --confined``: what a misbehaving host gets through without it is stopped, and a good one is served as ever."""
 
+import os
 import re
 import shutil
 import socket
@@ -72,6 +73,10 @@ raise RuntimeError(" ".join([
 """
 
 
+#  by which the daemons of this run are told from all others
+SECONDS = f"41.{os.getpid()}"
+
+
 @unittest.skipUnless(shutil.which("unshare") or shutil.which("bwrap"), "nothing here makes namespaces")
 class Confined(SiteCase):
     def attempts(self, *words: str, **environment: str) -> dict[str, str]:
@@ -84,7 +89,7 @@ class Confined(SiteCase):
                 home=str(Path.home() / "left-by-a-host"),
                 outside=str(self.folder / "left-by-a-host"),
                 port=listening.getsockname()[1],
-                seconds=41.5,
+                seconds=SECONDS,
             )
             self.put("ferries/__init__.py", text)
             ran = self.sprout("check", "ferries", "--format", "json", "--time-limit", "110", *words, **environment)
@@ -100,10 +105,10 @@ class Confined(SiteCase):
         return found
 
     def daemons(self) -> str:
-        return subprocess.run(["pgrep", "-f", "sleep 41.5"], capture_output=True, text=True).stdout
+        return subprocess.run(["pgrep", "-f", f"sleep {SECONDS}"], capture_output=True, text=True).stdout
 
     def test_what_gets_through_without_it_is_stopped(self):
-        self.addCleanup(subprocess.run, ["pkill", "-f", "sleep 41.5"])
+        self.addCleanup(subprocess.run, ["pkill", "-f", f"sleep {SECONDS}"])
         before = tree_of(self.site)
         found = self.attempts("--confined")
         for name in ("home", "outside", "network", "memory", "remount", "processes"):
@@ -119,7 +124,7 @@ class Confined(SiteCase):
         self.assertEqual(now, before)
 
     def test_the_same_host_without_it_shows_what_is_stopped(self):
-        self.addCleanup(subprocess.run, ["pkill", "-f", "sleep 41.5"])
+        self.addCleanup(subprocess.run, ["pkill", "-f", f"sleep {SECONDS}"])
         self.addCleanup(lambda: (Path.home() / "left-by-a-host").unlink(missing_ok=True))
         home = self.folder / "home"
         home.mkdir()
@@ -127,7 +132,7 @@ class Confined(SiteCase):
         text = ATTEMPTS.split('tried("memory"')[0] + "]))\n"
         self.put(
             "ferries/__init__.py",
-            text.format(home=str(home / "x"), outside=str(self.folder / "left-by-a-host"), port=9, seconds=41.5),
+            text.format(home=str(home / "x"), outside=str(self.folder / "left-by-a-host"), port=9, seconds=SECONDS),
         )
         ran = self.sprout("check", "ferries", "--format", "json")
         self.assertIn("outside=done", ran.out)
@@ -141,7 +146,7 @@ class Confined(SiteCase):
 
     @unittest.skipUnless(shutil.which("bwrap"), "bwrap is not here")
     def test_by_bwrap_alone(self):
-        self.addCleanup(subprocess.run, ["pkill", "-f", "sleep 41.5"])
+        self.addCleanup(subprocess.run, ["pkill", "-f", f"sleep {SECONDS}"])
         programs = self.folder / "programs"
         programs.mkdir()
         (programs / "bwrap").symlink_to(shutil.which("bwrap") or "")
