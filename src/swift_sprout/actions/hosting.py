@@ -113,8 +113,14 @@ def open_host(choice: HostChoice) -> OpenHost:
     taken_back = _left_by_others(journal, choice)
     options = HostOptions(choice.runtime, choice.limit_seconds, _remember(kit, root, choice))
     host = kit.open(root, options)
-    learn_from(host.secrets)
+    learn_from(lambda: _secrets_of(host))
     return OpenHost(kit, host, journal, choice, taken_back)
+
+
+def _secrets_of(host: Host) -> set[str]:
+    """Return the values of secrets in the host's settings, but for its modules' names, which everything told names."""
+    found = host.secrets()
+    return found - {name for one in host.modules() for name in (one.name, one.label)} if found else found
 
 
 def _left_by_others(journal: Journal, choice: HostChoice) -> str:
