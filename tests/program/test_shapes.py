@@ -90,7 +90,11 @@ URLS = (
     "from django.contrib import admin\nfrom django.urls import include, path\n\n"
     "OWN = [path('admin/', admin.site.urls), path('', include('harbour_office.urls'))]\n"
 )
-ASK = "import django; django.setup(); from django.apps import apps; print([one.name for one in apps.get_app_configs()])"
+ASK = (
+    "import os; os.environ['DJANGO_SETTINGS_MODULE'] = 'brindle_quay.settings'; import django; django.setup(); "
+    "from django.apps import apps; from django.core.management import call_command; call_command('check'); "
+    "print([one.name for one in apps.get_app_configs()])"
+)
 
 
 class TakenOut(SiteCase):
@@ -109,12 +113,9 @@ class TakenOut(SiteCase):
         self.put("brindle_quay/urls.py", urls)
 
     def registered(self) -> list[str]:
-        done = host_python(
-            "-c", f"import os; os.environ['DJANGO_SETTINGS_MODULE'] = 'brindle_quay.settings'; {ASK}", cwd=self.site
-        )
+        """Start the host with its own checks, and return what it has registered."""
+        done = host_python("-c", ASK, cwd=self.site)
         self.assertEqual(done.returncode, 0, done.stderr[-600:])
-        checked = host_python("manage.py", "check", cwd=self.site)
-        self.assertEqual(checked.returncode, 0, checked.stderr[-600:])
         return re.findall(r"'([\w.]+)'", done.stdout)
 
     def taken_out(self, name: str, *words: str) -> bool:
