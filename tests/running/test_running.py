@@ -141,6 +141,32 @@ class Folders(Case):
             (folder / "x").mkdir()
         self.assertFalse(folder.exists())
 
+    def test_a_program_starts_while_another_thread_gives_up_what_it_held(self):
+        import threading
+
+        real, about_to_start, given_up = subprocess.Popen, threading.Event(), threading.Event()
+        ended: list[object] = []
+
+        def late(*words, **more):
+            about_to_start.set()
+            given_up.wait(10)
+            return real(*words, **more)
+
+        def start() -> None:
+            try:
+                ended.append(process.run(["true"], self.folder, 20).status)
+            except OSError as error:
+                ended.append(error)
+
+        thread = threading.Thread(target=start)
+        with mock.patch.object(subprocess, "Popen", late):
+            with scratch_folder():
+                thread.start()
+                about_to_start.wait(10)
+            given_up.set()
+            thread.join()
+        self.assertEqual(ended, [0])
+
     def test_scratch_is_on_disk_where_memory_has_little_room(self):
         little = os.statvfs_result((4096, 4096, 16384, 16000, 16000, 0, 0, 0, 0, 255))  # 64 MB, as in containers
         with (

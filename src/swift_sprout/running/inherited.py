@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import _thread
+import os
 from collections.abc import Iterator
 from contextlib import contextmanager
 
 _kept: list[int] = []
+_changing = _thread.allocate_lock()  # programs are started on several threads, while others give up what they held
 
 
 @contextmanager
@@ -14,13 +17,25 @@ def kept_open(descriptor: int) -> Iterator[None]:
     if descriptor < 0:
         yield
         return
-    _kept.append(descriptor)
+    with _changing:
+        _kept.append(descriptor)
     try:
         yield
     finally:
-        _kept.remove(descriptor)
+        with _changing:
+            _kept.remove(descriptor)
 
 
-def inherited() -> tuple[int, ...]:
-    """Return the descriptors that a program which is started now inherits."""
-    return tuple(_kept)
+@contextmanager
+def inherited(wanted: bool) -> Iterator[tuple[int, ...]]:
+    """Yield descriptors for a program that is started in the block; none unless they are wanted.
+
+    They are copies: the lock is the same, and nobody closes them meanwhile.
+    """
+    with _changing:
+        copies = [os.dup(one) for one in _kept] if wanted else []
+    try:
+        yield tuple(copies)
+    finally:
+        for one in copies:
+            os.close(one)

@@ -84,16 +84,17 @@ def start(
     keeps_locks -- it holds the locks that we hold as long as it runs, and is ended when this process is killed; not
     for what may serve other runs after ours
     """
-    process = subprocess.Popen(
-        list(command),
-        cwd=folder,
-        env={**os.environ, **(environment or {})},
-        stdin=stdin,
-        stdout=stdout,
-        stderr=stderr,
-        start_new_session=True,
-        pass_fds=inherited() if keeps_locks else (),
-    )
+    with inherited(keeps_locks) as descriptors:
+        process = subprocess.Popen(
+            list(command),
+            cwd=folder,
+            env={**os.environ, **(environment or {})},
+            stdin=stdin,
+            stdout=stdout,
+            stderr=stderr,
+            start_new_session=True,
+            pass_fds=descriptors,
+        )
     if keeps_locks:
         watch_group(process.pid)
     return process
