@@ -150,6 +150,7 @@ class Folders(Case):
         def late(*words, **more):
             about_to_start.set()
             given_up.wait(10)
+            ended.extend(os.fstat(one).st_ino for one in more["pass_fds"])
             return real(*words, **more)
 
         def start() -> None:
@@ -160,12 +161,13 @@ class Folders(Case):
 
         thread = threading.Thread(target=start)
         with mock.patch.object(subprocess, "Popen", late):
-            with scratch_folder():
+            with scratch_folder() as folder:
+                held = folder.parent.stat().st_ino
                 thread.start()
                 about_to_start.wait(10)
             given_up.set()
             thread.join()
-        self.assertEqual(ended, [0])
+        self.assertEqual(ended, [held, 0])
 
     def test_scratch_is_on_disk_where_memory_has_little_room(self):
         little = os.statvfs_result((4096, 4096, 16384, 16000, 16000, 0, 0, 0, 0, 255))  # 64 MB, as in containers
