@@ -133,7 +133,7 @@ class Signals(SiteCase):
                 for _ in range(times):
                     process.send_signal(number)
                     time.sleep(0.02)
-                _, err = process.communicate(timeout=20)
+                _, err = process.communicate(timeout=60)
                 self.assertEqual(process.returncode, 130, (number, times, err))
                 self.assertNotIn(b"Traceback", err)
                 self.nothing_left()
@@ -144,7 +144,7 @@ class Signals(SiteCase):
             process = self.start("check", "ferries", "--static")
             time.sleep(0.01 + 0.015 * step)
             process.send_signal(signal.SIGTERM)
-            _, err = process.communicate(timeout=20)
+            _, err = process.communicate(timeout=60)
             self.assertIn(process.returncode, (130, 0, 1, -signal.SIGTERM), err)
             self.assertNotIn(b"Traceback", err)
             self.nothing_left()
@@ -158,7 +158,7 @@ class Signals(SiteCase):
             process = self.start(*words)
             time.sleep(1.2)
             process.kill()
-            process.communicate(timeout=20)
+            process.communicate(timeout=60)
             self.nothing_left()
 
     def test_the_next_command_takes_away_what_a_killed_one_left_and_nothing_else(self):
@@ -166,7 +166,7 @@ class Signals(SiteCase):
         first = self.start("check", "ferries")
         time.sleep(1)
         first.kill()
-        first.communicate(timeout=20)
+        first.communicate(timeout=60)
         left = [path for path in self.rooms.rglob("*") if path.name.startswith("run-")]
         self.assertTrue(left)
         second = self.start("check", "ferries")
@@ -175,7 +175,7 @@ class Signals(SiteCase):
         self.assertFalse({*left} & {*now})
         self.assertTrue(now)
         third = self.start("survey", "--static")
-        third.communicate(timeout=20)
+        third.communicate(timeout=60)
         self.assertTrue(all(path.exists() for path in now), "what another run uses was taken away")
         second.send_signal(signal.SIGTERM)
-        second.communicate(timeout=20)
+        second.communicate(timeout=60)

@@ -8,7 +8,7 @@ from types import FrameType
 
 ENDING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 INTERRUPTED = 130
-LONGEST_SECONDS = 30  # of cleaning up: what hangs then is left to the copies that watch over it
+LONGEST_SECONDS = 20  # of cleaning up: what hangs then is left to the copies that watch over it
 
 
 def heed_signals() -> None:
