@@ -65,8 +65,9 @@ def sprout(*words: str | Path, cwd: Path | None = None, stdin: str | None = None
 
 
 def can_be_interrupted() -> None:
-    """Let a child process be interrupted even where the tests run in the background, which shells keep from it."""
-    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    """Let a child process be told to end even where the tests run in the background, which shells keep from it."""
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, signal.SIG_DFL)
 
 
 def host_python(*words: str | Path, cwd: Path) -> subprocess.CompletedProcess[str]:
