@@ -7,6 +7,7 @@ from unittest import mock
 
 from swift_sprout.actions.hosting import HostChoice, open_host
 from swift_sprout.actions.removing import remove
+from swift_sprout.actions.switching import disable
 from swift_sprout.core.errors import HostFailed, Refused
 from swift_sprout.disk.journal import Journal
 
@@ -114,6 +115,16 @@ class Dropping(SiteCase):
         kept = self.kept_rows()[0]
         self.assertIn(str(kept), caught.exception.sentence)
         self.assertGreater(len(json.loads(kept.read_text())), 2)
+
+    def test_what_keeps_the_host_from_being_asked_takes_everything_back(self):
+        before = tree_of(self.site)
+        opened = open_host(HostChoice(str(self.site), "django", str(DJANGO), writes=True))
+        for error in (HostFailed("x", "No room.", "Make room."), KeyboardInterrupt()):
+            for act in (lambda: remove(opened, "ferries", "keep", False), lambda: disable(opened, "ferries", False)):
+                asked = mock.patch.object(type(opened.host), "start_up", side_effect=error)
+                with asked, self.assertRaises(type(error)):
+                    act()
+                self.assertEqual(tree_of(self.site), before)
 
     def test_a_run_that_is_killed_in_between_leaves_word_of_the_rows(self):
         rows = self.rows()

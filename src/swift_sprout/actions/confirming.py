@@ -20,7 +20,11 @@ def confirm_out(
     it, and where neither files nor host can tell. A host that did not start before either is no reason to refuse:
     perhaps this module is why.
     """
-    after = opened.host.start_up()
+    try:
+        after = opened.host.start_up()
+    except BaseException:  # it could not even be asked, or somebody has interrupted that: nothing is proven
+        take_back()
+        raise
     if not after.asked:
         if edit.unsure:
             take_back()

@@ -131,7 +131,7 @@ class _Removing:
         self.steps = [*steps, StepRun(saved, True), *dropped]
         for step in dropped:
             opened.journal.note(self._number, f"{step.title} (undo: swift-sprout settle, then load the rows of {rows})")
-        return [f"{held} row{'' if held == 1 else 's'} are kept in {rows}"]
+        return [f"{held} {'row is' if held == 1 else 'rows are'} kept in {rows}"]
 
     def _with_rows_back(self, error: SproutError, rows: Path, was_on: bool) -> HostFailed:
         """Put the rows back after a failure, and return the error that tells what became of them."""
