@@ -1,6 +1,7 @@
 """Processes, interpreters, ports and probes."""
 
 import os
+import resource
 import subprocess
 import sys
 import time
@@ -26,12 +27,13 @@ class Processes(Case):
         self.assertEqual((ended.status, ended.output.strip()), (3, "tide"))
 
     def test_a_program_that_hangs_is_ended_with_all_that_it_started(self):
-        code = "import subprocess, sys, time; subprocess.Popen([sys.executable, '-c', 'import time; time.sleep(60)']); time.sleep(60)"
+        naps = f"import time; time.sleep(60)  # {self.folder}"
+        code = f"import subprocess, sys, time; subprocess.Popen([sys.executable, '-c', {naps!r}]); time.sleep(60)"
         began = time.monotonic()
         ended = process.run([sys.executable, "-c", code], self.folder, 1)
         self.assertIsNone(ended.status)
         self.assertLess(time.monotonic() - began, 10)
-        left = subprocess.run(["pgrep", "-f", "time.sleep\\(60\\)"], capture_output=True, text=True).stdout.split()
+        left = subprocess.run(["pgrep", "-f", str(self.folder)], capture_output=True, text=True).stdout.split()
         self.assertEqual(left, [])
 
     def test_megabytes_of_output_keep_only_their_end(self):
@@ -41,6 +43,51 @@ class Processes(Case):
 
     def test_control_characters_of_foreign_output_are_harmless(self):
         self.assertEqual(process.plain_text("a\x1b[31mb\x07\n"), "a·[31mb·\n")
+
+
+class Killed(Case):
+    """What a copy of a process does when the process is killed outright."""
+
+    DIES = """
+import fcntl, os, sys, time
+from pathlib import Path
+from swift_sprout.running import keeper
+
+folder = Path(sys.argv[1])
+lock = os.open(folder / "lock", os.O_RDWR | os.O_CREAT)
+fcntl.flock(lock, fcntl.LOCK_SH)
+more = [os.open(folder / "lock", os.O_RDONLY) for _ in range(int(sys.argv[2]))]
+
+def look():
+    again = os.open(folder / "lock", os.O_RDWR)
+    try:
+        fcntl.flock(again, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        word = "free"
+    except BlockingIOError:
+        word = "held"
+    (folder / "new").write_text(word)
+    (folder / "new").rename(folder / "word")
+
+keeper.when_killed("lock", look)
+print("ready", flush=True)
+time.sleep(60)
+"""
+
+    def test_it_acts_after_all_that_the_process_held_was_let_go(self):
+        soft, _ = resource.getrlimit(resource.RLIMIT_NOFILE)
+        for count in (0, 200, min(soft - 100, 15_000)):
+            for _ in range(5):
+                words = [sys.executable, "-c", self.DIES, str(self.folder), str(count)]
+                with subprocess.Popen(words, stdout=subprocess.PIPE) as dies:
+                    assert dies.stdout is not None
+                    self.assertEqual(dies.stdout.readline(), b"ready\n")
+                    dies.kill()
+                word = self.folder / "word"
+                deadline = time.monotonic() + 30
+                while not word.exists() and time.monotonic() < deadline:
+                    time.sleep(0.01)
+                self.assertEqual(word.read_text(), "free", count)
+                word.unlink()
 
 
 class Interpreters(Case):

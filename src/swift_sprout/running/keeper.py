@@ -6,13 +6,16 @@ it and are still there, or does what it was made for. Nothing else of this proce
 
 from __future__ import annotations
 
+import fcntl
 import os
+import select
 import signal
 import time
 from collections.abc import Callable
 
 GRACE_SECONDS = 2.0
 LONGEST_SECONDS = 60
+GONE_SECONDS = 10.0  # from the closing of its pipe until the system has closed the rest of a killed process
 
 _lines: dict[str, int] = {}  # what is watched over, and the end of the pipe that this process holds
 
@@ -41,7 +44,7 @@ def unwatch_group(group: int) -> None:
 def when_killed(name: str, act: Callable[[], object]) -> None:
     """Have something done when this process is killed, in a copy of it; the same name is watched over once."""
     if name not in _lines:
-        _lines[name] = _watcher(lambda reading: _wait_then(reading, act))
+        _lines[name] = _watcher(lambda reading, gone: _wait_then(reading, gone, act))
 
 
 def done(name: str) -> None:
@@ -64,23 +67,28 @@ def _tell_groups(line: str) -> None:
         pass  # the copy was ended by somebody
 
 
-def _watcher(work: Callable[[int], None]) -> int:
-    """Make a copy of this process that does nothing but the work; returns the end of the pipe that is held here."""
+def _watcher(work: Callable[[int, int], None]) -> int:
+    """Make a copy of this process that does nothing but the work; returns the end of the pipe that is held here.
+
+    work -- is given the other end of the pipe, and what becomes readable when this process has gone
+    """
     reading, writing = os.pipe()
+    watched = os.getpid()
     child = os.fork()
     if child == 0:
         try:
+            gone = _told_when_gone(watched)
             if os.fork():  # so that nobody must wait for it
                 os._exit(0)
             os.setsid()
             for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP, signal.SIGPIPE):
                 signal.signal(number, signal.SIG_IGN)
-            os.dup2(reading, 3)
+            kept = [fcntl.fcntl(descriptor, fcntl.F_DUPFD, 3) for descriptor in (reading, gone)]
             null = os.open(os.devnull, os.O_RDWR)
             for stream in (0, 1, 2):
                 os.dup2(null, stream)
-            os.closerange(4, os.sysconf("SC_OPEN_MAX") if os.sysconf("SC_OPEN_MAX") < 65536 else 65536)
-            work(3)
+            _close_all_but(kept)
+            work(*kept)
         finally:
             os._exit(0)
     os.close(reading)
@@ -88,7 +96,28 @@ def _watcher(work: Callable[[int], None]) -> int:
     return writing
 
 
-def _end_groups(reading: int) -> None:
+def _close_all_but(kept: list[int]) -> None:
+    below = 3
+    for descriptor in sorted(kept):
+        os.closerange(below, descriptor)
+        below = descriptor + 1
+    os.closerange(below, min(os.sysconf("SC_OPEN_MAX"), 65536))
+
+
+def _told_when_gone(process: int) -> int:
+    """Open what becomes readable when a process and all that it held open has gone; a closed pipe on older systems.
+
+    The end of the pipe is closed before the other files of a killed process: its locks may still be held then.
+    """
+    try:
+        return os.pidfd_open(process)  # Linux 5.3
+    except OSError:
+        reading, writing = os.pipe()
+        os.close(writing)
+        return reading
+
+
+def _end_groups(reading: int, _gone: int) -> None:
     groups: set[int] = set()
     for line in _lines_of(reading):
         number = int(line[1:])
@@ -113,9 +142,12 @@ def _send(groups: set[int], number: int) -> bool:
     return there
 
 
-def _wait_then(reading: int, act: Callable[[], object]) -> None:
+def _wait_then(reading: int, gone: int, act: Callable[[], object]) -> None:
     if b"done" not in list(_lines_of(reading)):
         signal.alarm(LONGEST_SECONDS)
+        poll = select.poll()
+        poll.register(gone, select.POLLIN)
+        poll.poll(GONE_SECONDS * 1000)
         act()
 
 
