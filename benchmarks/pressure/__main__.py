@@ -15,6 +15,7 @@ import shutil
 import sys
 import tempfile
 from collections import Counter
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
@@ -22,7 +23,7 @@ from ..places import INTERPRETERS
 from .hosts import Case, build_demo, cases
 from .runs import ENDINGS, Bench, Result
 
-COMMANDS = ("new", "add", "refresh", "undo", "enable", "remove")
+COMMANDS = ("new", "add", "refresh", "undo", "enable", "remove", "drop")
 
 
 def main(words: list[str]) -> int:
@@ -30,6 +31,7 @@ def main(words: list[str]) -> int:
     parser = argparse.ArgumentParser(prog="python -m benchmarks.pressure", description=__doc__)
     parser.add_argument("only", metavar="KIT|COMMAND", nargs="*", help=", ".join([*INTERPRETERS, *COMMANDS]))
     parser.add_argument("--every", type=int, default=1, metavar="N", help="only each N-th operation")
+    parser.add_argument("--ending", action="append", choices=ENDINGS, metavar="NAME", help=", ".join(ENDINGS))
     parser.add_argument("--json", metavar="FILE", type=Path, help="also write the counts as a document")
     options = parser.parse_args(words)
     kits = [one for one in options.only if one in INTERPRETERS] or list(INTERPRETERS)
@@ -43,7 +45,10 @@ def main(words: list[str]) -> int:
             build_demo(kit, demo)
         wanted = [(kit, case) for kit in kits for case in cases(kit) if case.name in commands]
         print(f"{'host':<10} {'command':<8} {'ending':<14} points  before  after  torn  no boot  tracebacks")
-        rounds = [pool.submit(ended_all_over, kit, case, demos[kit], options.every) for kit, case in wanted]
+        rounds = [
+            pool.submit(ended_all_over, kit, case, demos[kit], options.every, options.ending or ENDINGS)
+            for kit, case in wanted
+        ]
         for each in rounds:
             for result in each.result():
                 results.append(result)
@@ -59,12 +64,12 @@ def main(words: list[str]) -> int:
     return 1 if bad else 0
 
 
-def ended_all_over(kit: str, case: Case, demo: Path, every: int) -> list[Result]:
-    """End one command at its file operations in each of the ways."""
+def ended_all_over(kit: str, case: Case, demo: Path, every: int, endings: Sequence[str]) -> list[Result]:
+    """End one command at its file operations in each of the given ways."""
     folder = Path(tempfile.mkdtemp(dir=demo.parent))
     try:
         bench = Bench(kit, case, demo, folder)
-        return [bench.run(ending, every) for ending in ENDINGS]
+        return [bench.run(ending, every) for ending in endings]
     finally:
         shutil.rmtree(folder, ignore_errors=True)
 

@@ -16,6 +16,7 @@ from swift_sprout.hosts.wordpress.database import own_server
 from ..faults import DATABASES, LINKED
 from ..measure import command
 from ..places import FLOORS, INTERPRETERS, PROGRAM, WORLD
+from .rows import fill
 
 MODULE = {"wordpress": "tide-board"}
 FOLDERS = {"trytond": "modules/tide_board", "wordpress": "wp-content/plugins/tide-board"}
@@ -42,6 +43,7 @@ def cases(kit: str) -> list[Case]:
         Case("undo", ("undo",)),
         Case("enable", ("enable", module), True),
         Case("remove", ("remove", module, "--data", "keep"), True),
+        Case("drop", ("remove", module, "--data", "drop"), True),
     ]
 
 
@@ -58,8 +60,10 @@ def prepare(kit: str, case: Case, demo: Path, site: Path) -> None:
         brief.write_text(brief.read_text().replace("text(80)", "text(90)"))
     elif case.name == "undo":
         command([PROGRAM, "add", "record", PART, "--to", module, *host])()
-    elif case.name == "remove":
+    elif case.name in ("remove", "drop"):
         command([PROGRAM, "enable", module, *host, *runtime(kit)])()
+        if case.name == "drop":
+            fill(kit, site)
         stop_database(site)
 
 

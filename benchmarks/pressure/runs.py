@@ -13,6 +13,7 @@ from swift_sprout.disk.state import host_state
 
 from .hosts import Case, boots, copy_host, prepare, runtime, state_of, stop_database, tree_of
 from .interrupting import ENDINGS, FAILURES, KILLED, Interruption
+from .rows import lost_rows
 
 MOST_POINTS = 2000
 __all__ = ["ENDINGS", "Bench", "Result"]
@@ -43,7 +44,7 @@ class Bench:
         self.ready, self.site, self.errors = folder / "ready", folder / "site", folder / "errors"
         prepare(kit, case, demo, self.ready)
         self.words = [*case.words, "--host", str(self.site), "-q"]
-        if case.name in ("enable", "remove"):
+        if case.name in ("enable", "remove", "drop"):
             self.words += map(str, runtime(kit))
         self.boot_verdicts: dict[str, str] = {}
         self._renew()
@@ -64,10 +65,10 @@ class Bench:
             if seen < at and status is not None:
                 break
             result.counts["points"] += 1
-            self._judge(result, at, ending)
+            self._judge(result, at, ending, status == 0)
         return result
 
-    def _judge(self, result: Result, at: int, ending: str) -> None:
+    def _judge(self, result: Result, at: int, ending: str, ended_well: bool) -> None:
         """Run the next command, and look at what is there then."""
         told = self.errors.read_text("utf-8", "replace")
         if "Traceback" in told or "own-fault" in told:
@@ -75,6 +76,10 @@ class Bench:
         if self._sprout("survey", "--static", "--host", str(self.site), "-q") not in (0, 1):
             self._bad(result, "torn", at, "the next command fails: " + self.errors.read_text("utf-8", "replace"))
         self._wait_for_others()
+        if self.case.name == "drop":
+            lost = lost_rows(self.kit, self.site, told + self.errors.read_text("utf-8", "replace"))
+            if lost and not ended_well:
+                self._bad(result, "torn", at, lost)
         if "half-written" in self.errors.read_text("utf-8", "replace"):
             if self._sprout("undo", "--host", str(self.site), "-q"):
                 self._bad(result, "torn", at, "it is not taken back: " + self.errors.read_text("utf-8", "replace"))

@@ -9,7 +9,10 @@ import time
 import unittest
 from pathlib import Path
 
-from ..support import SiteCase, tree_of
+from benchmarks.places import INTERPRETERS
+from benchmarks.pressure.hosts import build_demo, stop_database, tree_of
+
+from ..support import Case, SiteCase, need_wordpress, sprout
 
 ATTEMPTS = """
 import ctypes, os, socket, subprocess, sys
@@ -166,3 +169,29 @@ class Confined(SiteCase):
         for other in ("--static", "--sandbox", "--mend", "--watch"):
             self.assert_ok(self.sprout("check", "--confined", other), 2)
         self.assert_ok(self.sprout("check", "--confined", "--output", str(self.folder / "x.json")), 2)
+
+
+@unittest.skipUnless(shutil.which("unshare") or shutil.which("bwrap"), "nothing here makes namespaces")
+class OnEachHost(Case):
+    def test_it_is_served_as_ever_and_left_as_it_was(self):
+        for kit, runtime in INTERPRETERS.items():
+            with self.subTest(kit):
+                if kit == "wordpress":
+                    need_wordpress()
+                site = self.folder / kit
+                site.mkdir()
+                build_demo(kit, site)
+                before = tree_of(site)
+                options = () if kit == "wordpress" else ("--runtime", runtime)
+                results = []
+                for words in ((), ("--confined",)):
+                    ran = sprout("check", "--host", site, *options, *words, "--format", "json")
+                    self.assertIn(ran.status, (0, 1), ran.err)
+                    results.append([(one["module"], one["ladder"]) for one in ran.json["setups"][0]["modules"]])
+                    stop_database(site)
+                self.assertEqual([self.passed(one) for one in results[1]], [self.passed(one) for one in results[0]])
+                self.assertIn("served", [rung for one in results[1] for rung in self.passed(one)])
+                self.assertEqual(tree_of(site), before)
+
+    def passed(self, module: tuple[str, list[dict[str, str]]]) -> list[str]:
+        return [module[0], *(step["rung"] for step in module[1] if step["state"] == "pass")]

@@ -36,7 +36,7 @@ class Ended(unittest.TestCase):
         return points
 
     def test_on_django_killed(self):
-        every = {"new": 2, "add": 2, "refresh": 2, "undo": 3, "enable": 4, "remove": 6}
+        every = {"new": 2, "add": 2, "refresh": 2, "undo": 3, "enable": 4, "remove": 6, "drop": 60}
         self.assertGreater(self.ended("django", every), 90)
 
     def test_on_django_failing(self):

@@ -1,12 +1,20 @@
 """The Flask kit, written by the contract of kits alone: the story on a real application."""
 
+import json
 import os
+import sqlite3
 import subprocess
 import tempfile
+from contextlib import closing
 from pathlib import Path
+from unittest import mock
 
 from benchmarks.places import FLASK
 
+from swift_sprout.actions.hosting import HostChoice, open_host
+from swift_sprout.actions.removing import remove
+from swift_sprout.core.errors import HostFailed, Refused
+from swift_sprout.disk.journal import Journal
 from swift_sprout.hosts.protocol import HostOptions
 from swift_sprout.hosts.registry import kit_named
 
@@ -167,3 +175,92 @@ class Factories(FlaskCase):
         self.assertEqual(self.blueprints(), "['tide_board']\n")
         self.assert_ok(self.sprout("disable", "tide_board"))
         self.assertEqual(self.blueprints(), "[]\n")
+
+
+MOORINGS = """\
+PRAGMA foreign_keys = ON;
+CREATE TABLE moorings (
+    number INTEGER PRIMARY KEY,
+    chart BLOB, depth REAL
+);
+CREATE TABLE "Mooring log" (at TEXT, mooring INTEGER REFERENCES moorings(number));
+CREATE INDEX by_time ON "Mooring log" (at);
+"""
+
+
+class Dropping(FlaskCase):
+    """A module by hand, whose tables the application's own code made."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.put("moorings/schema.sql", MOORINGS)
+        self.put(
+            "moorings/__init__.py",
+            "from flask import Blueprint\n\nblueprint = Blueprint('moorings', __name__)\n\n\n"
+            "@blueprint.get('/moorings/')\ndef index():\n    return 'Moorings of Brindle Quay'\n",
+        )
+        self.assert_ok(self.sprout("enable", "moorings"))
+        with closing(sqlite3.connect(self.database)) as connection, connection:
+            connection.executescript(MOORINGS)
+            connection.executemany("INSERT INTO moorings VALUES (?, ?, ?)", [(7, b"\x00\xff", 4.5), (8, None, None)])
+            connection.execute("INSERT INTO \"Mooring log\" VALUES ('2031-04-01', 7)")
+
+    @property
+    def database(self) -> Path:
+        return self.site / "brindle_quay.sqlite3"
+
+    def dumped(self) -> list[str]:
+        with closing(sqlite3.connect(self.database)) as connection:
+            return list(connection.iterdump())
+
+    def test_without_a_word_rows_are_counted_and_nothing_is_removed(self):
+        before, rows = tree_of(self.site), self.dumped()
+        ran = self.assert_ok(self.sprout("remove", "moorings"), 4)
+        self.assertIn("keeps 3 rows", ran.err)
+        self.assertEqual((tree_of(self.site), self.dumped()), (before, rows))
+        self.assert_ok(self.sprout("remove", "moorings", "--data", "keep"))
+        self.assertEqual(self.dumped(), rows)
+
+    def test_dropped_rows_are_kept_in_a_file(self):
+        self.assert_ok(self.sprout("remove", "moorings", "--data", "drop"))
+        self.assertFalse([line for line in self.dumped() if "ooring" in line])
+        held = json.loads(self.kept_rows()[0].read_text())
+        self.assertEqual(held["rows"]["moorings"]["rows"], [[7, {"hex": "00ff"}, 4.5], [8, None, None]])
+        self.assertEqual(len(held["statements"]), 3)
+        self.assertFalse((self.site / "moorings").exists())
+
+    def test_a_table_of_others_that_points_at_it_keeps_it(self):
+        with closing(sqlite3.connect(self.database)) as connection, connection:
+            connection.execute("CREATE TABLE fees (mooring INTEGER REFERENCES Moorings(number))")
+        before, rows = tree_of(self.site), self.dumped()
+        ran = self.assert_ok(self.sprout("remove", "moorings", "--data", "drop"), 4)
+        self.assertIn("fees", ran.err)
+        self.assertEqual((tree_of(self.site), self.dumped()), (before, rows))
+
+    def test_a_failure_after_the_drop_puts_tables_and_rows_back(self):
+        rows, calls = self.dumped(), []
+
+        def failing(journal, changes, real=Journal.apply):
+            calls.append(changes)
+            if len(calls) == 2:
+                raise Refused("cannot-write", "The disk went away.", "Bring it back.")
+            return real(journal, changes)
+
+        opened = open_host(HostChoice(str(self.site), "flask", str(FLASK), writes=True))
+        with mock.patch.object(Journal, "apply", failing), self.assertRaises(HostFailed) as caught:
+            remove(opened, "moorings", "drop", False)
+        self.assertIn("Tables and rows were put back", caught.exception.sentence)
+        self.assertEqual(self.dumped(), rows)
+        self.assert_ok(self.sprout("check", "moorings"))
+
+    def test_what_cannot_be_told_is_no_reason_to_go_on(self):
+        for place, text in (
+            ("moorings/schema.sql", "CREATE TABEL moorings (number)"),
+            ("moorings/schema.sql", "ATTACH 'outside.sqlite3' AS outside; CREATE TABLE outside.x (y);"),
+            ("harbour/__init__.py", "raise RuntimeError('no harbour')\n"),
+        ):
+            with self.subTest(text):
+                before = self.put(place, text) and tree_of(self.site)
+                self.assertNotEqual(self.sprout("remove", "moorings").status, 0)
+                self.assertNotEqual(self.sprout("remove", "moorings", "--data", "drop").status, 0)
+                self.assertEqual(tree_of(self.site), before)

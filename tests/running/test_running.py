@@ -251,6 +251,34 @@ class Folders(Case):
             remove_left_behind()
             self.assertTrue(kept.is_dir())
 
+    def test_a_run_in_a_process_namespace_of_its_own_holds_its_folder_all_the_same(self):
+        unshare = ["unshare", "--user", "--map-root-user", "--pid", "--fork", "--kill-child"]
+        if subprocess.run([*unshare, "true"], capture_output=True).returncode:
+            self.skipTest("this system allows no namespaces")
+        code = (
+            "import os, sys, time\nfrom swift_sprout.running.scratch import remove_left_behind, scratch_folder\n"
+            "with scratch_folder() as folder:\n"
+            "    print(os.getpid(), folder, flush=True)\n    sys.stdin.readline()\n"
+            "    remove_left_behind()\n    print('ended', flush=True)\n    time.sleep(60)\n"
+        )
+        with mock.patch.dict(os.environ, {"SWIFT_SPROUT_SCRATCH": str(self.folder)}), scratch_folder() as outside:
+            words = [*unshare, sys.executable, "-c", code]
+            with subprocess.Popen(words, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as other:
+                assert other.stdin is not None and other.stdout is not None
+                number, inside = other.stdout.readline().split()
+                self.assertLess(int(number), 10)  # a number that means another process out here
+                remove_left_behind()
+                self.assertTrue(Path(inside).is_dir())
+                print(file=other.stdin, flush=True)
+                self.assertEqual(other.stdout.readline(), "ended\n")
+                self.assertTrue(outside.is_dir())
+                other.kill()
+            deadline = time.monotonic() + 20
+            while Path(inside).exists() and time.monotonic() < deadline:
+                remove_left_behind()
+                time.sleep(0.05)
+            self.assertFalse(Path(inside).exists())
+
     def test_copies_leave_out_what_is_not_the_hosts_and_share_nothing_that_can_be_written(self):
         self.write("host/manage.py", "x")
         self.write("host/.git/config", "x")

@@ -124,13 +124,13 @@ class _Removing:
             failed = self._with_rows_back(error, rows, was_on)
             opened.journal.take_word()
             raise failed from None
-        opened.journal.take_word()
         if was_on:
             opened.journal.turned(self._number, module, False)
         saved = f"write {held} row{'' if held == 1 else 's'} to {rows.name}"
         self.steps = [*steps, StepRun(saved, True), *dropped]
         for step in dropped:
             opened.journal.note(self._number, f"{step.title} (undo: swift-sprout settle, then load the rows of {rows})")
+        opened.journal.take_word()  # last: until the change set tells of the rows, only this does
         return [f"{held} {'row is' if held == 1 else 'rows are'} kept in {rows}"]
 
     def _with_rows_back(self, error: SproutError, rows: Path, was_on: bool) -> HostFailed:

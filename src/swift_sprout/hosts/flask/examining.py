@@ -11,10 +11,8 @@ from typing import TYPE_CHECKING, Any
 from ...core.ladder import Rung, State
 from ...core.nearest import nearest
 from ...running.cores import Meanwhile, letting_go
-from ...running.probe import Probe, ProbeFailed
-from ...running.scratch import scratch_folder
-from ..exchange import StartUp
 from ..judging import judged
+from .asking import ask, place_of, said
 from .reading import SiteFiles, name_of
 
 if TYPE_CHECKING:
@@ -22,8 +20,6 @@ if TYPE_CHECKING:
     from ...core.results import ModuleCheck, SetupCheck
     from .host import FlaskHost
 
-PROBE = Path(__file__).parent / "probe" / "ask.py"
-INSIDE = Path(__file__).parent.parent / "inside"
 NOT_APPLICABLE = {
     Rung.COMPATIBLE: "Flask knows no needs of modules",
     Rung.PERMITTED: "Flask has no users of its own",
@@ -34,7 +30,7 @@ NOT_APPLICABLE = {
 def judge(host: FlaskHost, modules: Sequence[str], live: bool, result: SetupCheck) -> Iterator[ModuleCheck]:
     """Yield the check of each module; the application is started once for all."""
     files = SiteFiles(host)
-    asking = Meanwhile(lambda: _ask(host, modules, result)) if live else None
+    asking = Meanwhile(lambda: ask(host, modules, result)) if live else None
     try:
         with letting_go():  # what needs the files alone, while the application starts and answers
             told = {name: list(_static(host, files, name)) for name in modules}
@@ -45,86 +41,6 @@ def judge(host: FlaskHost, modules: Sequence[str], live: bool, result: SetupChec
     answers, stopped = asking.result() if asking is not None else ({}, {})
     for name in modules:
         yield _judge_one(host, files, name, told[name], answers, stopped, live, result)
-
-
-def start_up(host: FlaskHost) -> StartUp:
-    """Load the application once, ask for no page, and tell whose blueprints it has."""
-    from ...core.results import SetupCheck
-
-    if host.search.found is None:
-        return StartUp(False)
-    result = SetupCheck("real", True)
-    answers, stopped = _ask(host, (), result)
-    failures = [result.failure] if result.failure else []
-    failures += [f"{name} stops it: {_said(error)}" for name, error in stopped.items()]
-    return StartUp(True, tuple(failures), frozenset({*(answers.get("blueprints") or {}).values(), *stopped}))
-
-
-def _ask(
-    host: FlaskHost, modules: Sequence[str], result: SetupCheck
-) -> tuple[dict[str, Any], dict[str, dict[str, Any]]]:
-    """Ask the running application; a module whose import stops it is told apart and left out."""
-    stopped: dict[str, dict[str, Any]] = {}
-    answers: dict[str, Any] = {}
-    if host.search.found is None:
-        result.failure, result.failure_remedy = "there is no interpreter with Flask", "Name one with --runtime PATH."
-        return answers, stopped
-    for _start in range(4):
-        with scratch_folder() as scratch:
-            question = {"modules": list(modules), "scratch": str(scratch), "without": list(stopped)}
-            try:
-                with Probe(
-                    host.search.found, PROBE, host.root, question, host.options.limit_seconds, shared=[INSIDE]
-                ) as probe:
-                    answers = probe.answers()
-            except ProbeFailed as failed:
-                result.failure = f"the host was ended in step {failed.step}: {failed.reason}"
-                result.failure_remedy = "Mend what it says; a longer wait is given with --time-limit SECONDS."
-                return {}, stopped
-        result.version = answers.get("host", {}).get("version", result.version)
-        error = answers["failures"].get("application")
-        culprit = _culprit(host, error) if error is not None else ""
-        if error is None:
-            break
-        if not culprit or culprit in stopped:
-            result.failure = f"the application does not start: {_said(error)}"
-            result.failure_remedy = "Mend what is named there; the host itself stops in the same way."
-            break
-        stopped[culprit] = error
-    result.notes += [f"{name} stops the host as it stands; the others were checked without it" for name in stopped]
-    return answers, stopped
-
-
-def _culprit(host: FlaskHost, error: dict[str, Any]) -> str:
-    names = [one.name for one in host.modules()]
-    for one in reversed(error["chain"]):
-        places = [one.get("file") or ""] + [frame["file"] for frame in reversed(one["frames"])]
-        for place in places:
-            for name in names:
-                if place and Path(place).is_relative_to(host.root / name):
-                    return name
-    factory = host.factory()
-    if factory is not None:
-        lines = {line: package for package, line, *_ in factory.registered}
-        for frame in (frame for one in error["chain"] for frame in one["frames"]):
-            if Path(frame["file"]) == factory.path and frame["line"] in lines:
-                return lines[frame["line"]]
-    text = " ".join(one["text"] for one in error["chain"])
-    return next((name for name in sorted(names, key=len, reverse=True) if re.search(rf"\b{name}\b", text)), "")
-
-
-def _said(error: dict[str, Any]) -> str:
-    last = error["chain"][-1]
-    return f"{last['kind']}: {' '.join(str(last['text']).split())[:300]}"
-
-
-def _place(host: FlaskHost, error: dict[str, Any], otherwise: tuple[str, int]) -> tuple[str, int]:
-    for one in reversed(error["chain"]):
-        if one.get("file") and one.get("line"):
-            return host.relative(Path(one["file"])), int(one["line"])
-        for frame in reversed(one["frames"]):
-            return host.relative(Path(frame["file"])), int(frame["line"])
-    return otherwise
 
 
 def _absent(host: FlaskHost, files: SiteFiles) -> Iterator[Finding]:
@@ -161,8 +77,8 @@ def _judge_one(
     asked: list[tuple[str, float]] = []
     if name in stopped:
         error = stopped[name]
-        file, line = _place(host, error, (f"{name}/__init__.py", 0))
-        findings.append(host.finding("enabled.import-failed", name, file, line, reason=_said(error)))
+        file, line = place_of(host, error, (f"{name}/__init__.py", 0))
+        findings.append(host.finding("enabled.import-failed", name, file, line, reason=said(error)))
     elif live and "blueprints" in answers:
         findings += _live(host, files, name, answers, seen, asked)
     return judged(name, state.title, findings, seen, result.failure, asked)
@@ -262,8 +178,8 @@ def _live(
         values = {"path": page["path"], "status": page["status"]}
         if page["status"] >= 500 or page["status"] == 0:
             error = page["error"]
-            file, line = _place(host, error, place) if error else place
-            reason = _said(error) if error else f"status {page['status']}"
+            file, line = place_of(host, error, place) if error else place
+            reason = said(error) if error else f"status {page['status']}"
             yield host.finding("served.error", name, file, line, reason=reason, **values)
         elif page["empty"]:
             yield host.finding("served.empty", name, *place, **values)

@@ -240,7 +240,7 @@ class FlaskHost(BaseHost):
 
     def start_up(self) -> StartUp:
         """Load the application, and tell whose blueprints it has."""
-        from .examining import start_up
+        from .asking import start_up
 
         return start_up(self)
 
@@ -248,7 +248,7 @@ class FlaskHost(BaseHost):
         """Make the tables that are not there, by the modules' own commands."""
         runs = []
         for module in modules or [one.name for one in self.modules() if one.registered]:
-            if not (self.root / module / "schema.sql").is_file():
+            if not self._makes_tables(module):
                 continue
             words = [self.python(), "-m", "flask", "--app", "wsgi", module, "make-tables"]
             ended = run(words, self.root, max(self.options.limit_seconds, 60), {"PYTHONDONTWRITEBYTECODE": "1"})
@@ -261,6 +261,49 @@ class FlaskHost(BaseHost):
                 )
             runs.append(StepRun(f"make tables of {module}", True, ended.output))
         return runs
+
+    def _makes_tables(self, module: str) -> bool:
+        """True for a module that brings our command for it; one by hand has its tables made in a way of its own."""
+        folder = self.root / module
+        code = [path.read_text("utf-8", "replace") for path in folder.rglob("*.py") if path.is_file()]
+        return (folder / "schema.sql").is_file() and any('cli.command("make-tables")' in text for text in code)
+
+    @cached_property
+    def database(self) -> Path | None:
+        """The SQLite file that the running application names, None where it names none; raises HostFailed."""
+        from .asking import database_of
+
+        return database_of(self)
+
+    def kept_data(self, module: str) -> dict[str, int]:
+        """Return the rows of a module's tables."""
+        from .dropping import kept_data
+
+        return kept_data(self, module)
+
+    def try_drop(self, module: str) -> None:
+        """Try on a copy whether a module's tables can be taken away."""
+        from .dropping import try_drop
+
+        try_drop(self, module)
+
+    def save_rows(self, module: str, rows_file: Path) -> int:
+        """Write a module's rows and the statements that make their tables to a file."""
+        from .dropping import save_rows
+
+        return save_rows(self, module, rows_file)
+
+    def drop_data(self, module: str) -> list[StepRun]:
+        """Take a module's tables away."""
+        from .dropping import drop
+
+        return drop(self, module)
+
+    def load_rows(self, module: str, rows_file: Path) -> None:
+        """Make a module's tables again, and put their rows back."""
+        from .dropping import load_rows
+
+        load_rows(self, rows_file)
 
     def serve_command(self, port: int) -> list[str]:
         """Return the command that runs the site's own server."""

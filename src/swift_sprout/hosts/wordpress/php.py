@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 import shutil
+import tempfile
 from collections.abc import Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
@@ -91,6 +92,7 @@ def options() -> list[str]:
         "opcache.enable_cli": "1",
         "opcache.revalidate_freq": "0",
         "opcache.validate_timestamps": "1",
+        "opcache.lockfile_path": tempfile.gettempdir(),  # /tmp otherwise, which may be read-only
         "display_errors": "0",
         "log_errors": "0",
         "html_errors": "0",

@@ -48,6 +48,7 @@ class Ask(Steps):
 
         self.answers["secrets"] = sorted(secrets_in(dict(app.config)))
         database = app.config.get("DATABASE")
+        self.answers["database"] = str(database) if database else ""
         if database and os.path.isfile(database):
             target = os.path.join(self.question["scratch"], "database.sqlite3")
             shutil.copyfile(database, target)
