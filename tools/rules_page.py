@@ -27,7 +27,7 @@ def page(data: KitData) -> str:
         rules = sorted(own, key=lambda rule: rule.code)
         if not rules:
             continue
-        lines += ["", f"## {rung}", "", data.raw["rungs"][rung] + ".", ""]
+        lines += ["", f"## {rung}", "", data.facts.rungs[rung] + ".", ""]
         for rule in rules:
             marks = [str(rule.severity)] + (["mends itself"] if rule.mendable else [])
             lines.append(f"- **{rule.code}** ({', '.join(marks)}): {rule.cause}.")

@@ -19,6 +19,7 @@ from swift_sprout.hosts.django.composing import migrations
 from swift_sprout.hosts.django.composing.contents import visible_texts
 from swift_sprout.hosts.django.composing.module import generate
 from swift_sprout.hosts.django.composing.shared import Site
+from swift_sprout.hosts.django.facts import django
 from swift_sprout.hosts.django.kit import KIT
 from swift_sprout.hosts.generating import templates_of
 
@@ -77,10 +78,10 @@ class Files(unittest.TestCase):
                 self.assertEqual(generate(KIT.data, REGISTER, SITE, (less, plain)), whole)
 
     def test_a_kit_carries_every_kind_and_has_a_word_for_each_file(self):
-        self.assertEqual(set(KIT.data.parts) | set(KIT.data.raw["instead"]), set(KINDS))
-        for entry in KIT.data.raw["file"]:
-            self.assertTrue(entry["why"], entry)
-            self.assertTrue((KIT.data.folder / "templates" / entry["template"]).is_file(), entry)
+        self.assertEqual(set(KIT.data.parts) | set(KIT.data.facts.instead), set(KINDS))
+        for entry in KIT.data.facts.file:
+            self.assertTrue(entry.why, entry)
+            self.assertTrue((KIT.data.folder / "templates" / entry.template).is_file(), entry)
 
     def test_pages_in_every_view(self):
         made = files(
@@ -165,8 +166,8 @@ class Files(unittest.TestCase):
     def test_every_event_has_a_signal(self):
         from swift_sprout.core.parts.programs import EVENTS
 
-        self.assertEqual(set(KIT.data.raw["events"]), set(EVENTS) - {"order placed"})  # that is heard in shops
-        for event in KIT.data.raw["events"]:
+        self.assertEqual(set(django(KIT.data).events), set(EVENTS) - {"order placed"})  # that is heard in shops
+        for event in django(KIT.data).events:
             of = ", of Berth" if event.startswith("record") else ""
             text = files(BERTH, ("listener", f"Hear it, on {event}{of}"))["listeners.py"]
             with self.subTest(event):

@@ -1,40 +1,54 @@
 """The contract of kits: docs/kits.md is taken at its word, installed as a package, and gone through."""
 
-import json
 import os
 import re
 import tomllib
 from pathlib import Path
-
-import jsonschema
+from typing import NamedTuple
 
 from swift_sprout.core.errors import WrongUse
 from swift_sprout.core.ladder import RUNGS
 from swift_sprout.core.parts.kinds import KINDS
+from swift_sprout.hosts.flask.facts import flask
 from swift_sprout.hosts.kitdata import KitData, load_kit_data
+from swift_sprout.hosts.kitfacts import Recognise
 from swift_sprout.hosts.registry import kits, recognise
 
 from ..support import REPOSITORY, Case, Ran, sprout, tree_of
 
 PAGE = (REPOSITORY / "docs/kits.md").read_text("utf-8")
-SCHEMA = json.loads((REPOSITORY / "src/swift_sprout/reports/schemas/kit.json").read_text("utf-8"))
 BLOCKS = dict(re.findall(r"```\w+ file=(\S+)\n(.*?)```\n", PAGE, re.DOTALL))
+
+
+class BoardFacts(NamedTuple):
+    """What the kit of the walk-through could say beside.
+
+    roofs -- how many the board has
+    """
+
+    roofs: int = 1
 
 
 class OwnKits(Case):
     def test_every_kit_follows_the_schema_and_names_what_is_there(self):
         for name, kit in kits().items():
             with self.subTest(name):
-                raw = kit.data.raw
-                jsonschema.validate(raw, SCHEMA)
-                self.assertLessEqual(set(raw["parts"]), set(KINDS))
-                self.assertLessEqual(set(raw["rungs"]), {str(rung) for rung in RUNGS})
-                for entry in raw["file"]:
-                    places = [folder / "templates" / entry["template"] for folder in kit.data.folders]
-                    self.assertTrue(any(place.is_file() for place in places), entry["template"])
-                named = {entry["template"] for entry in raw["file"]} | {"migration.py.mustache"}
+                facts = kit.data.facts
+                self.assertRegex(facts.id, "^[a-z][a-z0-9-]*$")
+                self.assertLessEqual(set(facts.parts), set(KINDS))
+                self.assertLessEqual(set(facts.rungs), {str(rung) for rung in RUNGS})
+                for entry in facts.file:
+                    places = [folder / "templates" / entry.template for folder in kit.data.folders]
+                    self.assertTrue(any(place.is_file() for place in places), entry.template)
+                named = {entry.template for entry in facts.file} | {"migration.py.mustache"}
                 there = {path.name for path in (kit.data.folder / "templates").glob("*.mustache")}
                 self.assertEqual(there - named, set())
+
+    def test_the_pages_of_the_contract_have_every_key(self):
+        from tools.kits_page import SECTIONS, page
+
+        for name in SECTIONS:
+            self.assertEqual((REPOSITORY / "docs" / name).read_text("utf-8"), page(name), "run tools/kits_page.py")
 
     def test_a_kit_file_that_is_wrong_is_told_with_its_place(self):
         for text, said in (
@@ -47,6 +61,50 @@ class OwnKits(Case):
                 with self.assertRaises(WrongUse) as caught:
                     load_kit_data(self.folder)
                 self.assertIn(said, caught.exception.sentence + caught.exception.remedy)
+
+    def test_a_key_or_value_that_is_wrong_is_told_with_the_nearest(self):
+        whole = BLOCKS["package/board_kit/kit.toml"]
+        for old, new, said in (
+            ("sort =", "sorted =", ("sorted: unknown key", "Nearest known: sort.")),
+            ("longest = 40", "longer = 40", ("naming.longer: unknown key", "Nearest known: longest.")),
+            ("longest = 40\n", "", ("naming.longest: missing key",)),
+            ("longest = 40", 'longest = "40"', ("naming.longest: '40' is not a whole number",)),
+            ("longest = 40", "longest = true", ("naming.longest: True is not a whole number",)),
+            ('spelling = "kebab"', 'spelling = "kebap"', ("naming.spelling: 'kebap' is not one of", "kebab")),
+            ('files = ["*"]', 'files = "*"', ("refresh[0].files: '*' is not a list",)),
+            ('files = ["*"]', "files = [1]", ("refresh[0].files[0]: 1 is not text",)),
+            ('kind = "reload"', 'kind = "reboot"', ("refresh[0].kind: 'reboot' is not one of",)),
+            ("[parts]", "[[parts]]", ("parts: a list is not a table",)),
+            ('record = "A notice', 'record = ["x"]\nrows = "A notice', ("instead.record: a list is not text",)),
+            ("[rungs]", "[rungs.seen]", ("rungs.seen: a table is not text",)),
+            ("[[file]]", "[boards]\nx = 1\n[[file]]", ("boards: unknown key", "Nearest known: board.")),
+            ("[[file]]", "[board]\nroof = 1\n[[file]]", ("board.roof: unknown key", "Nearest known: roofs.")),
+        ):
+            with self.subTest(new):
+                self.assertIn(old, whole)
+                self.write("kit.toml", whole.replace(old, new))
+                with self.assertRaises(WrongUse) as caught:
+                    load_kit_data(self.folder, board=BoardFacts)
+                for words in (str(self.folder / "kit.toml"), *said):
+                    self.assertIn(words, caught.exception.sentence + caught.exception.remedy)
+        self.write("kit.toml", whole.replace("[[file]]", "[board]\nroofs = 2\n[[file]]"))
+        self.assertEqual(load_kit_data(self.folder, board=BoardFacts).section(BoardFacts), BoardFacts(2))
+
+    def test_a_rule_that_is_wrong_is_told_with_the_nearest(self):
+        self.write("kit.toml", BLOCKS["package/board_kit/kit.toml"])
+        rule = '["found.plank"]\ncause = "c"\neffect = "e"\nmend = "m"\n'
+        for old, new, said in (
+            ("found.plank", "fuond.plank", ("fuond.plank: no rung is named 'fuond'", "Nearest known: found.")),
+            ("cause", "couse", ("found.plank.couse: unknown key", "cause")),
+            ('mend = "m"\n', "", ("found.plank.mend: missing key",)),
+            ('mend = "m"', 'mend = "m"\nmendable = "yes"', ("found.plank.mendable: 'yes' is not true or false",)),
+        ):
+            with self.subTest(new):
+                self.write("rules.toml", rule.replace(old, new))
+                with self.assertRaises(WrongUse) as caught:
+                    len(load_kit_data(self.folder).rules)
+                for words in (str(self.folder / "rules.toml"), *said):
+                    self.assertIn(words, caught.exception.sentence + caught.exception.remedy)
 
 
 class BuildsOn(Case):
@@ -68,15 +126,16 @@ class BuildsOn(Case):
             '["found.plank"]\ncause = "c"\neffect = "e"\nmend = "m"\n',
         )
         self.assertEqual(data.ids, ["pier", "flask"])
-        self.assertEqual(data.raw["recognise"], {"file": "pier.py"})
-        self.assertEqual(data.raw["naming"], {**base.raw["naming"], "longest": 7})
+        self.assertEqual(data.facts.recognise, Recognise("pier.py"))
+        self.assertEqual(data.facts.naming, base.facts.naming._replace(longest=7))
         self.assertEqual(data.parts, {**base.parts, "page": "a plank"})
-        self.assertEqual(data.raw["refresh"][0]["files"], ["*.plank"])
-        written = [entry["writes"] for entry in data.raw["file"]]
-        self.assertEqual(sorted(written), sorted(entry["writes"] for entry in base.raw["file"]))
-        self.assertEqual(next(one for one in data.raw["file"] if one["writes"] == "__init__.py")["why"], "mine")
+        self.assertEqual(data.facts.refresh[0].files, ("*.plank",))
+        written = [entry.writes for entry in data.facts.file]
+        self.assertEqual(sorted(written), sorted(entry.writes for entry in base.facts.file))
+        self.assertEqual(next(one for one in data.facts.file if one.writes == "__init__.py").why, "mine")
+        self.assertEqual(flask(data), flask(base))
         self.assertEqual({rule.code for rule in data.rules}, {rule.code for rule in base.rules} | {"found.plank"})
-        self.assertEqual(base.raw["naming"]["longest"], kits()["flask"].data.raw["naming"]["longest"])
+        self.assertEqual(base.facts.naming.longest, kits()["flask"].data.facts.naming.longest)
 
     def test_a_kit_that_is_not_there_cannot_be_built_on(self):
         with self.assertRaises(WrongUse) as caught:
@@ -125,7 +184,7 @@ class WalkThrough(Case):
             {Path(name).name for name in BLOCKS},
             {"board.py", "board.json", "kit.toml", "rules.toml", "page.html.mustache", "__init__.py", "pyproject.toml"},
         )
-        jsonschema.validate(tomllib.loads(BLOCKS["package/board_kit/kit.toml"]), SCHEMA)
+        self.assertEqual(load_kit_data(self.folder / "package/board_kit").id, "board")
 
     def test_the_commands_of_the_page(self):
         kit = self.assert_ok(self.run_on("kits", "--kit", "board"))

@@ -138,7 +138,7 @@ class Text(unittest.TestCase):
 
 class Refreshes(unittest.TestCase):
     def kinds(self, *paths: str) -> list[str]:
-        return [one.kind for one in refreshes(KIT.data.raw["refresh"], paths)]
+        return [one.kind for one in refreshes(KIT.data.facts.refresh, paths)]
 
     def test_each_kind_of_file(self):
         for path, kind in {

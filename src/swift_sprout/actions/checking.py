@@ -40,7 +40,10 @@ def hide_secrets(setup: SetupCheck) -> None:
     for findings in (setup.host_findings, *(module.findings for module in setup.modules)):
         findings[:] = [
             one._replace(
-                cause=masked(one.cause, values), effect=masked(one.effect, values), mend=masked(one.mend, values)
+                cause=masked(one.cause, values),
+                effect=masked(one.effect, values),
+                mend=masked(one.mend, values),
+                values=tuple((name, masked(value, values)) for name, value in one.values),
             )
             for one in findings
         ]

@@ -11,6 +11,7 @@ from pathlib import Path
 from ..core.brief import brief_from_toml
 from ..core.errors import HostFailed, Refused
 from ..core.parts.kinds import KINDS
+from ..hosts.kitfacts import FurtherScene
 from ..hosts.protocol import HostOptions, Kit
 from ..reports.terminal import Terminal
 
@@ -38,7 +39,7 @@ def build_host(folder: str | None, kit: Kit, runtime: str | None) -> tuple[Path,
         if error.code == "no-interpreter":
             target.rmdir()
         raise
-    for brief in (*BRIEFS, *(f"{one['brief']}.toml" for one in _further(kit))):
+    for brief in (*BRIEFS, *(f"{one.brief}.toml" for one in kit.data.facts.demo.further)):
         shutil.copy(WORLD / brief, target / brief)
     return target.resolve(), made
 
@@ -49,22 +50,16 @@ def _carries(kit: Kit, brief: Path) -> bool:
     return all(kind in kit.data.parts for kind in KINDS if held.parts(kind))
 
 
-def _further(kit: Kit) -> list[dict[str, str]]:
-    """Return what the story of a kit tells beside that of all: a brief, and a sentence on it."""
-    told: list[dict[str, str]] = kit.data.raw.get("demo", {}).get("further", [])
-    return told
-
-
-def _scenes_of(told: dict[str, str], folder: Path, shared: list[str], runs: list[str]) -> Iterator[Scene]:
+def _scenes_of(told: FurtherScene, folder: Path, shared: list[str], runs: list[str]) -> Iterator[Scene]:
     """Yield the scenes of one more module."""
-    brief = told["brief"]
-    yield told["says"], ["new", "--brief", str(folder / f"{brief}.toml"), "-q"], runs, 0
+    brief = told.brief
+    yield told.says, ["new", "--brief", str(folder / f"{brief}.toml"), "-q"], runs, 0
     yield "Switched on, with what it brings.", ["enable", brief, "-q"], runs, 0
-    if told.get("samples"):
-        yield told["samples"], ["settle", brief, "--samples"], runs, 0
-    yield told["asks"], ["check", brief], runs, 0
-    if told.get("content"):
-        yield told["content"], ["content", "take", brief], runs, 0
+    if told.samples:
+        yield told.samples, ["settle", brief, "--samples"], runs, 0
+    yield told.asks, ["check", brief], runs, 0
+    if told.content:
+        yield told.content, ["content", "take", brief], runs, 0
 
 
 def _free_folder() -> Path:
@@ -107,7 +102,7 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
         ("Its table, and the sample bookings.", ["settle", "berth_register", "--samples"], runs, 0),
         ("Who may do what?", ["show", "rights", "berth_register"], runs, 0),
         ("Why does a visitor not see who comes when?", ["why", "berth_register", "Who comes when"], runs, 1),
-        *(scene for told in _further(kit) for scene in _scenes_of(told, folder, shared, runs)),
+        *(scene for told in kit.data.facts.demo.further for scene in _scenes_of(told, folder, shared, runs)),
         ("What needs what?", ["graph"], shared, 0),
         ("And nothing else was harmed.", ["check"], runs, 0),
     ]
@@ -137,14 +132,13 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
     own = runtime in ("", str(Path(sys.prefix) / "bin/python"))
     runtime_option = "" if own else f" --runtime {out.path(runtime)}"
     out.line("  cd " + out.path(str(folder)))
-    own_tests = [line for line in kit.data.raw.get("demo", {}).values() if isinstance(line, str)]
     for line in (
         f"swift-sprout serve{runtime_option}",
         f"swift-sprout disable tide_board --preview{runtime_option}",
         "swift-sprout undo --preview",
         'swift-sprout add page "/anchorages: Where to anchor, shows Anchorage" --to berth_register --preview',
         "swift-sprout show files berth_register",
-        *[line.format(runtime=out.path(runtime), modules="tide_board berth_register") for line in own_tests],
+        kit.data.facts.demo.tests.format(runtime=out.path(runtime), modules="tide_board berth_register"),
     ):
         out.line("  " + line)
     return 0

@@ -84,7 +84,7 @@ def _planned(opened: OpenHost, kind: str, line: str, to: str) -> Added:
 
 def next_steps(opened: OpenHost, module: ModuleOnDisk, parts: list[tuple[str, Any]]) -> list[str]:
     """Return what is left to do by hand after parts were made."""
-    said = opened.kit.data.raw.get("then", {})
+    said = opened.kit.data.facts.then
     label = module.name.rpartition(".")[2]
     steps = []
     for kind, part in parts:
@@ -130,14 +130,14 @@ def _carry_files(
     old = _made_before(opened, module, before)
     new = opened.host.generate(module.name, after, (before, old))
     kept = dict(made.files) if made is not None else {}
-    tests = opened.kit.data.raw.get("own_tests", {"folder": "", "by_hand": []})
-    tests_by_hand = any((module.path / name).exists() for name in tests["by_hand"])
+    tests = opened.kit.data.facts.own_tests
+    tests_by_hand = any((module.path / name).exists() for name in tests.by_hand)
     alone: dict[str, bytes] = {}
     for path, content in new.items():
         if path == BRIEF_FILE:
             continue
         was, here = old.get(path), module.content(path)
-        never_made_test = bool(tests["folder"]) and path.startswith(tests["folder"]) and path not in kept
+        never_made_test = bool(tests.folder) and path.startswith(tests.folder) and path not in kept
         if was == content and (here is not None or not never_made_test):
             continue
         if never_made_test and tests_by_hand and here is None:
@@ -201,7 +201,7 @@ def _rested_on(
     import fnmatch
 
     made_now = [path.removeprefix(module.folder + "/") for path in changes.made()]
-    for pattern, rests in opened.kit.data.raw.get("rests_on", {}).items():
+    for pattern, rests in opened.kit.data.facts.rests_on.items():
         if not any(fnmatch.fnmatch(path, pattern) for path in made_now):
             continue
         for template in rests:

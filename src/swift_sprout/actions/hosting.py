@@ -64,7 +64,7 @@ class OpenHost(NamedTuple):
         """Return which refreshes the host needs after a change set."""
         from ..core.refresh import refreshes
 
-        return refreshes(self.kit.data.raw.get("refresh", []), [change.path for change in changes.changes])
+        return refreshes(self.kit.data.facts.refresh, [change.path for change in changes.changes])
 
 
 class Planned(Protocol):
@@ -102,7 +102,7 @@ def open_host(choice: HostChoice) -> OpenHost:
     start = start.resolve()
     found = recognise(start if start.is_dir() else start.parent, choice.kit)
     if found is None:
-        known = ", ".join(f"{kit.data.title} ({kit.data.raw['recognise']['file']})" for kit in kits().values())
+        known = ", ".join(f"{kit.data.title} ({kit.data.facts.recognise.file})" for kit in kits().values())
         raise WrongUse(
             "no-host",
             f"There is no host at {start} or above it.",

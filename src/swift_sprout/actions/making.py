@@ -160,7 +160,7 @@ def _plan_all(opened: OpenHost, wanted: Wanted) -> tuple[list[Made], ChangeSet]:
     whole = ChangeSet(f"new {len(wanted.briefs)} modules")
     names: dict[str, str] = {}
     paths: dict[str, str] = {}
-    apart = opened.kit.data.raw.get("addresses_apart", False)
+    apart = opened.kit.data.facts.addresses_apart
     from ..running.cores import both_cores
 
     opened.host.places()  # read once, before the work is shared out

@@ -69,16 +69,15 @@ def pack(opened: OpenHost, name: str, to: str | None) -> Packed:
     return Packed(module, target, len(content), sorted(files), without, not written)
 
 
-def _patterns(opened: OpenHost) -> list[str]:
-    data = opened.kit.data.raw.get("pack")
-    if data is None:
+def _patterns(opened: OpenHost) -> tuple[str, ...]:
+    pack = opened.kit.data.facts.pack
+    if pack is None:
         raise WrongUse(
             "not-packed",
             f"{opened.kit.data.title} hosts take no archives of modules.",
             "Ship the module as this language's packages are shipped.",
         )
-    patterns: list[str] = data.get("leave_out", [])
-    return patterns
+    return pack.leave_out
 
 
 def prove(opened: OpenHost, archive: Path, tell: Callable[[str], None]) -> Proved:
@@ -92,7 +91,7 @@ def prove(opened: OpenHost, archive: Path, tell: Callable[[str], None]) -> Prove
     folder = checked(entries_of(archive), str(archive))
     with scratch_folder(on_disk=True) as place:
         tell("copying the host")
-        out = frozenset(opened.kit.data.raw.get("sandbox", {}).get("leave_out", []))
+        out = frozenset(opened.kit.data.facts.sandbox.leave_out)
         copy_tree(opened.host.root, place, out)
         copy = opened.host.sandboxed(place)
         _take_out(copy, folder, place)

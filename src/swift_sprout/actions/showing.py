@@ -84,7 +84,7 @@ def _files(opened: OpenHost, module: ModuleOnDisk) -> Table:
     """Each file of a module, what it is for, and whether it is as it was made."""
     label = module.name.rpartition(".")[2]
     purposes = _purposes(opened, label)
-    apart = opened.kit.data.raw.get("made_once", [])
+    apart = opened.kit.data.facts.made_once
     made = module.made.files if module.made is not None else {}
     rows: list[tuple[str, ...]] = []
     for path in sorted(module.path.rglob("*")):
@@ -105,10 +105,10 @@ def _files(opened: OpenHost, module: ModuleOnDisk) -> Table:
 
 
 def _purposes(opened: OpenHost, label: str) -> list[tuple[str, str]]:
+    facts = opened.kit.data.facts
     found = []
-    for entry in opened.kit.data.raw.get("file", []):
-        if entry.get("why"):
-            pattern = re.sub(r"\{(?!label)\w+\}", "*", entry["writes"]).replace("{label}", label)
-            found.append((pattern, entry["why"]))
-    others = list(opened.kit.data.raw.get("other_files", {}).items())
+    for entry in facts.file:
+        pattern = re.sub(r"\{(?!label)\w+\}", "*", entry.writes).replace("{label}", label)
+        found.append((pattern, entry.why))
+    others = list(facts.other_files.items())
     return sorted([*found, *others], key=lambda one: -len(one[0].replace("*", "")))

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from enum import StrEnum
-from typing import Any
+from typing import Any, Literal
 
 from .ladder import RUNGS, Rung
 from .namedtuples import NamedTuple
+from .nearest import did_you_mean
+from .sections import TableWrong, section_from
 
 
 class Severity(StrEnum):
@@ -40,7 +42,10 @@ class Rule(NamedTuple):
 
 
 class Finding(NamedTuple):
-    """One rule met in one place; ``file`` is relative to the host's root, ``line`` counts from 1 (0: no line)."""
+    """One rule met in one place; ``file`` is relative to the host's root, ``line`` counts from 1 (0: no line).
+
+    values -- what the sentences were made of, by name: whoever acts on a finding reads these, never a sentence
+    """
 
     code: str
     rung: Rung
@@ -54,6 +59,11 @@ class Finding(NamedTuple):
     mendable: bool = False
     follows: tuple[str, ...] = ()
     follows_from: str = ""
+    values: tuple[tuple[str, str], ...] = ()
+
+    def value(self, name: str) -> str:
+        """Return one of the values that the finding was made of; empty where it has none of that name."""
+        return dict(self.values).get(name, "")
 
     @property
     def place(self) -> str:
@@ -92,25 +102,34 @@ class RuleBook:
             mend=rule.mend.format_map(filled),
             mendable=rule.mendable,
             follows=rule.follows,
+            values=tuple((name, str(value)) for name, value in values.items()),
         )
+
+
+class _RuleTable(NamedTuple):
+    """A rule as a kit's rules file says it: see ``Rule``; the rung is the first word of the code, or said."""
+
+    cause: str
+    effect: str
+    mend: str
+    severity: Literal["error", "warning", "note"] = "error"
+    versions: str = ""
+    follows: tuple[str, ...] = ()
+    mendable: bool = False
+    rung: str = ""
 
 
 def rules_from(data: dict[str, Any]) -> list[Rule]:
-    """Read the rules of a kit from its rules file: a table per code."""
-    return [
-        Rule(
-            code=code,
-            rung=Rung(code.split(".")[0] if "rung" not in entry else entry["rung"]),
-            severity=Severity(entry.get("severity", "error")),
-            cause=entry["cause"],
-            effect=entry["effect"],
-            mend=entry["mend"],
-            versions=entry.get("versions", ""),
-            follows=tuple(entry.get("follows", ())),
-            mendable=entry.get("mendable", False),
-        )
-        for code, entry in data.items()
-    ]
+    """Read the rules of a kit from its rules file, a table per code; raises TableWrong for one that is wrong."""
+    return [_rule(code, section_from(_RuleTable, table, code)) for code, table in data.items()]
+
+
+def _rule(code: str, said: _RuleTable) -> Rule:
+    rung = said.rung or code.partition(".")[0]
+    if rung not in list(Rung):
+        raise TableWrong(code, f"no rung is named {rung!r}", did_you_mean(rung, list(Rung)))
+    sentences = (said.cause, said.effect, said.mend)
+    return Rule(code, Rung(rung), Severity(said.severity), *sentences, said.versions, said.follows, said.mendable)
 
 
 def first_cause_first(findings: Iterable[Finding]) -> list[Finding]:
@@ -119,7 +138,10 @@ def first_cause_first(findings: Iterable[Finding]) -> list[Finding]:
     A finding follows from another of the same module when its rule names that one's code (or the code's rung
     followed by ``*``); marked ones come last.
     """
-    found = list(dict.fromkeys(findings))
+    told: dict[Finding, Finding] = {}
+    for one in findings:
+        told.setdefault(one._replace(values=()), one)  # what reads the same is the same
+    found = list(told.values())
     marked: list[Finding] = []
     for finding in found:
         source = next((other.code for other in found if _explains(other, finding)), "")

@@ -60,12 +60,13 @@ def finding_data(finding: Finding) -> list[Any]:
         finding.mend,
         finding.follows_from,
         str(finding.severity),
+        finding.values,
     ]
 
 
 def finding_from(data: list[Any], rules: RuleBook) -> Finding:
     """Return the finding that was kept as plain data."""
-    code, module, file, line, cause, effect, mend, follows_from, severity = data
+    code, module, file, line, cause, effect, mend, follows_from, severity, values = data
     rule = rules[code]
     return Finding(
         code,
@@ -80,4 +81,5 @@ def finding_from(data: list[Any], rules: RuleBook) -> Finding:
         rule.mendable,
         rule.follows,
         follows_from,
+        tuple((name, value) for name, value in values),
     )

@@ -4,11 +4,24 @@ from __future__ import annotations
 
 import fnmatch
 from collections.abc import Iterable
-from typing import Any
+from typing import Literal
 
 from .namedtuples import NamedTuple
 
 KINDS = ("nothing", "reload", "clear", "migrate", "rebuild", "restart")
+
+
+class RefreshRule(NamedTuple):
+    """Which refresh a change asks for.
+
+    files -- patterns of files, below the host's folder
+    kind  -- what is to be done
+    why   -- the reason, as a clause
+    """
+
+    files: tuple[str, ...]
+    kind: Literal["nothing", "reload", "clear", "migrate", "rebuild", "restart"]
+    why: str
 
 
 class Refresh(NamedTuple):
@@ -19,16 +32,16 @@ class Refresh(NamedTuple):
     files: tuple[str, ...]
 
 
-def refreshes(rules: Iterable[dict[str, Any]], paths: Iterable[str]) -> list[Refresh]:
+def refreshes(rules: Iterable[RefreshRule], paths: Iterable[str]) -> list[Refresh]:
     """Return the refreshes that changed files ask for, cheapest first; ``nothing`` alone when none is needed.
 
-    rules -- tables with ``files`` (patterns), ``kind`` and ``why``; each file counts for the first that fits it
+    rules -- those of the kit; each file counts for the first that fits it
     """
     found: dict[tuple[str, str], list[str]] = {}
     for path in paths:
         for rule in rules:
-            if any(fnmatch.fnmatch("/" + path, pattern) for pattern in rule["files"]):
-                found.setdefault((rule["kind"], rule["why"]), []).append(path)
+            if any(fnmatch.fnmatch("/" + path, pattern) for pattern in rule.files):
+                found.setdefault((rule.kind, rule.why), []).append(path)
                 break
     needed = [Refresh(kind, why, tuple(files)) for (kind, why), files in found.items() if kind != "nothing"]
     return sorted(needed, key=lambda one: KINDS.index(one.kind)) or [Refresh("nothing", "no running part changed", ())]

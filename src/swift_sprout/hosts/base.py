@@ -94,7 +94,7 @@ class BaseHost(WithoutContent, ABC):
 
     def places(self) -> list[Place]:
         """Return the folders for modules; ``modules_folder`` of the kit, or the host's folder."""
-        folder = str(self.data.raw.get("modules_folder", "."))
+        folder = self.data.facts.modules_folder
         return [Place(folder, "", "where the host looks for modules")]
 
     def facts(self, live: bool) -> HostFacts:
@@ -128,17 +128,17 @@ class BaseHost(WithoutContent, ABC):
 
     def check_name(self, name: NameFamily) -> None:
         """Raise when a new module cannot have this name: the kit's law, and the modules that are there."""
-        law = self.data.raw["naming"]
+        law = self.data.facts.naming
         label = self.label(name)
-        if not re.fullmatch(law["pattern"], label) or label in law.get("taken", ()) or len(label) > law["longest"]:
-            reason = "the host keeps it for itself" if label in law.get("taken", ()) else "it breaks the naming law"
+        if not re.fullmatch(law.pattern, label) or label in law.taken or len(label) > law.longest:
+            reason = "the host keeps it for itself" if label in law.taken else "it breaks the naming law"
             raise WrongUse("name-taken", f"A module cannot be named {label}: {reason}.", "Say --internal NAME.")
         if any(module.name == label for module in self.modules()):
             raise Refused("name-taken", f"This host has a module {label} already.", "Choose another name.")
 
     def label(self, name: NameFamily) -> str:
         """Return a name in the spelling of the host: ``spelling`` of the kit is a property of name families."""
-        return str(getattr(name, self.data.raw["naming"]["spelling"]))
+        return str(getattr(name, self.data.facts.naming.spelling))
 
     def compose(self, brief: Brief, place: Place) -> ChangeSet:
         """Return the change set that makes a module of a brief."""

@@ -9,6 +9,7 @@ from ..core.errors import HostFailed, Refused
 from ..running.interpreter import Interpreter, find_interpreter
 from ..running.process import run
 from .kitdata import KitData
+from .kitfacts import PythonFacts
 from .protocol import HostOptions
 
 WORLD = Path(__file__).parent.parent / "demo_world"
@@ -16,7 +17,8 @@ WORLD = Path(__file__).parent.parent / "demo_world"
 
 def demo_interpreter(data: KitData, options: HostOptions) -> Interpreter:
     """Return an interpreter that has a kit's host; raises HostFailed when there is none."""
-    search = find_interpreter(options.runtime, Path.cwd(), data.raw["package"], tuple(data.raw["environments"]))
+    python = data.section(PythonFacts)
+    search = find_interpreter(options.runtime, Path.cwd(), python.package, python.environments)
     if search.found is None:
         raise HostFailed(
             "no-interpreter",

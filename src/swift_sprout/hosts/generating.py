@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from .kitdata import KitData
+from .kitfacts import MadeFile
 from .rendering import (
     Templates,
     html_attribute,
@@ -55,26 +56,26 @@ def files_of(
     """
     templates = templates_of(data)
     files: dict[str, bytes] = {}
-    for entry in data.raw["file"]:
-        if "when" in entry and not values[entry["when"]]:
+    for entry in data.facts.file:
+        if entry.when and not values[entry.when]:
             continue
         earlier = _parts_by_name(last[0], entry, label) if last is not None else {}
-        for part in values[entry["each"]] if "each" in entry else [{}]:
-            name = entry["writes"].format(label=label, **part)
+        for part in values[entry.each] if entry.each else [{}]:
+            name = entry.writes.format(label=label, **part)
             if last is not None and name in last[1]:
                 then = (last[0], earlier.get(name, {}))
-                if _same(templates.names_in(entry["template"]), (values, part), then):
+                if _same(templates.names_in(entry.template), (values, part), then):
                     files[name] = last[1][name]
                     continue
-            text = templates.fill(entry["template"], values, part)
+            text = templates.fill(entry.template, values, part)
             files[name] = (tidy_python(text) if name.endswith(".py") else text).encode("utf-8")
     return files
 
 
-def _parts_by_name(values: Values, entry: Values, label: str) -> dict[str, Values]:
+def _parts_by_name(values: Values, entry: MadeFile, label: str) -> dict[str, Values]:
     """Return the parts of which an entry makes a file each, by its name; none for entries without parts."""
-    parts = values.get(entry["each"], ()) if "each" in entry else ()
-    return {entry["writes"].format(label=label, **part): dict(part) for part in reversed(parts)}
+    parts = values.get(entry.each, ()) if entry.each else ()
+    return {entry.writes.format(label=label, **part): dict(part) for part in reversed(parts)}
 
 
 def _same(names: frozenset[str], now: tuple[Values, Values], then: tuple[Values, Values]) -> bool:

@@ -1,33 +1,56 @@
-"""The data half of a kit: ``kit.toml`` and ``rules.toml`` in the kit's folder."""
+"""The data half of a kit: ``kit.toml`` and ``rules.toml`` in the kit's folder, read into typed sections."""
 
 from __future__ import annotations
 
-import os
 import re
-from collections.abc import Iterable
-from functools import cache, cached_property
+from collections.abc import Iterable, Mapping
+from functools import cached_property
+from importlib import import_module
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 import tomli
+
+from ..core.nearest import did_you_mean
+from ..core.sections import TableWrong, fields_of, section_from
+from .kitfacts import KitFacts
 
 if TYPE_CHECKING:
     from ..core.findings import RuleBook
 
 KIT_FORMAT = "swift-sprout/kit/1"
-NEEDED = ("id", "title", "sort", "checked", "works", "needs", "recognise", "naming", "parts", "rungs", "file")
+Section = TypeVar("Section")
 
 
 class KitData:
-    """What a kit says in its ``kit.toml``; ``raw`` is all of it, ``folder`` where it lies.
+    """What a kit says in its ``kit.toml``.
 
-    base -- the kit that it builds on, whose data it has as well where it says nothing else; None for none
+    folder   -- where it lies
+    facts    -- what every kit says
+    sections -- by their names in the file: the types of what kits of a family, or this one alone, say beside
+    base     -- the kit that it builds on, whose data it has as well where it says nothing else; None for none
     """
 
-    def __init__(self, folder: Path, raw: dict[str, Any], base: KitData | None = None) -> None:
+    def __init__(
+        self, folder: Path, table: dict[str, Any], sections: Mapping[str, type], base: KitData | None = None
+    ) -> None:
         self.folder = folder
-        self.raw = raw
+        self.table = table
         self.base = base
+        self.sections: dict[str, type] = {**(base.sections if base is not None else {}), **sections}
+        common = {key: value for key, value in table.items() if key not in self.sections}
+        known = [*fields_of(KitFacts), *self.sections]
+        for key in common:
+            if key not in known:
+                raise TableWrong(key, "unknown key", did_you_mean(key, known))
+        self.facts = section_from(KitFacts, common)
+        self._by_type: dict[type, Any] = {
+            kind: section_from(kind, table.get(name, {}), name) for name, kind in self.sections.items()
+        }
+
+    def section(self, kind: type[Section]) -> Section:
+        """Return a section that this kit, or one that it builds on, has by its type."""
+        return cast(Section, self._by_type[kind])
 
     @property
     def folders(self) -> list[Path]:
@@ -42,95 +65,102 @@ class KitData:
     @property
     def id(self) -> str:
         """The kit's id, as ``--kit`` takes it."""
-        return str(self.raw["id"])
+        return self.facts.id
 
     @property
     def title(self) -> str:
         """The host kind's name for people."""
-        return str(self.raw["title"])
+        return self.facts.title
 
     @property
-    def parts(self) -> dict[str, str]:
+    def parts(self) -> Mapping[str, str]:
         """The parts that modules of this kind can carry, each with what it becomes."""
-        return dict(self.raw["parts"])
+        return self.facts.parts
 
     @property
-    def checked(self) -> list[str]:
+    def checked(self) -> tuple[str, ...]:
         """The minor versions that the kit was checked on."""
-        return list(self.raw["checked"])
+        return self.facts.checked
 
     @cached_property
     def rules(self) -> RuleBook:
-        """The causes that the kit knows."""
+        """The causes that the kit knows; raises WrongUse for a rules file that is wrong, naming its place."""
         from ..core.findings import RuleBook, rules_from
 
-        own = rules_from(tomli.loads((self.folder / "rules.toml").read_text("utf-8")))
+        path = self.folder / "rules.toml"
+        try:
+            own = rules_from(_parsed(path))
+        except TableWrong as error:
+            raise _wrong(f"{path}: {error}.", error.remedy) from None
         known = [*(self.base.rules if self.base is not None else ()), *own]
-        more: dict[str, list[str]] = self.raw.get("follows", {})  # what explains rules of the kit below away here
+        more = self.facts.follows  # what explains rules of the kit below away here
         return RuleBook(rule._replace(follows=(*rule.follows, *more.get(rule.code, ()))) for rule in known)
 
     def refuse_what_is_not_carried(self, kinds: Iterable[str]) -> None:
         """Raise WrongUse for the first kind of part that modules of this kind cannot carry, naming the nearest."""
         from ..core.errors import WrongUse
-        from ..core.nearest import did_you_mean
 
         for kind in kinds:
             if kind not in self.parts:
-                remedy = self.raw.get("instead", {}).get(kind, "") or did_you_mean(kind, self.parts)
+                remedy = self.facts.instead.get(kind, "") or did_you_mean(kind, self.parts)
                 raise WrongUse("part-not-carried", f"{self.title} modules carry no {kind}.", remedy)
-
-    def event(self, name: str, listener: str) -> dict[str, Any]:
-        """Return what the kit says of an event; raises WrongUse, naming those it knows, when modules do not hear it."""
-        from ..core.errors import WrongUse
-
-        events = self.raw["events"]
-        if name not in events:
-            raise WrongUse(
-                "event-not-carried",
-                f"The listener {listener!r}: {self.title} modules do not hear {name!r}.",
-                f"Known here: {', '.join(events)}.",
-            )
-        found: dict[str, Any] = events[name]
-        return found
 
     def unsure_about(self, version: str) -> list[str]:
         """Return what to say of a host version that lies outside of the range; nothing for one inside, or unknown."""
         if not version or self.in_range(version):
             return []
         return [
-            f"{self.title} {version} is outside the checked range {self.raw['works']}: unsure are the rules that rest "
+            f"{self.title} {version} is outside the checked range {self.facts.works}: unsure are the rules that rest "
             "on files alone; what the running host answers holds as it says."
         ]
 
     def in_range(self, version: str) -> bool:
         """True when a host version lies in the range that the kit works for."""
-        return matches(version, self.raw["works"])
+        return matches(version, self.facts.works)
 
 
-def load_kit_data(folder: Path) -> KitData:
-    """Read the data of a kit's folder; raises WrongUse for a kit file that is wrong, naming its place."""
+def load_kit_data(folder: Path, **sections: type) -> KitData:
+    """Read the data of a kit's folder; raises WrongUse for a kit file that is wrong, naming its place.
+
+    sections -- the types of the tables that only this kit, or its family, has, by the names of the tables
+    """
     path = folder / "kit.toml"
+    table = _parsed(path)
+    if table.get("format") != KIT_FORMAT:
+        raise _wrong(f"{path}: its format is {table.get('format')!r}.", f'This version reads "{KIT_FORMAT}".')
+    base = None
+    if "builds_on" in table:
+        below = str(table["builds_on"])
+        if not (Path(__file__).parent / below / "kit.toml").is_file():
+            raise _wrong(f"{path}: it builds on {below!r}, which is no kit here.", "Name one of our own kits.")
+        base = cast(KitData, import_module(f"{__package__}.{below}.kit").KIT.data)
+        table = laid_over(base.table, table)
     try:
-        raw = tomli.loads(path.read_text("utf-8"))
+        return KitData(folder, table, sections, base)
+    except TableWrong as error:
+        raise _wrong(f"{path}: {error}.", error.remedy) from None
+
+
+def event_named(events: Mapping[str, Section], title: str, name: str, listener: str) -> Section:
+    """Return what a kit says of an event; raises WrongUse, naming those it knows, when modules do not hear it."""
+    from ..core.errors import WrongUse
+
+    if name not in events:
+        raise WrongUse(
+            "event-not-carried",
+            f"The listener {listener!r}: {title} modules do not hear {name!r}.",
+            f"Known here: {', '.join(events)}.",
+        )
+    return events[name]
+
+
+def _parsed(path: Path) -> dict[str, Any]:
+    try:
+        return tomli.loads(path.read_text("utf-8"))
     except (OSError, ValueError) as error:
         line = re.search(r"at line (\d+)", str(error))
         place = f"{path}:{line.group(1)}" if line else str(path)
         raise _wrong(f"{place}: this kit cannot be read: {error}.", "Mend it, or take its package away.") from None
-    if raw.get("format") != KIT_FORMAT:
-        raise _wrong(f"{path}: its format is {raw.get('format')!r}.", f'This version reads "{KIT_FORMAT}".')
-    base = None
-    if "builds_on" in raw:
-        below = Path(__file__).parent / str(raw["builds_on"])
-        if not (below / "kit.toml").is_file():
-            raise _wrong(
-                f"{path}: it builds on {raw['builds_on']!r}, which is no kit here.", "Name one of our own kits."
-            )
-        base = load_kit_data(below)
-        raw = laid_over(base.raw, raw)
-    absent = [key for key in NEEDED if key not in raw]
-    if absent:
-        raise _wrong(f"{path}: the kit does not say {', '.join(absent)}.", "See docs/kits.md.")
-    return KitData(folder, raw, base)
 
 
 def laid_over(below: dict[str, Any], above: dict[str, Any]) -> dict[str, Any]:
@@ -151,82 +181,6 @@ def laid_over(below: dict[str, Any], above: dict[str, Any]) -> dict[str, Any]:
         else:
             found[key] = value
     return found
-
-
-def recognised(kit_folder: Path, folder: Path) -> bool:
-    """True when a folder holds the file that a kit's data name under ``[recognise]``, with the text that it must hold.
-
-    Where the table says ``within`` (patterns of further files) and ``says``, one of those must hold that text as well.
-    Of the data only that table is read: every command asks every kit.
-    """
-    text = (kit_folder / "kit.toml").read_text("utf-8")
-    begins = text.index("[recognise]")
-    ends = text.find("\n[", begins)
-    known = tomli.loads(text[begins : ends if ends > 0 else None])["recognise"]
-    path = folder / known["file"]
-    try:
-        if not path.is_file() or known.get("holds", "") not in path.read_text("utf-8", "replace"):
-            return False
-        further = [path for pattern in known.get("within", ()) for path in _matching(str(folder), pattern)]
-        return "within" not in known or any(known["says"] in _text(path) for path in further)
-    except OSError:
-        return False
-
-
-def look_afresh() -> None:
-    """Forget the files that kits were recognised by before: they may have changed since."""
-    _matching.cache_clear()
-    _names_in.cache_clear()
-    _text.cache_clear()
-
-
-_WILD = re.compile(r"[*?[]")
-
-
-@cache
-def _matching(folder: str, pattern: str) -> list[str]:
-    """Return what lies in a folder and matches a pattern, such as ``*/settings.py``; hidden names never do."""
-    first, _, rest = pattern.partition("/")
-    places = [f"{folder}/{name}" for name in _fitting(_names_in(folder), first)]
-    if not rest:
-        return places
-    if "/" in rest:
-        return [path for place in places for path in _matching(place, rest)]
-    return [f"{place}/{name}" for place in places for name in _fitting(_names_in(place), rest)]
-
-
-def _fitting(names: list[str], pattern: str) -> list[str]:
-    """Return the names that match one step of a pattern."""
-    begins = _beginning(pattern)
-    if begins == pattern:
-        return [pattern] if pattern in names else []
-    if pattern != "*":
-        names = [name for name in names if name.startswith(begins)]  # few do, and looking at all of it takes longer
-    if not names or pattern == "*":
-        return names
-    from fnmatch import filter
-
-    return filter(names, pattern)
-
-
-@cache
-def _beginning(pattern: str) -> str:
-    return _WILD.split(pattern, maxsplit=1)[0]
-
-
-@cache
-def _names_in(folder: str) -> list[str]:
-    """Return the names in a folder that are not hidden; several kits ask the same, and hosts may be large."""
-    try:
-        return [name for name in os.listdir(folder) if name[0] != "."]
-    except OSError:
-        return []
-
-
-@cache
-def _text(path: str) -> str:
-    with open(path, encoding="utf-8", errors="replace") as handle:
-        return handle.read()
 
 
 def _wrong(sentence: str, remedy: str) -> Exception:

@@ -9,8 +9,8 @@ from pathlib import Path
 
 from ..core.errors import WrongUse
 from ..core.nearest import did_you_mean
-from .kitdata import look_afresh, recognised
 from .protocol import Kit
+from .recognition import look_afresh, recognised
 
 ENTRY_POINTS = "swift_sprout.kits"
 

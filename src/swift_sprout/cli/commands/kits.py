@@ -27,10 +27,10 @@ def run(options: argparse.Namespace) -> int:
                     {
                         "kit": data.id,
                         "title": data.title,
-                        "sort": data.raw["sort"],
+                        "sort": data.facts.sort,
                         "checked": data.checked,
-                        "works": data.raw["works"],
-                        "needs": data.raw["needs"],
+                        "works": data.facts.works,
+                        "needs": data.facts.needs,
                         "parts": data.parts,
                         "rules": len(data.rules),
                     }
@@ -41,9 +41,9 @@ def run(options: argparse.Namespace) -> int:
         return 0
     out = output.terminal(options)
     for data in known:
-        out.line(f"{out.style(data.id, 'strong')}  {data.title}, {data.raw['sort']}")
-        out.line(f"  versions  checked on {', '.join(data.checked)}; works for {data.raw['works']}")
-        out.wrapped(", ".join(data.raw["needs"]), " " * 12, "  needs     ")
+        out.line(f"{out.style(data.id, 'strong')}  {data.title}, {data.facts.sort}")
+        out.line(f"  versions  checked on {', '.join(data.checked)}; works for {data.facts.works}")
+        out.wrapped(", ".join(data.facts.needs), " " * 12, "  needs     ")
         out.line(f"  rules     {len(data.rules)} causes known")
         for index, (part, what) in enumerate(data.parts.items()):
             out.wrapped(f"{part}: {what}", " " * 14, "  parts     " if index == 0 else " " * 12)

@@ -13,6 +13,7 @@ from ...running.probe import START
 from ...running.process import run
 from ...running.scratch import scratch_folder
 from .examining.live import said
+from .facts import django
 from .reading.project import ENTRY_SCRIPT
 
 if TYPE_CHECKING:
@@ -55,7 +56,7 @@ def _asked(
         "keep": keep,
         "asked_by": os.getpid(),
     }
-    own = view.data.raw.get("content", {}).get("script", "")
+    own = django(view.data).content
     script = view.data.folder / own if own else PROBES / "content.py"
     paths = ":".join(str(one) for one in dict.fromkeys((script.parent, PROBES, INSIDE)))
     command = [str(view.interpreter.path), "-c", START, paths, script.stem]

@@ -10,6 +10,7 @@ from pathlib import Path
 from ...running.scratch import scratch_folder
 from ..demo import WORLD, copy_world, demo_interpreter, demo_step
 from ..kitdata import KitData
+from ..kitfacts import PythonFacts
 from ..protocol import HostOptions
 
 DATABASE = "brindle_quay.sqlite3"
@@ -27,7 +28,7 @@ def build_with_kept_database(folder: Path, data: KitData, options: HostOptions) 
     """Build a site whose database takes the host half a minute to make: it is made once for its version, and kept."""
     python = demo_interpreter(data, options)
     copy_world(data, folder)
-    kept = _kept(data, python.distribution_version(data.raw["distribution"]) or "")
+    kept = _kept(data, python.distribution_version(data.section(PythonFacts).distribution) or "")
     if not kept.is_file():
         with scratch_folder() as fast:
             site = fast / "site"

@@ -5,7 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..folderkit import FolderKit
+from ..kitfacts import PythonFacts
 from ..protocol import Host, HostOptions
+from .facts import DjangoFacts
 
 
 class DjangoKit(FolderKit):
@@ -24,4 +26,4 @@ class DjangoKit(FolderKit):
         return build(folder, self.data, options)
 
 
-KIT = DjangoKit(Path(__file__).parent)
+KIT = DjangoKit(Path(__file__).parent, python=PythonFacts, django=DjangoFacts)

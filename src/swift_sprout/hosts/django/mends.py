@@ -81,7 +81,7 @@ def _second_entry(view: HostView, finding: Finding) -> Mend:
 
 
 def _comma(view: HostView, finding: Finding) -> Mend:
-    first = finding.cause.split(" behind ")[1].partition(":")[0]
+    first = finding.value("first_name")
 
     def edit(text: str) -> str:
         lines = python_lines(text)
@@ -98,18 +98,20 @@ def _comma(view: HostView, finding: Finding) -> Mend:
     return _edited(view, finding, edit)
 
 
-def _literal(old: Callable[[Finding], str], new: Callable[[Finding], str]) -> Mender:
-    """Make a mender that replaces one text literal on the line of the finding."""
+def _literal(old: str, new: Callable[[Finding], str]) -> Mender:
+    """Make a mender that replaces one text literal on the line of the finding: the value that ``old`` names."""
 
     def mender(view: HostView, finding: Finding) -> Mend:
+        there = finding.value(old)
+
         def edit(text: str) -> str:
             source = Text(text)
             for node in ast.walk(ast.parse(text)):
-                if isinstance(node, ast.Constant) and node.lineno == finding.line and node.value == old(finding):
+                if isinstance(node, ast.Constant) and node.lineno == finding.line and node.value == there:
                     start, end = source.start(node), source.end(node)
                     spelled = text[start:end]
-                    if old(finding) in spelled:
-                        return text[:start] + spelled.replace(old(finding), new(finding), 1) + text[end:]
+                    if there and there in spelled:
+                        return text[:start] + spelled.replace(there, new(finding), 1) + text[end:]
             raise _unsafe(finding, "the text was not found again")
 
         return _edited(view, finding, edit)
@@ -131,7 +133,7 @@ def _as_view(view: HostView, finding: Finding) -> Mend:
 
 
 def _rename(view: HostView, finding: Finding) -> Mend:
-    wanted = finding.mend.removeprefix("rename it to ")
+    wanted = finding.value("wanted")
     module = view.module(finding.module)
     path = view.root / finding.file
     if module is None or not path.is_file() or (module.folder / wanted).exists():
@@ -144,7 +146,7 @@ def _rename(view: HostView, finding: Finding) -> Mend:
 
 
 def _load_library(view: HostView, finding: Finding) -> Mend:
-    tag = finding.mend.removeprefix("write ").removesuffix(" at its head")
+    tag = f"{{% load {finding.value('library')} %}}"
 
     def edit(text: str) -> str:
         lines = plain_lines(text)
@@ -175,20 +177,14 @@ def _unsafe(finding: Finding, why: str) -> Refused:
     return Refused("mend-unsure", f"{finding.place}: {why}.", finding.mend)
 
 
-def _between(start: str, end: str) -> Callable[[Finding], str]:
-    return lambda finding: finding.cause.split(start, 1)[1].split(end, 1)[0]
-
-
 MENDS: dict[str, Mender] = {
     "registered.not-listed": _register,
     "registered.other-settings": _register,
     "routed.not-included": _register,
     "registered.listed-twice": _second_entry,
     "registered.comma-absent": _comma,
-    "found.misspelt": _literal(
-        lambda finding: finding.cause.split(" is listed")[0], _between("folder here is named ", "\0")
-    ),
-    "described.name-disagrees": _literal(_between('name = "', '"'), _between("but the package is ", "\0")),
+    "found.misspelt": _literal("entry", lambda finding: finding.value("near")),
+    "described.name-disagrees": _literal("said", lambda finding: finding.value("package")),
     "installed.not-applied": _settle,
     "installed.database-absent": _settle,
     "permitted.group-absent": _settle,
@@ -197,9 +193,7 @@ MENDS: dict[str, Mender] = {
     "placed.catalogue-not-compiled": _compile,
     "installed.marker-absent": _marker,
     "enabled.file-misnamed": _rename,
-    "routed.slash-first": _literal(
-        _between("the address ", " begins"), lambda one: _between("the address ", " begins")(one).lstrip("/")
-    ),
+    "routed.slash-first": _literal("route", lambda finding: finding.value("route").lstrip("/")),
     "routed.class-not-instance": _as_view,
     "placed.library-unloaded": _load_library,
 }

@@ -12,6 +12,7 @@ from ...core.namedtuples import NamedTuple
 from ...core.nearest import did_you_mean
 from ...core.parts.placing import Placement, block_of
 from ...edits.source import SourceText
+from .facts import django
 from .reading.code import class_named, function_named, template_names
 from .reading.layouts import BLOCK_NAMES, site_layout, template_folders
 from .reading.modules import ModuleFiles
@@ -82,13 +83,13 @@ def _laid_over(view: HostView, place: str) -> tuple[Path, str] | None:
 
     Extending its own name, it takes the host's (Django 5.2, template inheritance), and adds to one of its blocks.
     """
-    known = view.data.raw.get("places", {}).get(place)
+    known = django(view.data).places.get(place)
     folders = template_folders(view)
     if known is None or not folders:
         return None
-    lines = (f'{{% extends "{known["template"]}" %}}', f"{{% block {known['block']} %}}", "{{ block.super }}")
+    lines = (f'{{% extends "{known.template}" %}}', f"{{% block {known.block} %}}", "{{ block.super }}")
     text = "\n".join([*lines, "{% endblock %}"]) + "\n"
-    return folders[0] / known["template"], text
+    return folders[0] / known.template, text
 
 
 def cleared(view: HostView, module: ModuleFiles) -> ChangeSet:
@@ -110,7 +111,7 @@ def cleared(view: HostView, module: ModuleFiles) -> ChangeSet:
 
 
 def _no_place(view: HostView, placement: Placement) -> WrongUse:
-    names = [FRONT_PAGE, *view.data.raw.get("places", {}), *(template.name for template in view.templates.all)]
+    names = [FRONT_PAGE, *django(view.data).places, *(template.name for template in view.templates.all)]
     return WrongUse(
         "place-unknown",
         f"The block {placement.block!r} cannot be placed: this host has no place {placement.place!r}.",
@@ -126,7 +127,7 @@ def _wanted(view: HostView, module: ModuleFiles, brief: Brief, placement: Placem
     """Return what a placement wants; a page that sends on to another is seen there."""
     block = block_of(brief, placement)
     assert block is not None
-    homes: dict[str, str] = view.data.raw.get("homes", {})
+    homes = django(view.data).homes
     pages = [one for page in placement.pages for one in (page, homes.get(page, "")) if one]
     return Wanted(f"{module.label}_blocks", block.name.snake, tuple(pages))
 
@@ -142,8 +143,8 @@ def is_placed(view: HostView, module: ModuleFiles, brief: Brief, placement: Plac
 
 def template_of(view: HostView, place: str) -> Path | None:
     """Return the template that a place stands for, or None; raises Refused for one outside of the host."""
-    known = view.data.raw.get("places", {}).get(place)
-    name = known["template"] if known else _front_page(view) if place == FRONT_PAGE else place
+    known = django(view.data).places.get(place)
+    name = known.template if known else _front_page(view) if place == FRONT_PAGE else place
     found = view.templates.named(name) if name else None
     if found is None:
         return None
@@ -157,7 +158,7 @@ def _front_page(view: HostView) -> str:
 
     Where pages stand in a tree, it is the one that has a name that kits know front pages by.
     """
-    for known in view.data.raw.get("front_templates", ()):
+    for known in django(view.data).front_templates:
         for template in view.templates.all:
             if template.name.rpartition("/")[2] == known:
                 return template.name

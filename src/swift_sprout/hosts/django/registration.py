@@ -5,7 +5,6 @@ from __future__ import annotations
 import ast
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from ...core.brief import Brief
 from ...core.changes import ChangeSet
@@ -22,6 +21,7 @@ from ...edits.python import (
 )
 from ...edits.source import SourceText
 from ..exchange import Edit
+from .facts import Inclusion, django
 from .reading.addresses import AddressFile, PatternList, Route
 from .reading.entries import package_of
 from .reading.modules import ModuleFiles
@@ -221,10 +221,10 @@ def _entry_for(view: HostView, module: ModuleFiles) -> str:
     Where ``apps.py`` imports a config class to extend it, the host finds two and takes neither (Django 5.2).
     """
     config = module.config
-    if config is None or config.is_default or len(view.data.raw["include"]) == 1:
+    if config is None or config.is_default or len(django(view.data).include) == 1:
         return module.name
     bases = {base.rpartition(".")[2] for base in config.bases}
-    own = {name for way in view.data.raw["include"] for name in way.get("config", ())}
+    own = {name for way in django(view.data).include for name in way.config}
     return f"{module.name}.apps.{config.name}" if bases & own else module.name
 
 
@@ -263,7 +263,7 @@ def _best_list(view: HostView) -> tuple[ListLiteral | None, str]:
 def _include_addresses(view: HostView, module: ModuleFiles, drafts: Drafts, at: str | None) -> list[Problem]:
     prefix = _prefix(module, at)
     wanted = _inclusion(view, module)
-    line = wanted["line"].format(prefix=prefix, urls=module.urls, label=module.label) + ","
+    line = wanted.line.format(prefix=prefix, urls=module.urls, label=module.label) + ","
     if not view.root_urls:
         return [Problem("the settings", "ROOT_URLCONF cannot be told; add to the root urlpatterns the line", line)]
     conf = view.addresses.file(view.root_urls)
@@ -273,16 +273,15 @@ def _include_addresses(view: HostView, module: ModuleFiles, drafts: Drafts, at: 
     if target is None:
         return [Problem(view.relative(conf.path), "urlpatterns is no list written out there; add the line", line)]
     drafts.insert(conf.path, target.node, line.rstrip(","), _before_catch_all(view, conf, target))
-    for name in wanted["imports"]:
+    for name in wanted.imports:
         drafts.import_name(conf.path, name)
     return []
 
 
-def _inclusion(view: HostView, module: ModuleFiles) -> dict[str, Any]:
+def _inclusion(view: HostView, module: ModuleFiles) -> Inclusion:
     """Return how the root addresses take in a module: the way of its config class, where the kit knows one."""
-    ways: list[dict[str, Any]] = view.data.raw["include"]
     bases = {base.rpartition(".")[2] for base in module.config.bases} if module.config else set()
-    return next(way for way in ways if not way.get("config") or bases & set(way["config"]))
+    return next(way for way in django(view.data).include if not way.config or bases & set(way.config))
 
 
 def _prefix(module: ModuleFiles, at: str | None) -> str:

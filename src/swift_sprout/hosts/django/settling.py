@@ -11,6 +11,7 @@ from ...core.hostfacts import StepRun
 from ...core.namedtuples import NamedTuple
 from ...running.probe import START
 from ...running.process import run
+from .facts import django
 from .reading.modules import ModuleFiles
 from .reading.overrides import parts_that_override
 from .reading.project import ENTRY_SCRIPT
@@ -54,12 +55,13 @@ def settle(
         )
         for label in labels or [""]
     ]
-    for key, remedy, wanted in (
-        ("settle", "Mend that, then settle again.", True),
-        ("samples", "Mend the sample data.", samples),
+    facts = django(view.data)
+    for patterns, remedy, wanted in (
+        (facts.settle, "Mend that, then settle again.", True),
+        (facts.samples, "Mend the sample data.", samples),
     ):
         for module in (modules or view.modules) if wanted else ():
-            for pattern in view.data.raw.get(key, ()):
+            for pattern in patterns:
                 name = pattern.format(label=module.label)
                 if module.has(f"management/commands/{name}.py"):
                     steps.append(Step(name, [name], remedy))

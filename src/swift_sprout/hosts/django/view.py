@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING, Any
 from ...core.cached import cached_property
 from ...core.namedtuples import NamedTuple
 from ...running.interpreter import find_interpreter
+from ..kitfacts import PythonFacts
+from .facts import django
 from .reading.entries import package_of
 
 if TYPE_CHECKING:
@@ -79,8 +81,8 @@ class HostView:
     @cached_property
     def search(self) -> Search:
         """The search for the host's interpreter."""
-        raw = self.data.raw
-        return find_interpreter(self._python, self.root, raw["package"], tuple(raw["environments"]))
+        python = self.data.section(PythonFacts)
+        return find_interpreter(self._python, self.root, python.package, python.environments)
 
     @property
     def interpreter(self) -> Interpreter | None:
@@ -96,7 +98,7 @@ class HostView:
     def version(self) -> str:
         """The host's version from the interpreter's package folders; empty when it cannot be told."""
         found = self.interpreter
-        return (found.distribution_version(self.data.raw["distribution"]) or "") if found else ""
+        return (found.distribution_version(self.data.section(PythonFacts).distribution) or "") if found else ""
 
     @cached_property
     def settings(self) -> Settings | None:
@@ -111,7 +113,7 @@ class HostView:
         """The reader of url configurations."""
         from .reading.addresses import Addresses
 
-        return Addresses(self.project, _ConfigsOf(self) if len(self.data.raw["include"]) > 1 else None)
+        return Addresses(self.project, _ConfigsOf(self) if len(django(self.data).include) > 1 else None)
 
     @cached_property
     def addresses_by_module(self) -> dict[str, list[Address]]:
@@ -127,7 +129,7 @@ class HostView:
 
     def catches_all(self, route: Route) -> bool:
         """True when nothing behind a route is reached: it stands for every address, or leads to what does."""
-        known = self.data.raw.get("catch_all", ())
+        known = django(self.data).catch_all
         return (route.catches_all and not route.includes) or (route.includes in known and not route.pattern)
 
     @cached_property
@@ -164,7 +166,7 @@ class HostView:
         packages |= {name.split(".")[0] for name in (self.root_urls, self.project.settings_module or "")}
         packages |= {(self.project.settings_module or ""), ""}
         found = find_modules(self.project, [entry.value for entry in self.listed], packages - {""})
-        if "own" in self.data.raw:
+        if django(self.data).host_apps:
             from .reading.overrides import overridden
 
             for module in found:
@@ -233,8 +235,8 @@ class HostView:
     @cached_property
     def field_types(self) -> dict[str, str]:
         """The types of fields by the name of the host's class; empty for a class that no brief says."""
-        of_kit = reversed(list(self.data.raw["fields"].items()))
-        found = {entry["class"].rpartition(".")[2]: name for name, entry in of_kit if name != "choice"}
+        of_kit = reversed(list(django(self.data).fields.items()))
+        found = {entry.field_class.rpartition(".")[2]: name for name, entry in of_kit if name != "choice"}
         return found | {
             "AutoField": "",
             "BigIntegerField": "integer",

@@ -11,6 +11,7 @@ from ...core.nearest import did_you_mean
 from .examining.examination import Examination
 from .examining.examine import examine_with
 from .examining.live import Asking, permission_of
+from .facts import django
 from .reading.menus import MenuLine, menu_entries
 
 if TYPE_CHECKING:
@@ -73,7 +74,8 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
         sort, name = "page", str(what)  # a page of the tree, which no file tells
     if view.interpreter is None:
         raise HostFailed("no-interpreter", "Why needs the running host.", "Name an interpreter with --runtime PATH.")
-    steps = [*STEPS, *(view.data.raw.get("probe", {}).get("steps", ()) if in_tree else ())]
+    probe = django(view.data).probe if in_tree else None
+    steps = [*STEPS, *(probe.steps if probe is not None else ())]
     with Asking(view, limit_seconds, steps, {"person": person}) as asking:
         live = asking.about([module])
     setup, check = examine_with(view, module, live)

@@ -12,6 +12,7 @@ from ...core.parts.pages import Page
 from ...core.parts.records import Record
 from ..kitdata import KitData
 from ..rendering import python_docstring, python_text
+from .facts import flask
 
 Values = dict[str, Any]
 _CONVERTERS = {"text": "", "slug": "", "integer": "int:", "uuid": "uuid:"}
@@ -118,11 +119,11 @@ def record_values(data: KitData, brief: Brief, record: Record) -> Values:
         {"name": one.name, "field_label": python_text(one.label), "leads": one.name == title} for one in record.fields
     ]
     sample = {
-        field.name: data.raw["fields"][field.type]["example"].format(
-            first_choice=python_text(field.choices[0].value) if field.choices else ""
-        )
+        field.name: flask(data)
+        .fields[field.type]
+        .example.format(first_choice=python_text(field.choices[0].value) if field.choices else "")
         for field in record.fields
-        if field.type in data.raw["fields"]
+        if field.type in flask(data).fields
     }
     needed = [field for field in record.fields if field.type == "one" and not field.optional]
     return {
@@ -146,14 +147,14 @@ def _column(data: KitData, brief: Brief, record: Record, field: Field) -> str:
         target = brief.record(field.target)
         assert target is not None
         words.append(f'integer references "{brief.name.snake}_{target.name.snake}" (id)')
-    elif field.type in data.raw["fields"]:
-        words.append(data.raw["fields"][field.type]["class"])
+    elif field.type in flask(data).fields:
+        words.append(flask(data).fields[field.type].column)
     else:
         raise WrongUse(
             "field-not-carried",
             f"{record.name.title}.{field.name}: Flask modules carry no field of type {field.type}"
             + (f" to {field.target}." if field.target else "."),
-            f"Known here: {', '.join(data.raw['fields'])}, and relations to records of the module.",
+            f"Known here: {', '.join(flask(data).fields)}, and relations to records of the module.",
         )
     if not field.optional:
         words.append("not null")

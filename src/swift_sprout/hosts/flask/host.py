@@ -20,6 +20,7 @@ from ...running.interpreter import Search, find_interpreter
 from ...running.process import run
 from ..base import BaseHost
 from ..exchange import Edit, RestsOn, StartUp
+from ..kitfacts import PythonFacts
 from ..naming import check_inner_names, check_python_name
 
 if TYPE_CHECKING:
@@ -76,9 +77,8 @@ class FlaskHost(BaseHost):
     @cached_property
     def search(self) -> Search:
         """How the interpreter was looked for."""
-        return find_interpreter(
-            self.options.runtime, self.root, self.data.raw["package"], tuple(self.data.raw["environments"])
-        )
+        python = self.data.section(PythonFacts)
+        return find_interpreter(self.options.runtime, self.root, python.package, python.environments)
 
     @property
     def version(self) -> str:

@@ -5,7 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..folderkit import FolderKit
+from ..kitfacts import PythonFacts
 from ..protocol import Host, HostOptions
+from .facts import FlaskFacts
 
 
 class FlaskKit(FolderKit):
@@ -27,4 +29,4 @@ class FlaskKit(FolderKit):
         return options._replace(runtime=str(python.path))
 
 
-KIT = FlaskKit(Path(__file__).parent)
+KIT = FlaskKit(Path(__file__).parent, python=PythonFacts, flask=FlaskFacts)

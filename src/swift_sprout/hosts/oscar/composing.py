@@ -12,6 +12,7 @@ from ..django.composing.records import record_values
 from ..django.composing.shared import Site, Values, lines, permission_of
 from ..kitdata import KitData
 from ..rendering import python_text
+from .facts import oscar
 
 
 def shop_values(data: KitData, brief: Brief, site: Site) -> Values:
@@ -87,7 +88,7 @@ def _kind(data: KitData, one: ProductKind) -> Values:
             {
                 "code": field.name,
                 "name": field.label,
-                "type": data.raw["attributes"][field.type],
+                "type": oscar(data).attributes[field.type],
                 "required": not field.optional and field.type != "yes/no",
                 "choices": [choice.label for choice in field.choices],
             }

@@ -19,6 +19,7 @@ from ...core.parts.screens import Extension
 from ..django.composing import migrations
 from ..django.composing.records import field_values, model_imports
 from ..django.composing.shared import Values, lines
+from ..django.facts import django
 from ..generating import templates_of
 from ..kitdata import KitData
 from ..rendering import python_docstring
@@ -52,7 +53,7 @@ class HostApp(NamedTuple):
 def host_apps(view: HostView) -> dict[str, HostApp]:
     """Return the host's own apps whose records can be extended, by label; empty where the host is not to be seen."""
     found: dict[str, HostApp] = {}
-    own = view.data.raw["own"]["apps"].split(".")
+    own = django(view.data).host_apps.split(".")
     for library in view.interpreter.libraries if view.interpreter is not None else ():
         root = library.joinpath(*own)
         for file in sorted(root.rglob("abstract_models.py")):
@@ -86,7 +87,7 @@ def extension_values(view: HostView, data: KitData, brief: Brief, dotted: str) -
             app.label,
             {
                 "app": app.label,
-                "app_path": f"{data.raw['own']['apps']}.{app.path}",
+                "app_path": f"{django(data).host_apps}.{app.path}",
                 "app_config": app.config,
                 "app_dotted": f"{dotted}.{app.label}",
                 "app_docstring": python_docstring(f"The host's {app.label}, with more fields; all else is the host's."),

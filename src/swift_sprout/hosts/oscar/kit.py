@@ -6,6 +6,7 @@ from pathlib import Path
 
 from ..django.kit import DjangoKit
 from ..protocol import Host, HostOptions
+from .facts import OscarFacts
 
 
 class OscarKit(DjangoKit):
@@ -24,4 +25,4 @@ class OscarKit(DjangoKit):
         return build_with_kept_database(folder, self.data, options)
 
 
-KIT = OscarKit(Path(__file__).parent)
+KIT = OscarKit(Path(__file__).parent, oscar=OscarFacts)

@@ -5,7 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..folderkit import FolderKit
+from ..kitfacts import PythonFacts
 from ..protocol import Host, HostOptions
+from .facts import TrytondFacts
 
 
 class TrytondKit(FolderKit):
@@ -24,4 +26,4 @@ class TrytondKit(FolderKit):
         return build(folder, self.data, options)
 
 
-KIT = TrytondKit(Path(__file__).parent)
+KIT = TrytondKit(Path(__file__).parent, python=PythonFacts, trytond=TrytondFacts)

@@ -76,10 +76,10 @@ def _split(view: HostView, module: ModuleFiles, finding: Finding) -> Edited:
 
 
 def _rename(view: HostView, module: ModuleFiles, finding: Finding) -> Edited:
-    """Write the option or section that the host knows: the last word but one of the mend names it."""
+    """Write the option or section that the host knows."""
     path = module.folder / "tryton.cfg"
     before, lines = _lines(path)
-    known = finding.mend.removeprefix("write ").partition(" in ")[0].strip("[]")
+    known = finding.value("near")
     number = finding.line - 1
     if finding.code == "described.section-unknown":
         lines[number] = f"[{known}]"
@@ -120,15 +120,14 @@ def _add_item(section: str, option: str, item: str, module: ModuleFiles) -> Edit
 
 
 def _list_class(view: HostView, module: ModuleFiles, finding: Finding) -> Edited:
-    listed, _, sort = finding.mend.removeprefix("list ").partition(" under [register], ")
-    return _add_item("register", sort, listed, module)
+    return _add_item("register", finding.value("sort"), finding.value("listed"), module)
 
 
 def _move_class(view: HostView, module: ModuleFiles, finding: Finding) -> Edited:
     path, before, after = _drop_line(view, module, finding)
     assert before is not None
     listed = before.decode("utf-8").split("\n")[finding.line - 1].strip()
-    sort = finding.mend.removeprefix("list it under ")
+    sort = finding.value("sort")
     lines = after.decode("utf-8").split("\n")
     at = next((number for number, line in enumerate(lines) if line.partition(":")[0] == sort), None)
     if at is not None:
@@ -140,15 +139,15 @@ def _move_class(view: HostView, module: ModuleFiles, finding: Finding) -> Edited
 
 
 def _list_file(view: HostView, module: ModuleFiles, finding: Finding) -> Edited:
-    return _add_item("tryton", "xml", finding.mend.removeprefix("list ").partition(" under ")[0], module)
+    return _add_item("tryton", "xml", finding.value("named"), module)
 
 
 def _need(view: HostView, module: ModuleFiles, finding: Finding) -> Edited:
-    return _add_item("tryton", "depends", finding.mend.removeprefix("write ").partition(" under ")[0], module)
+    return _add_item("tryton", "depends", finding.value("need"), module)
 
 
 def _extra(view: HostView, module: ModuleFiles, finding: Finding) -> Edited:
-    return _add_item("tryton", "extras_depend", finding.mend.removeprefix("add ").partition(" to ")[0], module)
+    return _add_item("tryton", "extras_depend", finding.value("missing"), module)
 
 
 _MENDS = {

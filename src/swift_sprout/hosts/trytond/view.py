@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ...running.interpreter import Interpreter, Search, find_interpreter
+from ..kitfacts import PythonFacts
 from .reading.database import Database
 from .reading.entrypoints import EntryPoint, entry_points, linked_folders
 from .reading.inifile import IniFile
@@ -87,7 +88,8 @@ class HostView:
     @cached_property
     def search(self) -> Search:
         """How the interpreter was looked for."""
-        return find_interpreter(self._python, self.root, self.data.raw["package"], tuple(self.data.raw["environments"]))
+        python = self.data.section(PythonFacts)
+        return find_interpreter(self._python, self.root, python.package, python.environments)
 
     @property
     def interpreter(self) -> Interpreter | None:
@@ -142,7 +144,7 @@ class HostView:
     def module_roots(self) -> list[Path]:
         """The folders of the host from which modules are imported: those that hold modules or their metadata."""
         found = []
-        environments = set(self.data.raw["environments"])
+        environments = set(self.data.section(PythonFacts).environments)
         for folder in [self.root, *sorted(self.root.iterdir())]:
             if not folder.is_dir() or folder.name in _NOT_LOOKED_INTO | environments:
                 continue

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from ..django.kit import DjangoKit
 from ..protocol import Host, HostOptions
+from .facts import WagtailFacts
 
 
 class WagtailKit(DjangoKit):
@@ -24,4 +25,4 @@ class WagtailKit(DjangoKit):
         return build_with_kept_database(folder, self.data, options)
 
 
-KIT = WagtailKit(Path(__file__).parent)
+KIT = WagtailKit(Path(__file__).parent, wagtail=WagtailFacts)

@@ -11,6 +11,7 @@ from ...core.hostfacts import ModuleState
 from ...core.nearest import did_you_mean
 from ...core.places import Place
 from ..refusing import WithoutContent
+from .facts import wordpress
 from .reading.modules import FOLDER
 from .view import HostView
 
@@ -92,16 +93,16 @@ class WordPressHost(WithoutContent):
 
     def check_name(self, name: NameFamily) -> None:
         """Raise when a new module cannot have this name here."""
-        law = self.data.raw["naming"]
+        law = self.data.facts.naming
         label = name.kebab
         another = f"Choose another, such as {label}-desk, or keep the title and say --internal NAME."
-        if len(label) > law["longest"]:
+        if len(label) > law.longest:
             raise WrongUse(
                 "name-too-long",
-                f"The internal name {label[:40]}… has {len(label)} characters; there is room for {law['longest']}.",
+                f"The internal name {label[:40]}… has {len(label)} characters; there is room for {law.longest}.",
                 "Give a shorter one: --internal NAME.",
             )
-        if label in law["taken"] or label.replace("-", "") in self.data.raw["own"]["php_words"]:
+        if label in law.taken or label.replace("-", "") in wordpress(self.data).php_words:
             raise WrongUse("name-taken", f"A module cannot be named {label}: the host or PHP uses it itself.", another)
         there = next((module for module in self.view.modules if _plain(module.name) == _plain(label)), None)
         if there is not None:

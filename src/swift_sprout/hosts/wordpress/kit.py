@@ -6,6 +6,7 @@ from pathlib import Path
 
 from ..folderkit import FolderKit
 from ..protocol import Host, HostOptions
+from .facts import WordPressFacts
 
 
 class WordPressKit(FolderKit):
@@ -24,4 +25,4 @@ class WordPressKit(FolderKit):
         return build(folder, self.data, options)
 
 
-KIT = WordPressKit(Path(__file__).parent)
+KIT = WordPressKit(Path(__file__).parent, wordpress=WordPressFacts)

@@ -14,6 +14,15 @@ if TYPE_CHECKING:
     from .view import HostView
 
 _ON = ("enabled.off", "enabled.main-file-renamed")
+_SETTLED = (
+    "installed.table-absent",
+    "installed.column-absent",
+    "installed.column-type",
+    "installed.role-absent",
+    "installed.capability-absent",
+    "installed.capability-more",
+    "routed.rules-stale",
+)
 _CATALOGUES = ("placed.catalogue-not-compiled", "placed.catalogue-older")
 
 
@@ -28,8 +37,7 @@ def mend(view: HostView, module: ModuleFiles, finding: Finding) -> Mend:
         before = compiled.read_bytes() if compiled.is_file() else None
         changes.add(compiled.relative_to(view.root).as_posix(), before, _compiled(source.read_text("utf-8")))
         return Mend(changes)
-    rule = view.data.rules[finding.code]
-    if rule.mendable and finding.mend == f"swift-sprout settle {module.name}":
+    if finding.code in _SETTLED:
         if not view.is_on(module):
             raise Refused("not-mendable", f"{module.name} is not switched on.", f"swift-sprout enable {module.name}")
         return Mend(changes, True)

@@ -9,6 +9,7 @@ from ...core.hostfacts import Missing, ModuleState
 from ...core.places import Place
 from ...core.surveys import HostFacts
 from .database import brings_server
+from .facts import wordpress
 from .php import PACKAGES, Php
 from .view import CONFIGURATION
 
@@ -28,7 +29,7 @@ def facts(
     elif not live:
         found.runtime, found.runtime_origin = php.path, php.origin
     else:
-        _tell_php(found, php, view.data.raw["own"]["header"]["least_php"])
+        _tell_php(found, php, wordpress(view.data).header.least_php)
     if view.configuration is None:
         found.missing.append(Missing(f"no {CONFIGURATION}", "install the host first"))
     else:

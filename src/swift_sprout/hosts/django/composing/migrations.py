@@ -12,6 +12,7 @@ from ....core.errors import WrongUse
 from ....core.namedtuples import NamedTuple
 from ...kitdata import KitData
 from ...rendering import Templates, python_text, tidy_python
+from ..facts import django
 from .records import preferences_values, record_values
 from .shared import Values, lines
 
@@ -50,14 +51,15 @@ def tables_of(data: KitData, brief: Brief) -> list[Values]:
 
         found += page_type_values(data, brief)
     if brief.settings:
-        settings = preferences_values(data, brief)
+        settings, own = preferences_values(data, brief), django(data).settings
         title = python_text(settings["preferences_title"])
         found.append(
             {
                 "record": "Preferences",
                 "fields": settings["preferences"],
                 "options": {"verbose_name": title, "verbose_name_plural": title},
-                **{key: data.raw.get("settings", {}).get(key, "") for key in ("extra", "rests_on")},
+                "extra": own.extra if own is not None else "",
+                "rests_on": own.rests_on if own is not None else "",
             }
         )
     return found
@@ -288,7 +290,8 @@ def _added(data: KitData, table: Values, field: Values) -> Values:
     """Add a field; where it must be filled and has no default, rows that are there get the kit's filler once."""
     if not field["must_fill"]:
         return _field("add", table, field)
-    filler = data.raw["fields"].get(field["kind"], {}).get("filler", "")
+    known = django(data).fields.get(field["kind"])
+    filler = known.filler if known is not None else ""
     if not filler or "unique=True" in field["migration"]:
         raise WrongUse(
             "field-without-value",
@@ -300,7 +303,7 @@ def _added(data: KitData, table: Values, field: Values) -> Values:
 
 
 def _values(data: KitData, operations: list[Values], dependencies: list[str]) -> Values:
-    further: dict[str, str] = data.raw.get("imports", {})
+    further = django(data).imports
     fields = list(_written_fields(operations))
     foreign = {field["foreign"] for field in fields} - {""}
     created = [held for operation in operations for key, held in operation.items() if key == "create"]

@@ -15,6 +15,7 @@ from ...kitdata import KitData
 from ...making import free_folder, making
 from ...naming import check_inner_names
 from ...rendering import python_docstring
+from ..facts import django
 from ..reading.layouts import site_layout
 from ..view import HostView
 from . import migrations
@@ -220,7 +221,7 @@ def _page_types(data: KitData, brief: Brief) -> Values:
 
 def _model_tables(data: KitData, brief: Brief) -> list[Values]:
     """Return the table of the settings where it stands among the other models."""
-    found: list[Values] = [] if "settings" in data.raw else _preferences(data, brief)["preference_table"]
+    found: list[Values] = [] if django(data).settings is not None else _preferences(data, brief)["preference_table"]
     return found
 
 
@@ -232,7 +233,8 @@ def _preferences(data: KitData, brief: Brief) -> Values:
 
     values = preferences_values(data, brief)
     table: list[Values] = [{"fields": values["preferences"]}]
-    elsewhere = str(data.raw.get("settings", {}).get("file", ""))
+    own = django(data).settings
+    elsewhere = own.file if own is not None else ""
     return {
         **values,
         "preference_table": table,

@@ -7,6 +7,7 @@ from ....core.errors import WrongUse
 from ....core.parts.pagetypes import PageType
 from ...kitdata import KitData
 from ...rendering import python_docstring, python_text
+from ..facts import django
 from .records import field_values
 from .shared import Values, uses
 
@@ -19,9 +20,10 @@ def page_type_values(data: KitData, brief: Brief) -> list[Values]:
 
 
 def _one(data: KitData, brief: Brief, one: PageType) -> Values:
-    reserved = data.raw["page_type"]["reserved_fields"]
+    of_host = django(data).page_type
+    assert of_host is not None  # kits without it refuse page types before
     for field in one.fields:
-        if field.name in reserved:
+        if field.name in of_host.reserved_fields:
             raise WrongUse(
                 "name-reserved",
                 f"{one.name.title}.{field.name}: every page of the host has that already.",
@@ -41,9 +43,9 @@ def _one(data: KitData, brief: Brief, one: PageType) -> Values:
         "record": one.name.camel,
         "fields": fields,
         "options": {"verbose_name": title},
-        "pointer": data.raw["page_type"]["pointer"],
-        "bases": data.raw["page_type"]["bases"],
-        "rests_on": data.raw["page_type"]["rests_on"],
+        "pointer": of_host.pointer,
+        "bases": of_host.bases,
+        "rests_on": of_host.rests_on,
     }
 
 

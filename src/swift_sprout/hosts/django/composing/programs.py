@@ -6,8 +6,9 @@ from ....core.brief import Brief
 from ....core.fields import Field
 from ....core.parts.programs import Command, Service
 from ....core.parts.rights import same_name
-from ...kitdata import KitData
+from ...kitdata import KitData, event_named
 from ...rendering import python_docstring, python_text
+from ..facts import django
 from .records import default_of
 from .shared import Values, lines
 
@@ -156,8 +157,8 @@ def listener_values(data: KitData, brief: Brief) -> tuple[list[Values], list[str
     modules: dict[str, set[str]] = {"django.dispatch": {"receiver"}}
     own = False
     for listener in brief.listeners:
-        event = data.event(listener.on, listener.name.title)
-        module, _, name = event["signal"].rpartition(".")
+        event = event_named(django(data).events, data.title, listener.on, listener.name.title)
+        module, _, name = event.signal.rpartition(".")
         modules.setdefault(module, set()).add(name)
         sender = ""
         if listener.of:
@@ -175,8 +176,8 @@ def listener_values(data: KitData, brief: Brief) -> tuple[list[Values], list[str
                 "signal": name,
                 "sender": sender,
                 "heard_from": sender.removeprefix(", sender=") if own and sender.startswith(", sender=models.") else "",
-                "given": ", ".join(event["gives"]),
-                "log_line": event["tells"],
+                "given": ", ".join(event.gives),
+                "log_line": event.tells,
             }
         )
     imports = ["import logging", ""]

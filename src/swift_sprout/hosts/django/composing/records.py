@@ -10,6 +10,7 @@ from ....core.fields import Field
 from ....core.parts.records import Record
 from ...kitdata import KitData
 from ...rendering import python_docstring, python_text
+from ..facts import FieldType, django
 from .shared import Values, attribute, call, uses
 
 _RELATION = {"one": "ForeignKey", "many": "ManyToManyField"}
@@ -72,12 +73,12 @@ def field_values(data: KitData, brief: Brief, owner: str, field: Field) -> Value
     """Return the values that templates take of a field; ``owner`` names its record for messages."""
     if field.is_relation:
         return _relation(brief, field)
-    known = data.raw["fields"].get(field.type)
+    known = django(data).fields.get(field.type)
     if known is None:
         raise WrongUse(
             "field-not-carried",
             f"{owner}.{field.name}: {data.title} modules carry no field of type {field.type}.",
-            f"Known here: {', '.join(data.raw['fields'])}.",
+            f"Known here: {', '.join(django(data).fields)}.",
         )
     sizes = {
         "length": field.length,
@@ -88,17 +89,17 @@ def field_values(data: KitData, brief: Brief, owner: str, field: Field) -> Value
         "sample_text": python_text("Sample"[: field.length or 6]),
         "first_choice": python_text(field.choices[0].value) if field.choices else "",
     }
-    pieces = "".join(f'\n            ("{piece}", {data.raw["pieces"][piece]}),' for piece in field.pieces)
+    pieces = "".join(f'\n            ("{piece}", {django(data).pieces[piece]}),' for piece in field.pieces)
     sizes["pieces"] = f"[{pieces}\n        ]"
-    model = [text.format(**sizes, choices=_choices(field, "_({})")) for text in known.get("arguments", [])]
+    model = [text.format(**sizes, choices=_choices(field, "_({})")) for text in known.arguments]
     migration = [
         text.format(**sizes, choices=_choices(field, "{}"))
-        for text in known.get("in_migrations", known.get("arguments", []))
+        for text in (known.arguments if known.in_migrations is None else known.in_migrations)
     ]
     shared: list[str] = []
     if field.optional:
-        null = known["optional"] == "null" or field.unique
-        null = null and known["optional"] != "null already"
+        null = known.optional == "null" or field.unique
+        null = null and known.optional != "null already"
         shared += ["null=True", "blank=True"] if null else ["blank=True"]
     if field.unique:
         shared.append("unique=True")
@@ -109,26 +110,26 @@ def field_values(data: KitData, brief: Brief, owner: str, field: Field) -> Value
         "field_label": field.label,
         "kind": field.type,
         "shown": f"get_{field.name}_display" if field.type == "choice" else field.name,
-        "as_html": known.get("as_html", "").format(name=field.name),
-        "model": attribute(field.name, known["class"], _arguments(known, field, model, shared)),
+        "as_html": known.as_html.format(name=field.name),
+        "model": attribute(field.name, known.field_class, _arguments(known, field, model, shared)),
         "migration": call(
-            known["class"], [*migration, *shared, f"verbose_name={python_text(field.label)}", *_help(field, "{}")]
+            known.field_class, [*migration, *shared, f"verbose_name={python_text(field.label)}", *_help(field, "{}")]
         ),
-        "sample": known["example"].format(**sizes),
+        "sample": known.example.format(**sizes),
         "as_data": f"record.{field.name}.name" if field.type == "file" else f"record.{field.name}",
         "must_fill": not field.optional
         and field.default is None
         and field.type != "yes/no"
-        and known["optional"] != "null already",
+        and known.optional != "null already",
         "target": "",
-        "foreign": known.get("rests_on", ""),
+        "foreign": known.rests_on,
     }
 
 
-def _arguments(known: dict[str, Any], field: Field, first: list[str], rest: list[str]) -> list[str]:
+def _arguments(known: FieldType, field: Field, first: list[str], rest: list[str]) -> list[str]:
     """Put the label of a field where its class takes it: first, or by its name behind what must come first."""
     label = f"_({python_text(field.label)})"
-    words = [*first, f"verbose_name={label}"] if known.get("label") == "named" else [label, *first]
+    words = [*first, f"verbose_name={label}"] if known.label == "named" else [label, *first]
     return [*words, *rest, *_help(field, "_({})")]
 
 
@@ -210,7 +211,7 @@ def default_of(field: Field) -> str:
 
 def further_imports(data: KitData, records: list[Values], key: str) -> list[str]:
     """Return the import lines that a kit says for texts that stand in the code of fields."""
-    known: dict[str, str] = data.raw.get("imports", {})
+    known = django(data).imports
     return sorted({line for text, line in known.items() if uses(records, key, text)})
 
 

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 from ....core.errors import Refused
 from ....running.probe import Probe, ProbeFailed
 from ....running.scratch import scratch_folder
+from ..facts import django
 from .examination import Asked, Live
 
 if TYPE_CHECKING:
@@ -46,7 +47,8 @@ class Asking:
         self.more = dict(more or {})
         self.view = view
         self.limit_seconds = limit_seconds
-        self.steps = [*steps, *(view.data.raw.get("probe", {}).get("steps", ()) if steps is ALL_STEPS else ())]
+        own = django(view.data).probe if steps is ALL_STEPS else None
+        self.steps = [*steps, *(own.steps if own is not None else ())]
         self._stopped: dict[str, dict[str, Any]] = {}
         self._stack = ExitStack()
         self._probe = self._start([])
@@ -133,8 +135,8 @@ class Asking:
 
 def _script(view: HostView) -> tuple[Path, list[Path]]:
     """Return the script that asks the host, and the folders of what it imports; a kit that builds on this has one."""
-    own = view.data.raw.get("probe", {}).get("script")
-    return (view.data.folder / own, [INSIDE, PROBE.parent]) if own else (PROBE, [INSIDE])
+    own = django(view.data).probe
+    return (view.data.folder / own.script, [INSIDE, PROBE.parent]) if own is not None else (PROBE, [INSIDE])
 
 
 def copy_databases(view: HostView, folder: Path, limit_seconds: float) -> None:

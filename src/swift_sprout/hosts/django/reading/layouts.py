@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ..facts import django
 from .tags import read_tags
 
 if TYPE_CHECKING:
@@ -29,8 +30,9 @@ def site_layout(view: HostView) -> tuple[str, str]:
 
     Hosts that bring a layout for all modules have it in their kit, under ``[layout]``.
     """
-    if "layout" in view.data.raw:
-        return view.data.raw["layout"]["template"], view.data.raw["layout"]["block"]
+    known = django(view.data).layout
+    if known is not None:
+        return known.template, known.block
     for folder in template_folders(view):
         for name in LAYOUT_NAMES:
             blocks = {tag.rest.split()[0] for tag in read_tags(folder / name) if tag.name == "block" and tag.rest}

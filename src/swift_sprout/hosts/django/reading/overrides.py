@@ -6,6 +6,7 @@ import ast
 from typing import TYPE_CHECKING
 
 from ....core.namedtuples import NamedTuple
+from ..facts import django
 from .entries import package_of
 
 if TYPE_CHECKING:
@@ -29,7 +30,7 @@ class Override(NamedTuple):
 
 def overridden(view: HostView, module: ModuleFiles) -> Override | None:
     """Return which app of the host a module overrides; None for none, and where hosts of the kind allow none."""
-    own = view.data.raw.get("own", {}).get("apps")
+    own = django(view.data).host_apps
     source = view.project.parse(module.folder / "apps.py") if own else None
     if source is None or source.tree is None or module.config is None:
         return None

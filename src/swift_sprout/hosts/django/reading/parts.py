@@ -22,6 +22,7 @@ from ....core.parts.programs import Command
 from ....core.parts.records import Record
 from ....core.parts.rights import Group, Permission
 from ....core.parts.screens import StaffScreen
+from ..facts import django
 from .claims import commands_of
 from .code import class_named, function_named, spelled
 from .guards import ConfigGuards, Guard, config_guards
@@ -130,9 +131,9 @@ class _Reader:
         records: list[Record] = []
         permissions: list[Permission] = []
         settings: list[Any] = []
-        elsewhere = self.view.data.raw.get("settings", {}).get("file")
-        if elsewhere:
-            path = self.module.folder / f"{elsewhere}.py"
+        elsewhere = django(self.view.data).settings
+        if elsewhere is not None:
+            path = self.module.folder / f"{elsewhere.file}.py"
             tree = self.tree(path)
             form = class_named(tree, "Preferences") if tree is not None else None
             settings += self.preferences(path, form) if form is not None else ()
@@ -239,7 +240,8 @@ class _Reader:
     def preferences(self, path: Path, node: ast.ClassDef) -> Iterator[Any]:
         from ....core.parts.contents import Setting
 
-        own = self.view.data.raw.get("settings", {}).get("field", "")  # what the host wants in each such form
+        elsewhere = django(self.view.data).settings
+        own = elsewhere.field if elsewhere is not None else ""  # what the host wants in each such form
         if self.names_only:
             for one in node.body:
                 if _is_field(one) and not (isinstance(one, ast.Assign) and ast.unparse(one.targets[0]) == own):
@@ -261,7 +263,7 @@ class _Reader:
                 kind in self.view.field_types or kind.endswith(("Field", "Key"))
             ):
                 continue
-            reserved = target.id in self.view.data.raw["naming"]["reserved_fields"]
+            reserved = target.id in self.view.data.facts.naming.reserved_fields
             if reserved or any(word.arg == "primary_key" for word in call.keywords):
                 what = f"{node.name}.{target.id}: a brief has no keys of its own, and no names that the host keeps"
                 self.left_out.append(LeftOut(path, statement.lineno, what))
@@ -312,8 +314,8 @@ class _Reader:
 
     def library_of(self, sort: str) -> str:
         """Return the record of the host's library that a type of field points at; empty for none."""
-        known = self.view.data.raw["fields"].get(sort, {}).get("arguments", [""])[0]
-        return str(known).strip('"').lower()
+        known = django(self.view.data).fields.get(sort)
+        return known.arguments[0].strip('"').lower() if known is not None and known.arguments else ""
 
     def label(self, kind: str, call: ast.Call, said: dict[str, ast.expr]) -> str:
         if kind not in _RELATIONS and call.args:
@@ -478,8 +480,8 @@ class _Reader:
     @property
     def _own_commands(self) -> list[str]:
         """The commands that a kit's modules bring to be settled, and to load sample data."""
-        raw = self.view.data.raw
-        return [name.format(label=self.module.label) for name in (*raw.get("settle", ()), *raw["samples"])]
+        facts = django(self.view.data)
+        return [name.format(label=self.module.label) for name in (*facts.settle, *facts.samples)]
 
     # -- the rest --------------------------------------------------------------------------------------------------
 

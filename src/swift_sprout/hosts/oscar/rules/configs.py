@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from ....core.nearest import near_text
 from ...django.reading.guards import ConfigGuards, config_guards
+from ..facts import oscar
 from .reading import config_node, host_app_of, is_dashboard_config, is_shop_config, own_routes
 
 if TYPE_CHECKING:
@@ -147,7 +148,7 @@ def hidden(one: Examination) -> Iterator[Finding]:
     if one.module.config is None or not is_shop_config(one):
         return
     feature = one.module.config.text("hidable_feature_name")
-    key = one.view.data.raw["own"]["hidden"]
+    key = oscar(one.view.data).hidden
     features = one.view.settings.plain(key, []) if one.view.settings else []
     if feature and isinstance(features, list) and feature in features and one.view.settings is not None:
         path = one.view.settings.path or one.module.folder

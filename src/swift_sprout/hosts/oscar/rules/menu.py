@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from ....core.nearest import near_text
 from ...django.examining.live import last_place, said
+from ..facts import oscar
 from .reading import config_node, is_dashboard_config, menu_entries, own_routes
 
 if TYPE_CHECKING:
@@ -35,7 +36,7 @@ def entries(one: Examination) -> Iterator[Finding]:
 
 def replaced(one: Examination) -> Iterator[Finding]:
     """Code that puts a list of its own in the place of the whole menu."""
-    key = one.view.data.raw["own"]["navigation"]
+    key = oscar(one.view.data).navigation
     for source in one.sources:
         for node in ast.walk(source.tree) if source.tree is not None and source.mentions(key) else ():
             if isinstance(node, ast.Assign):

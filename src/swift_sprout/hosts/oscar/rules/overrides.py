@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 from ....core.nearest import near_text, twin
 from ....core.plurals import plural_of, singular_of
+from ...django.facts import django
 from ...django.reading.entries import package_of
 from .reading import config_node, host_app_folder, host_app_of
 
@@ -111,7 +112,7 @@ def models(one: Examination) -> Iterator[Finding]:
     if folder is None or not any((folder / "migrations").glob("0*.py")):
         return
     path = one.module.folder / "models.py"
-    host = f"{one.view.data.raw['own']['apps']}.{app}.models"
+    host = f"{django(one.view.data).host_apps}.{app}.models"
     source = one.view.project.parse(path)
     text = source.source.text if source is not None and source.source is not None else ""
     bodies = [node for each in one.sources if each.tree is not None for node in each.tree.body]
@@ -135,7 +136,7 @@ def models(one: Examination) -> Iterator[Finding]:
 
 def direct(one: Examination) -> Iterator[Finding]:
     """Classes taken straight from an app of the host that is overridden on this host."""
-    apps = f"{one.view.data.raw['own']['apps']}."
+    apps = f"{django(one.view.data).host_apps}."
     own = host_app_of(one)
     packages = {package_of(entry.value) for entry in one.view.listed}
     over = {module.label: module for module in one.view.modules if module.name in packages}

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....core.namedtuples import NamedTuple
+from ...django.facts import django
 from ...django.reading.code import class_named, spelled
 from ...django.reading.overrides import overridden
 
@@ -70,7 +71,7 @@ def host_app_folder(one: Examination, app: str) -> Path | None:
     """Return where the host's own app lies, or None when that cannot be told."""
     interpreter = one.view.interpreter
     for library in interpreter.libraries if interpreter is not None else ():
-        folder = library.joinpath(*one.view.data.raw["own"]["apps"].split("."), *app.split("."))
+        folder = library.joinpath(*django(one.view.data).host_apps.split("."), *app.split("."))
         if folder.is_dir():
             return folder
     return None

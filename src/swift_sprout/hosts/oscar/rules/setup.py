@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ..facts import oscar
 from .reading import is_shop_config, line_with
 
 if TYPE_CHECKING:
@@ -17,10 +18,10 @@ def settings(one: Examination) -> Iterator[Finding]:
     if not is_shop_config(one) or one.view.settings is None or one.view.settings.path is None:
         return
     path = one.view.settings.path
-    own = one.view.data.raw["own"]
+    own = oscar(one.view.data)
     middleware = one.view.settings.plain("MIDDLEWARE", None)
     if isinstance(middleware, list):
-        for name in own["middleware"]:
+        for name in own.middleware:
             if name not in middleware:
                 line = line_with(path, "MIDDLEWARE")
                 yield one.find("compatible.middleware-absent", path, line, name=name)
@@ -30,7 +31,7 @@ def settings(one: Examination) -> Iterator[Finding]:
         there = options.get("context_processors") if isinstance(options, dict) else None
         if not isinstance(there, list):
             continue
-        for name in own["context_processors"]:
+        for name in own.context_processors:
             if name not in there:
                 line = line_with(path, "context_processors")
                 yield one.find("compatible.context-processor-absent", path, line, name=name)
@@ -45,7 +46,7 @@ def languages(one: Examination) -> Iterator[Finding]:
     conf = one.view.addresses.file(one.view.root_urls)
     if conf is None or not conf.routes:
         return
-    wanted = one.view.data.raw["own"]["languages"]
+    wanted = oscar(one.view.data).languages
     source = one.view.project.parse(conf.path)
     text = source.source.text if source is not None and source.source is not None else wanted
     if wanted not in text and "set_language" not in text and "i18n.urls" not in text:

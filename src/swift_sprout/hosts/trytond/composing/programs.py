@@ -7,8 +7,9 @@ from ....core.errors import WrongUse
 from ....core.fields import Field
 from ....core.names import name_family
 from ....core.parts.rights import same_name
-from ...kitdata import KitData
+from ...kitdata import KitData, event_named
 from ...rendering import python_docstring, python_text
+from ..facts import trytond
 from .shared import Values, lines, model_name
 
 _HANDED_IN = {
@@ -116,19 +117,18 @@ def listener_values(data: KitData, brief: Brief) -> list[Values]:
     """Return the extensions of models that hear events, one for each model. Raises WrongUse for an event it has not."""
     heard: dict[str, list[str]] = {}
     for listener in brief.listeners:
-        event = data.event(listener.on, listener.name.title)
-        model = event.get("model") or (
-            f"{brief.name.snake}.{event['own']}" if "own" in event else _heard(brief, listener.of)
-        )
-        when = [f"        if {event['when']}:"] if "when" in event else []
+        event = event_named(trytond(data).events, data.title, listener.on, listener.name.title)
+        own = f"{brief.name.snake}.{event.own}" if event.own else ""
+        model = event.model or own or _heard(brief, listener.of)
+        when = [f"        if {event.when}:"] if event.when else []
         indent = "    " * (3 if when else 2)
-        method = f"    def {event['method']}(cls, {event['given']}):"
+        method = f"    def {event.method}(cls, {event.given}):"
         block = heard.setdefault(model, [])
-        call = [f"{indent}# {listener.name.title}", f"{indent}log.info({event['tells']})"]
+        call = [f"{indent}# {listener.name.title}", f"{indent}log.info({event.tells})"]
         if method in block:  # a second listener of the same event does its work in the same method
             block += ["", *when, *call]
             continue
-        block += ["", "    @classmethod", method, f"        super().{event['method']}({event['passed']})", *when, *call]
+        block += ["", "    @classmethod", method, f"        super().{event.method}({event.passed})", *when, *call]
     return [_extension(brief, model, _returning(block)) for model, block in heard.items()]
 
 

@@ -8,6 +8,7 @@ from ....core.fields import Field
 from ....core.parts.records import Record
 from ...kitdata import KitData
 from ...rendering import python_docstring, python_text
+from ..facts import trytond
 from .shared import MODES, Values, holders_of, model_name, rights_of
 
 _NAMING = ("text", "long text", "email", "link", "slug", "uuid")
@@ -96,12 +97,12 @@ def field_values(data: KitData, brief: Brief, owner: Record | str, field: Field)
     if field.is_relation:
         assert not isinstance(owner, str)
         return {**found, **_relation(brief, owner, field, label, shared)}
-    known = data.raw["fields"].get(field.type)
+    known = trytond(data).fields.get(field.type)
     if known is None:
         raise WrongUse(
             "field-not-carried",
             f"{title}.{field.name}: {data.title} modules carry no field of type {field.type}.",
-            f"The nearest is long text. Known here: {', '.join(data.raw['fields'])}.",
+            f"The nearest is long text. Known here: {', '.join(trytond(data).fields)}.",
         )
     sizes = {
         "length": field.length,
@@ -111,14 +112,14 @@ def field_values(data: KitData, brief: Brief, owner: Record | str, field: Field)
         "sample_text": python_text("Sample"[: field.length or 6]),
         "first_choice": python_text(field.choices[0].value) if field.choices else "",
     }
-    own = [text.format(**sizes) for text in known.get("arguments", []) if field.length or "length" not in text]
-    arguments = [*own, label] if known.get("first") else [label, *own]
+    own = [text.format(**sizes) for text in known.arguments if field.length or "length" not in text]
+    arguments = [*own, label] if known.first else [label, *own]
     return {
         **found,
-        "definition": _call(f"fields.{known['class']}", [*arguments, *shared], field.name),
+        "definition": _call(f"fields.{known.field_class}", [*arguments, *shared], field.name),
         "default": _default(field),
-        "is_wide": bool(known.get("wide")),
-        "sample": known["example"].format(**sizes),
+        "is_wide": known.wide,
+        "sample": known.example.format(**sizes),
         "values": python_text([choice.value for choice in field.choices]),
     }
 

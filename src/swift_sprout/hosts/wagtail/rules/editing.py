@@ -10,6 +10,7 @@ from ....core.namedtuples import NamedTuple
 from ....core.nearest import near_text
 from ...django.examining.live import last_place, said
 from ...django.reading.code import spelled
+from ..facts import wagtail
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -23,19 +24,19 @@ LISTS = {"list_display": "placed.column-unknown", "list_filter": "placed.filter-
 
 def hook_functions(one: Examination) -> Iterator[Finding]:
     """Functions of the hooks file that are never hung up, or that give the host nothing to show."""
-    own = one.view.data.raw["own"]
+    own = wagtail(one.view.data)
     for source in one.sources:
-        if source.tree is None or source.path.name != own["hooks_file"]:
+        if source.tree is None or source.path.name != own.hooks_file:
             continue
         text = source.source.text if source.source is not None else ""
         for node in source.tree.body:
             if not isinstance(node, ast.FunctionDef):
                 continue
             hung = [_hook_of(decorator) for decorator in node.decorator_list]
-            if node.name in own["hooks"] and not any(hung) and text.count(node.name) == 1:
+            if node.name in own.hooks and not any(hung) and text.count(node.name) == 1:
                 yield one.find("registered.hook-undecorated", source.path, node.lineno, name=node.name)
-            name = next((hook for hook in hung if hook.startswith("register_") and hook in own["hooks"]), "")
-            if name and name not in own["hooks_without_answer"] and not _returns(node):
+            name = next((hook for hook in hung if hook.startswith("register_") and hook in own.hooks), "")
+            if name and name not in own.hooks_without_answer and not _returns(node):
                 yield one.find(
                     "registered.hook-returns-nothing", source.path, node.lineno, function=node.name, name=name
                 )
@@ -170,8 +171,8 @@ def _members(node: ast.ClassDef) -> set[str]:
 
 def permissions(one: Examination) -> Iterator[Finding]:
     """Rights of the module's own that no hook lets administrators give to groups."""
-    own = one.view.data.raw["own"]
-    hooks = one.view.project.parse(one.module.folder / own["hooks_file"])
+    own = wagtail(one.view.data)
+    hooks = one.view.project.parse(one.module.folder / own.hooks_file)
     if hooks is None or hooks.tree is None or hooks.mentions("register_permissions"):
         return
     for path, node in one.model_classes():

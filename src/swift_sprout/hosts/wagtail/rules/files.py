@@ -7,8 +7,10 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ....core.nearest import near_text, nearest, twin
+from ...django.facts import django
 from ...django.reading.code import spelled
 from ...kitdata import matches
+from ..facts import wagtail
 from .pagetypes import TypeFile, page_types, types_of_host
 
 if TYPE_CHECKING:
@@ -22,24 +24,24 @@ WITHOUT_FIELDS = ("Page", "RoutablePageMixin", "PreviewableMixin")
 
 def hooks(one: Examination) -> Iterator[Finding]:
     """Hooks in a file that the host does not read, and hooks that the host does not have."""
-    own = one.view.data.raw["own"]
-    since, version = own["hooks_since"], one.view.version
-    known = [name for name in own["hooks"] if not version or matches(version, since.get(name, ""))]
+    own = wagtail(one.view.data)
+    since, version = own.hooks_since, one.view.version
+    known = [name for name in own.hooks if not version or matches(version, since.get(name, ""))]
     for source in one.sources:
         if source.tree is None or not source.mentions("wagtail"):
             continue
         for name, line in _registered(source.tree):
             top = source.path.parent == one.module.folder
-            read = top and source.path.name == own["hooks_file"]
+            read = top and source.path.name == own.hooks_file
             if (
                 top
                 and not read
                 and nearest(source.path.stem, ["wagtail_hooks", "hooks"])
                 and not _imported(one, source.path.stem)
             ):
-                yield one.find("registered.hooks-file", source.path, line, wanted=own["hooks_file"])
+                yield one.find("registered.hooks-file", source.path, line, wanted=own.hooks_file)
                 break
-            if name and name not in known and (twin(name, known) or name in own["hooks"]):
+            if name and name not in known and (twin(name, known) or name in own.hooks):
                 near = near_text(name, known)
                 yield one.find("registered.hook-unknown", source.path, line, name=name, near=near)
 
@@ -102,7 +104,8 @@ def types(one: Examination) -> Iterator[Finding]:
 
 def _fields(one: Examination, each: TypeFile, by_name: dict[str, TypeFile]) -> Iterator[Finding]:
     """Panels and search fields of fields that a page type does not have."""
-    names = set(each.names) | set(one.view.data.raw["page_type"]["reserved_fields"])
+    of_host = django(one.view.data).page_type
+    names = {*each.names, *(of_host.reserved_fields if of_host is not None else ())}
     waiting = list(each.bases)
     sure = True
     while waiting:

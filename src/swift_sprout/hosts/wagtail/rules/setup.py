@@ -6,7 +6,9 @@ import ast
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ...django.facts import django
 from ...django.reading.entries import package_of
+from ..facts import wagtail
 from .pagetypes import page_types
 
 if TYPE_CHECKING:
@@ -21,7 +23,7 @@ ALWAYS_READ = ("models.py", "page_types.py", "site_settings.py", "blocks.py", "w
 def apps(one: Examination) -> Iterator[Finding]:
     """Apps of the host that the module takes things from, and that are not listed: what they bring is not there."""
     listed = {package_of(entry.value) for entry in one.view.listed}
-    known = one.view.data.raw["own"]["contrib"]
+    known = wagtail(one.view.data).contrib
     if not listed:
         return
     for source in one.sources:
@@ -36,7 +38,7 @@ def apps(one: Examination) -> Iterator[Finding]:
 def library(one: Examination) -> Iterator[Finding]:
     """Relations to the host's own pictures or documents where the host has a type of its own for them."""
     settings = one.view.settings
-    for key, usual in one.view.data.raw["own"]["library"].items():
+    for key, usual in wagtail(one.view.data).library.items():
         said = settings.plain(key, "") if settings is not None else ""
         if not isinstance(said, str) or not said or said.lower() == usual.lower():
             continue
@@ -60,7 +62,7 @@ def addresses(one: Examination) -> Iterator[Finding]:
         return
     source = one.view.project.parse(conf.path)
     text = source.source.text if source is not None and source.source is not None else "wagtail"
-    if not any(route.includes in one.view.data.raw["catch_all"] for route in conf.routes):
+    if not any(route.includes in django(one.view.data).catch_all for route in conf.routes):
         if "wagtail.urls" not in text and "wagtail_urls" not in text and "serve_pattern" not in text:
             yield one.find("routed.pages-not-included", conf.path, conf.routes[-1].line, count=len(types))
 

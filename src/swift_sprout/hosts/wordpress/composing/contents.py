@@ -7,6 +7,7 @@ from typing import Any
 from ....core.brief import Brief
 from ....core.parts.contents import Translation
 from ...kitdata import KitData
+from ..facts import wordpress
 
 _OWN = (
     "Nothing here yet.",
@@ -67,4 +68,4 @@ def locale_of(data: KitData, language: str) -> str:
     first, _, rest = language.partition("-")
     if rest:
         return f"{first}_{rest.upper()}" if len(rest) == 2 else f"{first}_{rest}"
-    return str(data.raw["own"]["locales"].get(first, first))
+    return wordpress(data).locales.get(first, first)

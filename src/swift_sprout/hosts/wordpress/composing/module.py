@@ -14,6 +14,7 @@ from ...generating import files_of
 from ...kitdata import KitData
 from ...making import free_folder, making
 from ...rendering import php_text
+from ..facts import wordpress
 from .contents import catalogues
 from .pages import (
     endpoint_values,
@@ -68,14 +69,14 @@ def generate(data: KitData, brief: Brief, last: tuple[Brief, Mapping[str, bytes]
 
 def check_inner_names(data: KitData, brief: Brief) -> None:
     """Raise WrongUse when a part has a name that the host or PHP keeps for itself."""
-    law, own = data.raw["naming"], data.raw["own"]
-    words = set(own["php_words"])
+    law = data.facts.naming
+    words = set(wordpress(data).php_words)
     problems: list[Problem] = []
     for record in brief.records:
         if record.name.camel.lower() in words:
             problems.append(Problem(record.name.title, "a record cannot have this name: PHP keeps it", "Rename it."))
         for field in record.fields:
-            if field.name in law["reserved_fields"]:
+            if field.name in law.reserved_fields:
                 what = f"this field name is kept by {data.title}"
                 problems.append(Problem(f"{record.name.title}.{field.name}", what, f"Say {field.name}_value."))
     for kind, parts in (("service", brief.services), ("command", brief.commands), ("block", brief.blocks)):
@@ -192,8 +193,8 @@ def _header(data: KitData, brief: Brief) -> list[str]:
     pairs = [
         ("Description", brief.summary),
         ("Version", brief.version),
-        ("Requires at least", data.raw["own"]["header"]["least_host"]),
-        ("Requires PHP", data.raw["own"]["header"]["least_php"]),
+        ("Requires at least", wordpress(data).header.least_host),
+        ("Requires PHP", wordpress(data).header.least_php),
         ("Requires Plugins", ", ".join(need.replace("_", "-") for need in brief.needs)),
         ("Author", brief.author),
         ("License", brief.licence),

@@ -5,8 +5,9 @@ from __future__ import annotations
 from ....core.brief import Brief
 from ....core.names import name_family
 from ....core.parts.rights import same_name
-from ...kitdata import KitData
+from ...kitdata import KitData, event_named
 from ...rendering import php_text
+from ..facts import wordpress
 from .records import field_values
 from .shared import Values, comment_text
 
@@ -73,18 +74,18 @@ def listener_values(data: KitData, brief: Brief) -> list[Values]:
     """Return the values that templates take of the listeners; raises WrongUse for an event that the host has not."""
     found = []
     for listener in brief.listeners:
-        event = data.event(listener.on, listener.name.title)
+        event = event_named(wordpress(data).events, data.title, listener.on, listener.name.title)
         found.append(
             {
                 "listener": listener.name.snake,
                 "listener_title": listener.name.title,
                 "listener_comment": comment_text(f"{listener.name.title}."),
-                "hook": str(event["hook"]).format(
+                "hook": event.hook.format(
                     record=_heard(brief, listener.of) if listener.of else "", module=brief.name.snake
                 ),
-                "hook_signature": event["given"],
-                "hook_arguments": str(event["given"].count("$")),
-                "hook_tells": event["tells"],
+                "hook_signature": event.given,
+                "hook_arguments": str(event.given.count("$")),
+                "hook_tells": event.tells,
             }
         )
     return found

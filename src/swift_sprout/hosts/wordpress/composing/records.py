@@ -9,6 +9,7 @@ from ....core.names import name_family
 from ....core.parts.records import Record
 from ...kitdata import KitData
 from ...rendering import php_text
+from ..facts import wordpress
 from .shared import Values, capability, comment_text, lines, namespace_of
 
 _WIDE = ("many", "long text", "file", "json")
@@ -47,11 +48,11 @@ def screen_slug(brief: Brief, record: Record) -> str:
 
 def field_values(data: KitData, brief: Brief, owner: str, field: Field) -> Values:
     """Return the values that templates take of a field; ``owner`` is what it belongs to, for messages."""
-    if not field.is_relation and field.type not in data.raw["fields"]:
+    if not field.is_relation and field.type not in wordpress(data).fields:
         raise WrongUse(
             "field-not-carried",
             f"{owner}.{field.name}: {data.title} modules carry no field of type {field.type}.",
-            f"The nearest is long text. Known here: {', '.join(data.raw['fields'])}.",
+            f"The nearest is long text. Known here: {', '.join(wordpress(data).fields)}.",
         )
     further: list[tuple[str, str]] = []
     if field.length and field.type == "text":
@@ -128,4 +129,4 @@ def _sample(data: KitData, brief: Brief, field: Field) -> str:
         "text": php_text("Sample"[: field.length or 6]),
         "first": php_text(field.choices[0].value) if field.choices else "",
     }
-    return str(data.raw["fields"][field.type]["example"]).format(**sizes)
+    return wordpress(data).fields[field.type].example.format(**sizes)

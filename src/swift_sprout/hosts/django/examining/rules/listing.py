@@ -135,7 +135,7 @@ def host_version(one: Examination) -> Iterator[Finding]:
     """A host version that the rules were not checked on."""
     data, version = one.view.data, one.view.version
     if version and not data.in_range(version):
-        yield one.find("compatible.host-version", host=data.title, version=version, range=data.raw["works"])
+        yield one.find("compatible.host-version", host=data.title, version=version, range=data.facts.works)
 
 
 STATIC = (registration, needs, host_version)

@@ -9,6 +9,7 @@ from typing import Any
 
 from .....core.findings import Finding
 from .....core.nearest import nearest
+from ...facts import django
 from ...reading.code import class_named, spelled
 from ..examination import Examination
 
@@ -99,8 +100,10 @@ def closed(table: dict[str, dict[str, Any]], name: str) -> set[str]:
 
 def settings_screen(one: Examination) -> Iterator[Finding]:
     """Settings that no screen lets an administrator change."""
+    if django(one.view.data).settings is not None or not one.module.has("preferences.py"):
+        return
     for path, node in one.model_classes():
-        if node.name != "Preferences" or not one.module.has("preferences.py") or "settings" in one.view.data.raw:
+        if node.name != "Preferences":
             continue
         source = one.view.project.parse(one.module.folder / "admin.py")
         text = source.source.text if source is not None and source.source is not None else ""

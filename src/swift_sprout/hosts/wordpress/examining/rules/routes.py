@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from .....core.nearest import near_text
+from ...facts import wordpress
 from ...reading.routes import pages_of, rest_routes_of
 
 if TYPE_CHECKING:
@@ -31,7 +32,7 @@ def hooked_on(one: Examination, owner: str, name: str) -> set[str]:
 def rules(one: Examination) -> Iterator[Finding]:
     """Rules that are spelled wrong, that no variable stands behind, or that the host hears of too late."""
     known = _declared(one)
-    host_variables = one.view.data.raw["own"]["host_variables"]
+    host_variables = wordpress(one.view.data).host_variables
     seen: dict[str, int] = {}
     texts = _texts(one)
     named = {variable for page in pages_of(one.module) for variable, value in _names(page.query) if texts.get(value)}

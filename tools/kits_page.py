@@ -1,0 +1,93 @@
+"""Writes the tables of keys in docs/kits.md and docs/kits-python.md from the sections that kit files are read into."""
+
+from __future__ import annotations
+
+import re
+import types
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+from typing import Any, Literal, Union, get_args, get_origin
+
+from swift_sprout.core.refresh import RefreshRule
+from swift_sprout.core.sections import fields_of
+from swift_sprout.hosts.django.facts import DjangoFacts
+from swift_sprout.hosts.kitfacts import KitFacts, PythonFacts
+
+DOCS = Path(__file__).parent.parent / "docs"
+BEGINS, ENDS = "<!-- keys of {}: made by tools/kits_page.py -->", "<!-- end of keys -->"
+SECTIONS: dict[str, dict[str, type]] = {
+    "kits.md": {"": KitFacts},
+    "kits-python.md": {"python": PythonFacts, "django": DjangoFacts},
+}
+_WORDS = {str: "text", int: "number", bool: "true or false"}
+
+
+def table(section: type, key: str = "") -> list[str]:
+    """Return the lines of a section's table: key, type and meaning; tables within it follow their key."""
+    return ["| key | type | what |", "| --- | --- | --- |", *_rows(section, key)]
+
+
+def _rows(section: Any, key: str) -> Iterator[str]:
+    meanings = dict(_meanings(section))
+    assert section is RefreshRule or set(meanings) == set(fields_of(section)), section
+    for name, wanted in fields_of(section).items():
+        inner, many = _inner(wanted)
+        below = f"{key}.{name}" if key else name
+        needed = "" if name in section._field_defaults else "needed"
+        said = ", ".join(filter(None, (_spelled(wanted), needed)))
+        yield f"| `{_bracketed(below, many) if _is_section(inner) else below}` | {said} | {meanings[name]} |"
+        if _is_section(inner):
+            yield from _rows(inner, below + {"table": '."…"', "list": "[]", "": ""}[many])
+
+
+def _inner(wanted: Any) -> tuple[Any, str]:
+    origin, inner = get_origin(wanted), get_args(wanted)
+    if origin is Mapping:
+        return inner[1], "table"
+    if origin is tuple:
+        return inner[0], "list"
+    if origin in (Union, types.UnionType):
+        return inner[0], ""
+    return wanted, ""
+
+
+def _is_section(kind: Any) -> bool:
+    return isinstance(kind, type) and issubclass(kind, tuple) and hasattr(kind, "_fields")
+
+
+def _bracketed(key: str, many: str) -> str:
+    return f"[[{key}]]" if many == "list" else f'[{key}."…"]' if many == "table" else f"[{key}]"
+
+
+def _spelled(wanted: Any) -> str:
+    origin = get_origin(wanted)
+    if origin is Literal:
+        return ", ".join(f"`{one}`" for one in get_args(wanted))
+    inner, many = _inner(wanted)
+    if _is_section(inner):
+        return {"list": "tables", "table": "table of tables", "": "table"}[many]
+    plain = _WORDS.get(inner, "") or _spelled(inner)
+    return {"list": f"{plain}s", "table": f"table of {plain.removesuffix('s')}s", "": plain}[many]
+
+
+def _meanings(section: type) -> Iterator[tuple[str, str]]:
+    """Yield each key of a section with its meaning, as the section's own docstring says it."""
+    text = section.__doc__ or ""
+    for entry in re.finditer(r"^ {4}(\w+) +-- (.+(?:\n {8,}\S.*)*)", text, re.MULTILINE):
+        yield entry[1], " ".join(entry[2].replace("``", "`").split())
+
+
+def page(name: str) -> str:
+    """Return a page with its tables as the sections say them now."""
+    text = (DOCS / name).read_text("utf-8")
+    for key, section in SECTIONS[name].items():
+        begins = BEGINS.format(key or "every kit")
+        before, _, rest = text.partition(begins + "\n")
+        _, _, after = rest.partition(ENDS)
+        text = "\n".join([before + begins, *table(section, key), ENDS]) + after
+    return text
+
+
+if __name__ == "__main__":
+    for known in SECTIONS:
+        (DOCS / known).write_text(page(known), "utf-8")
