@@ -149,9 +149,9 @@ class SiteCase(Case):
 
     def kept_rows(self) -> list[Path]:
         """Return the files in which the rows of dropped tables are kept."""
-        from swift_sprout.disk.state import host_state
+        from swift_sprout.disk.journal import Journal
 
-        return sorted((host_state(self.site) / "rows").glob("*.json"))
+        return sorted((Journal(self.site).state / "rows").glob("*.json"))
 
     def ladder(self, ran: Ran, module: str) -> dict[str, str]:
         """Return rung to state of one module from a JSON check."""

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from swift_sprout.core.brief import FORMAT, MODULE_SHAPE
-from swift_sprout.core.parts.kinds import all_kinds
+from swift_sprout.core.parts.kinds import KINDS, kind_named
 
 TARGET = Path(__file__).parent.parent / "src/swift_sprout/reports/schemas/brief.json"
 _TEXT: dict[str, Any] = {"type": "string"}
@@ -28,7 +28,7 @@ def schema() -> str:
     """Return the schema as text."""
     parts = {
         kind.name: {"type": "array", "items": _table(kind.shape, list(kind.needed)), "description": kind.example}
-        for kind in all_kinds()
+        for kind in map(kind_named, KINDS)
     }
     whole = {
         "$schema": "https://json-schema.org/draft/2020-12/schema",

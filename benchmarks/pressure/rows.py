@@ -8,7 +8,6 @@ from contextlib import closing
 from pathlib import Path
 
 from swift_sprout.disk.journal import Journal
-from swift_sprout.disk.state import host_state
 from swift_sprout.hosts.wordpress.database import own_server
 
 from ..faults import DATABASES
@@ -47,7 +46,7 @@ def lost_rows(kit: str, site: Path, said: str) -> str:
     missing = set(STATIONS) - set(_stations(kit, site))
     if not missing:
         return ""
-    files = sorted((host_state(site) / "rows").glob("*.json"))
+    files = sorted((Journal(site).state / "rows").glob("*.json"))
     kept = [file for file in files if all(station in file.read_text("utf-8") for station in missing)]
     if not kept:
         return f"{len(missing)} rows are nowhere"

@@ -9,7 +9,7 @@ from collections import Counter
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from swift_sprout.disk.state import host_state
+from swift_sprout.disk.journal import Journal
 
 from .hosts import Case, boots, copy_host, prepare, runtime, state_of, stop_database, tree_of
 from .interrupting import ENDINGS, FAILURES, KILLED, Interruption
@@ -116,9 +116,9 @@ class Bench:
                 stop_database(self.site)
             shutil.rmtree(self.site)
         copy_host(self.kit, self.ready, self.site, self.case.needs_data)
-        shutil.rmtree(host_state(self.site), ignore_errors=True)
-        if host_state(self.ready).exists():
-            shutil.copytree(host_state(self.ready), host_state(self.site))
+        shutil.rmtree(Journal(self.site).state, ignore_errors=True)
+        if Journal(self.ready).state.exists():
+            shutil.copytree(Journal(self.ready).state, Journal(self.site).state)
 
     def _wait_for_others(self) -> None:
         """Wait for what the killed program had started and what goes on without it, but for a database server."""

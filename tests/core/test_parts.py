@@ -11,7 +11,7 @@ from swift_sprout.core.brieftext import brief_text
 from swift_sprout.core.errors import Refused, WrongUse
 from swift_sprout.core.graphs import ModuleGraph, Need, Node
 from swift_sprout.core.made import Made
-from swift_sprout.core.parts.kinds import KINDS, all_kinds, kind_named
+from swift_sprout.core.parts.kinds import KINDS, kind_named
 from swift_sprout.core.parts.pages import make_page
 from swift_sprout.core.rights import Holder, closed, matrix, unseen
 from tests.support import WORLD
@@ -31,14 +31,14 @@ def problems(text: str) -> list[str]:
 
 class Lines(unittest.TestCase):
     def test_every_kind_is_said_on_a_line_and_spelled_back(self):
-        for kind in all_kinds():
+        for kind in map(kind_named, KINDS):
             with self.subTest(kind=kind.name):
                 part = kind.make(kind.from_line(kind.example))
                 self.assertEqual(kind.make(kind.data(part)), part)
                 self.assertTrue(part.key)
 
     def test_the_help_of_add_names_every_kind_with_its_line(self):
-        for kind in all_kinds():
+        for kind in map(kind_named, KINDS):
             self.assertIn(f"{kind.name:<15} {kind.example}", add.EXAMPLE)
 
     def test_a_quoted_value_may_hold_commas_and_doubled_quotes(self):

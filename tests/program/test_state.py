@@ -11,7 +11,7 @@ import sys
 import unittest
 from typing import Any
 
-from swift_sprout.disk.state import host_state
+from swift_sprout.disk.journal import Journal
 
 from ..support import STATE, SiteCase, host_python, tree_of
 
@@ -128,16 +128,16 @@ class OwnState(SiteCase):
         self.assert_ok(self.sprout("new", "Signal mast"))
         self.assert_ok(self.sprout("enable", "signal_mast"))
         self.assertFalse(list(self.site.rglob(".swift-sprout*")))
-        kept = host_state(self.site)
+        kept = Journal(self.site).state
         for path in (STATE, STATE / "hosts", kept, *kept.rglob("*")):
             wanted = 0o700 if path.is_dir() else 0o600
             self.assertEqual(path.stat().st_mode & 0o777, wanted, path)
 
     def test_a_state_folder_open_to_others_is_closed(self):
         self.assert_ok(self.sprout("new", "Signal mast"))
-        os.chmod(host_state(self.site), 0o777)
+        os.chmod(Journal(self.site).state, 0o777)
         self.assert_ok(self.sprout("enable", "signal_mast"))
-        self.assertEqual(host_state(self.site).stat().st_mode & 0o777, 0o700)
+        self.assertEqual(Journal(self.site).state.stat().st_mode & 0o777, 0o700)
 
     def test_a_link_or_a_file_in_its_place_is_refused(self):
         before = tree_of(self.site)
@@ -167,7 +167,7 @@ class OwnState(SiteCase):
 
     def test_a_plan_of_ours_that_is_damaged_blocks_nothing(self):
         self.assert_ok(self.sprout("new", "Signal mast"))
-        plan = next(host_state(self.site).rglob("plan.json"))
+        plan = next(Journal(self.site).state.rglob("plan.json"))
         for text in ("", "[" * 50_000, '{"files": [["../../x", null, "0", null]]}'):
             plan.write_text(text)
             os.rename(plan.parent, plan.parent.with_name("000009.open"))
@@ -175,7 +175,7 @@ class OwnState(SiteCase):
             ran = self.assert_ok(self.sprout("enable", "signal_mast"))
             self.assertIn("cannot be read; it is kept in", ran.err)
             self.assert_ok(self.sprout("undo"))
-            broken = host_state(self.site) / "changes/000009.broken"
+            broken = Journal(self.site).state / "changes/000009.broken"
             os.rename(broken, plan.parent)
 
 

@@ -37,12 +37,6 @@ def host_folders(root: Path) -> tuple[Path, tuple[str, str]]:
     return state_folder(), ("hosts", f"{plain[:40]}-{short_digest_of(os.fsencode(whole))[:20]}")
 
 
-def host_state(root: Path) -> Path:
-    """Return the folder for the state of one host, whether it is there or not."""
-    base, below = host_folders(root)
-    return base.joinpath(*below)
-
-
 # -- the mark in the host's folder -----------------------------------------------------------------------------------
 
 

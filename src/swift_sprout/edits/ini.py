@@ -9,11 +9,6 @@ from ..core.lines import plain_lines
 from .carrying import NotCarried
 
 
-def set_option(text: str, section: str, option: str, value: str) -> str:
-    """Set an option that is not there yet; one that is there is left as it is. Raises NotCarried."""
-    return _proven(text, _with_option(text, section, option, value), section, option, lambda was: was or [value])
-
-
 def _proven(text: str, result: str, section: str, option: str, meant: Callable[[list[str]], list[str]]) -> str:
     """Return the result of an edit in which one option is as it is meant to be, and every other as it was."""
     expected = _lists(text)
@@ -22,16 +17,6 @@ def _proven(text: str, result: str, section: str, option: str, meant: Callable[[
     if result != text and _lists(result) != expected:
         raise NotCarried(0, f"{option} under [{section}] is written in a way that cannot be edited safely")
     return result
-
-
-def _with_option(text: str, section: str, option: str, value: str) -> str:
-    config = _read(text)
-    if config.has_option(section, option):
-        return text
-    if not config.has_section(section):
-        config.add_section(section)
-    config.set(section, option, value)
-    return str(config)
 
 
 def add_line(text: str, section: str, option: str, line: str) -> str:

@@ -1,4 +1,4 @@
-"""Edits of XML by position: an element is put into another, everything else stays as it was written."""
+"""Where the elements of an XML text stand, so that it can be edited by position and all else stays as it was."""
 
 from __future__ import annotations
 
@@ -55,40 +55,3 @@ def elements(text: str) -> list[Element]:
     except expat.ExpatError as error:
         raise NotCarried(error.lineno, f"it is not XML: {expat.ErrorString(error.code)}") from None
     return found
-
-
-def add_element(text: str, parent: str, element: str, known_by: str = "id") -> str:
-    """Put an element into the last one of a name, as its last child, indented like its neighbours.
-
-    element  -- its source
-    known_by -- the attribute by which it is known: a text that holds one of its name and value is returned as it is
-
-    Raises NotCarried.
-    """
-    wanted = elements(element)[0]
-    held = elements(text)
-    mark = dict(wanted.attributes).get(known_by)
-    if any(one.name == wanted.name and mark and dict(one.attributes).get(known_by) == mark for one in held):
-        return text
-    places = [index for index, one in enumerate(held) if one.name == parent]
-    if not places:
-        raise NotCarried(0, f"it has no <{parent}>")
-    into = held[places[-1]]
-    data = text.encode("utf-8")
-    if into.inside < 0:
-        line = data.count(b"\n", 0, into.start) + 1
-        raise NotCarried(line, f"<{parent}/> is closed at once; open it first")
-    children = [one for one in held if one.parent == places[-1]]
-    outer = _indent(data, into.start)
-    inner = _indent(data, children[-1].start) if children else outer + b"    "
-    newline = b"\r\n" if data.count(b"\r\n") * 2 > data.count(b"\n") else b"\n"
-    block = newline.join(inner + line.encode("utf-8") for line in element.strip("\n").split("\n"))
-    before = data[: into.inside].rstrip(b" \t")
-    joint = b"" if before.endswith(b"\n") else newline
-    closing = outer if joint or before.endswith(b"\n") else b""
-    return (before + joint + block + newline + closing + data[into.inside :]).decode("utf-8")
-
-
-def _indent(data: bytes, place: int) -> bytes:
-    line = data[data.rfind(b"\n", 0, place) + 1 : place]
-    return line if not line.strip() else b""

@@ -72,7 +72,6 @@ class Kind(NamedTuple):
 
 
 @cache
-@cache
 def kind_named(name: str) -> Kind:
     """Return a kind by its name; raises WrongUse naming the nearest."""
     if name not in KINDS:
@@ -80,11 +79,6 @@ def kind_named(name: str) -> Kind:
     module = import_module(f"{__package__}.{KINDS[name][1]}")
     kind: Kind = module.MAKES[name]
     return kind
-
-
-def all_kinds() -> Iterator[Kind]:
-    """Yield every kind."""
-    return (kind_named(name) for name in KINDS)
 
 
 def no_record(brief: Brief, key: str, name: str, who: str) -> Iterator[Contradiction]:

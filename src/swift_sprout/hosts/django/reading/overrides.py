@@ -7,12 +7,10 @@ from typing import TYPE_CHECKING
 
 from ....core.namedtuples import NamedTuple
 from ..facts import django
-from .entries import package_of
 
 if TYPE_CHECKING:
     from ..view import HostView
     from .modules import ModuleFiles
-    from .settings import Entry
 
 
 class Override(NamedTuple):
@@ -45,12 +43,6 @@ def overridden(view: HostView, module: ModuleFiles) -> Override | None:
         if dotted:
             return Override(dotted.removeprefix(f"{own}.").partition(".apps")[0], dotted)
     return None
-
-
-def entry_of_host_app(view: HostView, override: Override) -> Entry | None:
-    """Return the entry of the host's list that names the host's own app of an override, or None."""
-    package = package_of(override.config)
-    return next((one for one in view.listed if package_of(one.value) == package), None)
 
 
 def overriding_already(view: HostView, module: ModuleFiles, override: Override) -> ModuleFiles | None:

@@ -11,8 +11,6 @@ from typing import Any
 
 from ....core.namedtuples import NamedTuple
 
-RECORD_TAGS = ("record", "menuitem")
-
 
 class DataField(NamedTuple):
     """A field of a record in a data file: ``ref``, ``eval`` and ``search`` as said, ``text`` what stands inside."""

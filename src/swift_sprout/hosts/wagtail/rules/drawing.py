@@ -16,7 +16,6 @@ if TYPE_CHECKING:
 
 #  mixins that change how a page is found or served, and must stand before the page that they change
 IN_FRONT = ("RoutablePageMixin", "AbstractEmailForm", "PreviewableMixin")
-HANDED_ON = ("get_context", "serve", "save", "clean", "full_clean")
 
 
 def pages(one: Examination) -> Iterator[Finding]:
