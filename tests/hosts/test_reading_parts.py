@@ -161,7 +161,7 @@ class Reading(SiteCase):
     def test_what_the_code_rests_on(self):
         host = self.host()
         self.put("pilots/templates/pilots/start.html", '{% extends "harbour_office/front_page.html" %}')
-        found = needed_by_code(host.view, host._module("pilots"))
+        found = needed_by_code(host.view, host.module("pilots"))
         self.assertEqual(
             {name: path.name for name, (path, _) in found.items()},
             {"ferries": "models.py", "harbour_office": "start.html"},

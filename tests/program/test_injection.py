@@ -19,7 +19,8 @@ from swift_sprout.core.brieftext import brief_text
 from swift_sprout.core.errors import SproutError
 from swift_sprout.core.parts.kinds import KINDS
 from swift_sprout.core.places import Place
-from swift_sprout.hosts.protocol import Host, HostOptions
+from swift_sprout.hosts.host import Host
+from swift_sprout.hosts.protocol import HostOptions
 from swift_sprout.hosts.registry import kit_named
 
 from ..support import WORLD, Case

@@ -12,7 +12,7 @@ from ..core.errors import Problem, Refused, WrongUse
 from ..core.made import MADE_FILE
 from ..core.namedtuples import NamedTuple
 from ..core.parts.kinds import KINDS, Kind, kind_named
-from ..edits.carrying import NotCarried, carry
+from ..edits.carrying import NotCarried, carry, grows_from_nothing
 from .hosting import OpenHost, carried_out
 from .making import part_from_line
 from .modulefiles import ModuleOnDisk
@@ -148,7 +148,7 @@ def _carry_files(
             if path in kept:
                 left.append(f"{path} was taken away by hand, and stays away")
                 continue
-            if not path.endswith(".py"):
+            if not grows_from_nothing(path):
                 continue
             content = _carried(module, path, b"", was, content)  # a file that the module never had: just what is new
         if never_made_test and here is None:

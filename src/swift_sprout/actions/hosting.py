@@ -14,7 +14,8 @@ from ..disk.earlier import has_earlier_state
 from ..disk.guard import note_afresh
 from ..disk.journal import Journal
 from ..disk.lock import DEFAULT_WAIT_SECONDS
-from ..hosts.protocol import Host, HostOptions, Kit, Remember
+from ..hosts.host import Host
+from ..hosts.protocol import HostOptions, Kit, Remember
 from ..hosts.registry import kits, recognise
 from ..running.inherited import kept_open
 from ..running.scratch import remove_left_behind
@@ -109,10 +110,10 @@ def open_host(choice: HostChoice) -> OpenHost:
             f"Go into a host's folder or name it with --host PATH. Known kinds: {known}.",
         )
     kit, root = found
-    journal = Journal(root, choice.tell)
-    taken_back = _left_by_others(journal, choice)
     options = HostOptions(choice.runtime, choice.limit_seconds, _remember(kit, root, choice))
     host = kit.open(root, options)
+    journal = Journal(root, choice.tell, changed=host.look_again)
+    taken_back = _left_by_others(journal, choice)
     learn_from(lambda: _secrets_of(host))
     return OpenHost(kit, host, journal, choice, taken_back)
 

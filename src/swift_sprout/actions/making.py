@@ -38,9 +38,13 @@ class Wanted(NamedTuple):
 
 
 class Made(NamedTuple):
-    """A module that was made, or would be: its brief, its place, the change set and the next commands."""
+    """A module that was made, or would be: its brief, its place, the change set and the next commands.
+
+    module -- its internal name, as the host spells it
+    """
 
     brief: Brief
+    module: str
     place: Place
     changes: ChangeSet
     folder: str
@@ -118,10 +122,10 @@ def plan(opened: OpenHost, wanted: Wanted) -> Made:
     opened.kit.data.refuse_what_is_not_carried(kind for kind in KINDS if brief.parts(kind))
     place = _place(opened, wanted.place)
     changes = opened.host.compose(brief, place)
-    label = brief.name.snake
+    label = opened.host.label(brief.name)
     folder = next(change.path for change in changes.changes if change.path.endswith(BRIEF_FILE)).rpartition("/")[0]
     steps = [f"swift-sprout enable {label}", f"swift-sprout check {label}", f"swift-sprout serve {label}"]
-    return Made(brief, place, changes, folder, steps)
+    return Made(brief, label, place, changes, folder, steps)
 
 
 def _place(opened: OpenHost, wanted: str) -> Place:
@@ -166,7 +170,7 @@ def _plan_all(opened: OpenHost, wanted: Wanted) -> tuple[list[Made], ChangeSet]:
     opened.host.places()  # read once, before the work is shared out
     planned = both_cores(lambda brief: plan(opened, wanted._replace(briefs=(brief,))), wanted.briefs, 20)
     for brief, one in zip(wanted.briefs, planned, strict=True):
-        label = one.brief.name.snake
+        label = one.module
         if label in names:
             raise WrongUse("name-twice", f"{brief} and {names[label]} are both {label}.", "Rename one of them.")
         names[label] = brief

@@ -21,7 +21,7 @@ from .checking import hide_secrets
 from .hosting import OpenHost
 
 if TYPE_CHECKING:
-    from ..hosts.protocol import Host
+    from ..hosts.host import Host
 
 
 class Packed(NamedTuple):

@@ -127,7 +127,7 @@ def _merged(path: str, here: bytes, was: bytes, now: bytes) -> tuple[bytes, list
     except NotCarried:
         pass
     try:
-        source = SourceText.python(here) if path.endswith(".py") else SourceText.plain(here)
+        source = SourceText.of(path, here)
         newline = source.newline
         text, conflicts = three_way(
             source.text.replace("\r\n", "\n"), was.decode("utf-8"), now.decode("utf-8"), ("yours", "from the brief")

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from ..core.results import SetupCheck
-    from ..hosts.protocol import Host
+    from ..hosts.host import Host
     from .hosting import OpenHost
 
 
@@ -48,7 +48,7 @@ def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool, tell:
 def _sandbox(host: Host, folder: Path, names: Sequence[str], tell: Callable[[str], None]) -> SetupCheck:
     copy = host.sandboxed(folder)
     chosen = [copy.find(name) for name in names] or [module.name for module in copy.modules()]
-    journal = Journal(folder, place=folder / ".swift-sprout-state")
+    journal = Journal(folder, place=folder / ".swift-sprout-state", changed=copy.look_again)
     notes: list[str] = []
     with journal.writing("sandbox"):
         for module in chosen:

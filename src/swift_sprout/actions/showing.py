@@ -15,8 +15,6 @@ from .hosting import OpenHost
 from .modulefiles import ModuleOnDisk
 
 TABLES = ("names", "routes", "rights", "order", "placements", "files")
-_TEXT = frozenset((".py", ".html", ".toml", ".json", ".po", ".css", ".js", ".txt", ".md", ".cfg", ".ini"))
-_SKIPPED = frozenset(("__pycache__", "node_modules"))
 
 
 def table(opened: OpenHost, what: str, name: str, live: bool) -> Table:
@@ -57,13 +55,17 @@ def _names(opened: OpenHost, module: ModuleOnDisk) -> Table:
 
 
 def _texts(opened: OpenHost, module: ModuleOnDisk) -> dict[str, str]:
-    """Return the texts of the module's files, and of those host files at the top that may name it."""
-    root = opened.host.root
-    paths = [path for path in sorted(module.path.rglob("*")) if not _SKIPPED & set(path.parts)]
-    paths += [path for path in sorted(root.glob("*/*.py")) if module.path not in path.parents]
+    """Return the texts of the module's files, and of the code at the top of the host and of its modules."""
+    root, sources = opened.host.root, opened.kit.data.facts.sources
+    paths = sorted(module.path.rglob("*"))
+    for top in dict.fromkeys((root, module.path.parent)):
+        for pattern in (f"{folder}*{ending}" for ending in sources.code for folder in ("", "*/")):
+            paths += sorted(top.glob(pattern))
     found = {}
-    for path in paths:
-        if path.is_file() and path.suffix in _TEXT and path.name != BRIEF_FILE:
+    for path in dict.fromkeys(paths):
+        if sources.skipped & set(path.relative_to(root).parts):
+            continue
+        if path.is_file() and path.suffix in sources.endings and path.name != BRIEF_FILE:
             inside = module.path in path.parents
             name = path.relative_to(module.path).as_posix() if inside else f"../{path.relative_to(root).as_posix()}"
             found[name] = path.read_text("utf-8", "replace")
@@ -84,12 +86,13 @@ def _files(opened: OpenHost, module: ModuleOnDisk) -> Table:
     """Each file of a module, what it is for, and whether it is as it was made."""
     label = module.name.rpartition(".")[2]
     purposes = _purposes(opened, label)
+    skipped = opened.kit.data.facts.sources.skipped
     apart = opened.kit.data.facts.made_once
     made = module.made.files if module.made is not None else {}
     rows: list[tuple[str, ...]] = []
     for path in sorted(module.path.rglob("*")):
         name = path.relative_to(module.path).as_posix()
-        if not path.is_file() or _SKIPPED & set(Path(name).parts):
+        if not path.is_file() or skipped & set(Path(name).parts):
             continue
         purpose = next((why for pattern, why in purposes if fnmatch.fnmatch(name, pattern)), "")
         state = "made by hand"

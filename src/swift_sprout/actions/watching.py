@@ -8,27 +8,31 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
+from ..hosts.kitfacts import Sources
+
 EVERY_SECONDS = 0.25
-WATCHED = (".py", ".html", ".toml", ".txt", ".css", ".js", ".po", ".cfg", ".xml", ".json", ".yaml")
-SKIPPED = frozenset({"node_modules", "__pycache__", "site-packages", "media"})
 
 
-def changes_of(root: Path) -> Iterator[str]:
-    """Yield once at first, then the path of a file whenever one is saved, made or removed; never ends by itself."""
+def changes_of(root: Path, sources: Sources) -> Iterator[str]:
+    """Yield once at first, then the path of a file whenever one is saved, made or removed; never ends by itself.
+
+    sources -- which files count
+    """
     gc.enable()  # the program keeps from looking for garbage, which one that runs for hours cannot
-    before = _times(root)
+    before = _times(root, sources)
     yield ""
     while True:
         time.sleep(EVERY_SECONDS)
-        now = _times(root)
+        now = _times(root, sources)
         if now != before:
             changed = sorted(path for path in {*now, *before} if now.get(path) != before.get(path))
             before = now
             yield os.path.relpath(changed[0], root)
 
 
-def _times(root: Path) -> dict[str, int]:
+def _times(root: Path, sources: Sources) -> dict[str, int]:
     found: dict[str, int] = {}
+    endings, skipped = sources.endings, sources.skipped
     folders = [str(root)]
     while folders:
         try:
@@ -36,11 +40,11 @@ def _times(root: Path) -> dict[str, int]:
         except OSError:
             continue
         for entry in entries:
-            if entry.name.startswith(".") or entry.name in SKIPPED:
+            if entry.name.startswith(".") or entry.name in skipped:
                 continue
             if entry.is_dir(follow_symlinks=False):
                 if not os.path.exists(os.path.join(entry.path, "pyvenv.cfg")):
                     folders.append(entry.path)
-            elif entry.name.endswith(WATCHED):
+            elif entry.name.endswith(endings):
                 found[entry.path] = entry.stat().st_mtime_ns
     return found

@@ -52,14 +52,22 @@ def _silent(sentence: str) -> None:
 class Journal:
     """The change sets of one host.
 
-    root  -- the host's folder
-    tell  -- is told, in sentences, what the person should know: whom this run waits for, what could not be kept
-    place -- another folder for the state than the user's own, for hosts that are gone in a moment
+    root    -- the host's folder
+    tell    -- is told, in sentences, what the person should know: whom this run waits for, what could not be kept
+    place   -- another folder for the state than the user's own, for hosts that are gone in a moment
+    changed -- is called whenever the host's files have changed, or may have: what was read of them is old
     """
 
-    def __init__(self, root: Path, tell: Callable[[str], None] = _silent, place: Path | None = None) -> None:
+    def __init__(
+        self,
+        root: Path,
+        tell: Callable[[str], None] = _silent,
+        place: Path | None = None,
+        changed: Callable[[], None] = lambda: None,
+    ) -> None:
         self.root = root
         self.tell = tell
+        self.changed = changed
         base, below = host_folders(root)
         self._base = base if place is None else place
         self._below = below if place is None else ()
@@ -85,6 +93,7 @@ class Journal:
             self._held = True
             try:
                 self._tidy()
+                self.changed()  # others may have written until now
                 yield descriptor
             finally:
                 self._held = False
@@ -177,6 +186,8 @@ class Journal:
             if isinstance(error, OSError):
                 raise _cannot_write(self.root, error) from None
             raise
+        finally:
+            self.changed()
         operations.flush_folder(str(self.folder))
         take_mark(self.root)  # once more: where it could not be taken a moment ago, it would tell of what is done
         self._prune()
@@ -256,6 +267,7 @@ class Journal:
             }
             self._apply(inverse, number, origins)
         remove_folders(str(self.root), plan.made_folders, InsideHost(str(self.root)))
+        self.changed()
         self._finish_undo(number)
 
     def take_over(self) -> list[str]:

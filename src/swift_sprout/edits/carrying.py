@@ -51,6 +51,11 @@ def carry(path: str, current: bytes, before: bytes, after: bytes) -> bytes:
         raise NotCarried(1, "its encoding cannot be told") from None
 
 
+def grows_from_nothing(path: str) -> bool:
+    """True for a syntax in which what is new can be carried into a file that is not there yet."""
+    return path.endswith(".py")
+
+
 def _carried(ending: str, current: str, before: str, after: str) -> str:
     if ending == "py":
         from .pythoncarry import carry_python

@@ -43,6 +43,11 @@ class SourceText(NamedTuple):
             text, encoding = content.decode("latin-1"), "latin-1"
         return cls(text, encoding, bom, _line_end(text))
 
+    @classmethod
+    def of(cls, path: str, content: bytes) -> SourceText:
+        """Decode a file as its syntax does, by the ending of its path; raises as ``python`` does."""
+        return cls.python(content) if path.endswith(".py") else cls.plain(content)
+
     def with_text(self, text: str) -> SourceText:
         """Return the same file with another text."""
         return self._replace(text=text)

@@ -10,6 +10,8 @@ from ..core.namedtuples import NamedTuple
 from ..core.refresh import RefreshRule
 
 NOTHING: Mapping[str, Any] = MappingProxyType({})
+TEXTS = (".html", ".xml", ".toml", ".json", ".yaml", ".cfg", ".ini", ".po", ".css", ".js", ".txt", ".md")
+SKIPPED = ("__pycache__", "site-packages", "node_modules", "media")
 
 
 class Recognise(NamedTuple):
@@ -63,6 +65,27 @@ class MadeFile(NamedTuple):
     why: str
     when: str = ""
     each: str = ""
+
+
+class Sources(NamedTuple):
+    """The files that modules are written in.
+
+    code -- endings of code, such as `.py`; texts of other kinds are known
+    skip -- folders of the host's own, or of what is installed or made there, in which nobody writes
+    """
+
+    code: tuple[str, ...] = ()
+    skip: tuple[str, ...] = ()
+
+    @property
+    def endings(self) -> tuple[str, ...]:
+        """The endings of all files that people write."""
+        return (*self.code, *TEXTS)
+
+    @property
+    def skipped(self) -> frozenset[str]:
+        """The names of all folders in which nobody writes."""
+        return frozenset((*self.skip, *SKIPPED))
 
 
 class OwnTests(NamedTuple):
@@ -136,6 +159,7 @@ class KitFacts(NamedTuple):
     then            -- what is left to do by hand after a part was made
     refresh         -- which refresh a change of a file asks for; the first that fits counts
     rests_on        -- by patterns of files: files that are made with them where a module never had them
+    sources         -- the files that modules are written in
     own_tests       -- the tests that a module brings
     made_once       -- patterns of files that are never made again
     other_files     -- patterns of files made by other means, with what they are for
@@ -164,6 +188,7 @@ class KitFacts(NamedTuple):
     then: Mapping[str, str] = NOTHING
     refresh: tuple[RefreshRule, ...] = ()
     rests_on: Mapping[str, tuple[str, ...]] = NOTHING
+    sources: Sources = Sources()
     own_tests: OwnTests = OwnTests()
     made_once: tuple[str, ...] = ()
     other_files: Mapping[str, str] = NOTHING

@@ -156,13 +156,11 @@ class Content(ContentCase):
 class OtherHosts(unittest.TestCase):
     def test_hosts_without_content_say_so(self):
         from swift_sprout.core.errors import Refused
-        from swift_sprout.hosts.refusing import WithoutContent
+        from swift_sprout.hosts.protocol import HostOptions
         from swift_sprout.hosts.registry import kit_named
 
-        class Host(WithoutContent):
-            data = kit_named("flask").data
-
-        for ask in (lambda: Host().take_content("x"), lambda: Host().put_content("x", Path(), True)):
+        host = kit_named("flask").open(Path(), HostOptions())
+        for ask in (lambda: host.take_content("x"), lambda: host.put_content("x", Path(), True)):
             with self.assertRaises(Refused) as caught:
                 ask()
             self.assertIn("Flask", caught.exception.sentence)

@@ -2,6 +2,8 @@
 
 import json
 import re
+import subprocess
+import sys
 import urllib.error
 import urllib.parse
 import urllib.request
@@ -32,6 +34,38 @@ class Story(WordPressCase):
         self.assert_ok(self.sprout("undo"))
         self.assertEqual(self.files(), before)
         self.assert_ok(self.sprout("check"))
+
+    def test_its_names_are_found_and_the_next_steps_spell_it_as_the_host_does(self):
+        made = self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "--format", "json")).json
+        self.assertEqual(made["module"], "tide-board")
+        self.assertEqual(made["next"][0], "swift-sprout enable tide-board")
+        other = self.site / self.modules / "notice-lamp/notice-lamp.php"
+        other.parent.mkdir()
+        other.write_text("<?php\n// Plugin Name: Notice lamp\nclass_exists( 'BrindleQuay\\\\TideBoard\\\\Module' );\n")
+        shown = self.assert_ok(self.sprout("show", "names", "tide_board", "--format", "json")).json
+        places = {row["spelling"]: row["stands in"] for row in shown["rows"] if row["of"] in ("module", "")}
+        self.assertIn("src/Access.php:24", places["kebab"])
+        joined = next(row for row in shown["rows"] if row["name"] == "TideBoard")
+        self.assertNotEqual(joined["stands in"], "–")
+        self.assertFalse([row for row in shown["rows"] if "wp-includes" in row["stands in"]])
+
+    def test_watching_wakes_when_code_is_saved(self):
+        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        words = ["check", "tide_board", "--static", "--watch", "--host", str(self.site)]
+        with subprocess.Popen(
+            [sys.executable, "-m", "swift_sprout", *words], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
+        ) as watching:
+            assert watching.stdout is not None
+            try:
+                line = watching.stdout.readline()
+                while "no findings" not in line:
+                    line = watching.stdout.readline()
+                (self.site / self.modules / "tide-board/src/Pages.php").write_text("<?php\nclass {\n")
+                while "was saved" not in line:
+                    line = watching.stdout.readline()
+                self.assertIn("tide-board/src/Pages.php was saved", line)
+            finally:
+                watching.terminate()
 
     def test_the_brief_with_every_part_is_made_enabled_checked_and_tested(self):
         self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml"))

@@ -196,7 +196,7 @@ def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) ->
 def _watch(opened: OpenHost, options: argparse.Namespace) -> int:
     from ...actions.watching import changes_of
 
-    for number, path in enumerate(changes_of(opened.host.root)):
+    for number, path in enumerate(changes_of(opened.host.root, opened.kit.data.facts.sources)):
         fresh = open_host(shared.host_choice(options))
         if number and not output.wants_json(options):
             print(f"\n{path} was saved")

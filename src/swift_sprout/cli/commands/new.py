@@ -153,7 +153,7 @@ def _asked(wanted: Wanted) -> Wanted:
 def _document(made: Made, preview: bool) -> dict[str, object]:
     return {
         "format": "swift-sprout/new/1",
-        "module": made.brief.name.snake,
+        "module": made.module,
         "folder": made.folder,
         "names": made.brief.name.spellings(),
         "written": not preview,

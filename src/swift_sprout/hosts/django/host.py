@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from functools import cached_property
 from typing import TYPE_CHECKING
 
-from ...core.errors import HostFailed, Refused, WrongUse
+from ...core.errors import WrongUse
 from ...core.nearest import did_you_mean
 from ...core.places import Place
+from ..viewed import ViewedHost, changes_state, found_interpreter
+from .reading.modules import ModuleFiles
 from .view import FurtherRules, HostView
 
 if TYPE_CHECKING:
@@ -33,18 +34,15 @@ if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
 
 
-class DjangoHost:
+class DjangoHost(ViewedHost[HostView, ModuleFiles]):
     """A Django project at ``root``."""
 
     def __init__(self, root: Path, data: KitData, options: HostOptions, database_copies: Path | None = None) -> None:
         self.database_copies = database_copies
-        self.root = root
-        self.data = data
-        self.options = options
+        super().__init__(root, data, options)
 
-    @cached_property
-    def view(self) -> HostView:
-        """The host as its files show it now."""
+    def look(self) -> HostView:
+        """Return the host as its files show it now."""
         view = HostView(self.root, self.data, self.options.runtime)
         view.database_copies = self.database_copies
         view.further = self.rules
@@ -55,20 +53,9 @@ class DjangoHost:
         """The rules of a kit that builds on this one; none here."""
         return FurtherRules()
 
-    def _reread(self) -> None:
-        self.__dict__.pop("view", None)
-
     def interpreter(self) -> Interpreter:
         """Return the host's interpreter; raises HostFailed when there is none."""
-        found = self.view.interpreter
-        if found is None:
-            tried = "; ".join(self.view.search.tried) or "no environment is active, and none lies beside manage.py"
-            raise HostFailed(
-                "no-interpreter",
-                f"No interpreter with Django was found for this host: {tried}.",
-                "Name one with --runtime PATH (a program or an environment's folder).",
-            )
-        return found
+        return found_interpreter(self.view.search, self.data)
 
     def facts(self, live: bool) -> HostFacts:
         """Tell what survey shows."""
@@ -111,11 +98,8 @@ class DjangoHost:
             for module in self.view.modules
         ]
 
-    def find(self, name: str) -> str:
-        """Return the dotted name of a module from any of its spellings."""
-        return self._module(name).name
-
-    def _module(self, name: str) -> ModuleFiles:
+    def module(self, name: str) -> ModuleFiles:
+        """Return a module by any of its spellings; raises WrongUse naming the nearest."""
         wanted = name.strip().rstrip("/").replace("/", ".").lower()
         modules = self.view.modules
         for module in modules:
@@ -148,14 +132,14 @@ class DjangoHost:
 
     def folder(self, module: str) -> str:
         """Return where a module lies."""
-        return self.view.relative(self._module(module).folder)
+        return self.view.relative(self.module(module).folder)
 
     def read_brief(self, module: str) -> ReadBrief:
         """Return the brief that a module's files tell."""
         from ..exchange import ReadBrief
         from .reading.parts import read_parts
 
-        found = read_parts(self.view, self._module(module))
+        found = read_parts(self.view, self.module(module))
         relative = self.view.relative
         left_out = [(f"{relative(one.file)}:{one.line}", one.what) for one in found.left_out]
         places = {key: f"{relative(file)}:{line}" for key, (file, line) in found.places.items()}
@@ -167,25 +151,25 @@ class DjangoHost:
         """Return the files that a brief makes of a module."""
         from .composing.module import generate, site_of
 
-        return generate(self.data, brief, site_of(self.view, self._module(module)), last, self.further)
+        return generate(self.data, brief, site_of(self.view, self.module(module)), last, self.further)
 
     def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
         """Return the migrations that lead from one brief of a module to another."""
         from .composing.module import lead
 
-        return lead(self.view, self.data, self._module(module), before, after, changed)
+        return lead(self.view, self.data, self.module(module), before, after, changed)
 
     def place(self, module: str, before: Brief, after: Brief) -> ChangeSet:
         """Return the edits of the site's templates that put a module's blocks where its brief says."""
         from .placing import replace
 
-        return replace(self.view, self._module(module), before, after)
+        return replace(self.view, self.module(module), before, after)
 
     def show(self, what: str, module: str, live: bool) -> Table:
         """Return the table of routes, rights, order or placements of a module."""
         from . import showing
 
-        found = self._module(module)
+        found = self.module(module)
         if what == "rights":
             if live:
                 self.interpreter()
@@ -203,98 +187,80 @@ class DjangoHost:
         """Return the rows of a module's tables."""
         from .survey import rows_of
 
-        self._reread()
         self.interpreter()
-        return rows_of(self.view, self._module(module), self.options.limit_seconds)
+        return rows_of(self.view, self.module(module), self.options.limit_seconds)
 
     def try_drop(self, module: str) -> None:
         """Try whether a module's tables can be taken away."""
         from .dropping import try_drop
 
-        self._reread()
         self.interpreter()
-        try_drop(self.view, self._module(module), self.options.limit_seconds)
+        try_drop(self.view, self.module(module), self.options.limit_seconds)
 
     def save_rows(self, module: str, rows_file: Path) -> int:
         """Write a module's rows to a file."""
         from .dropping import save_rows
 
-        self._reread()
         self.interpreter()
-        return save_rows(self.view, self._module(module), rows_file, self.options.limit_seconds)
+        return save_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
 
+    @changes_state
     def drop_data(self, module: str) -> list[StepRun]:
         """Take a module's tables away."""
         from .dropping import drop
 
-        self._reread()
         self.interpreter()
-        return drop(self.view, self._module(module), self.options.limit_seconds)
+        return drop(self.view, self.module(module), self.options.limit_seconds)
 
+    @changes_state
     def load_rows(self, module: str, rows_file: Path) -> None:
         """Make a module's tables anew and put the rows of a file back."""
         from .dropping import load_rows
 
-        self._reread()
         self.interpreter()
-        load_rows(self.view, self._module(module), rows_file, self.options.limit_seconds)
+        load_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edits that register a module."""
         from .registration import switch_on
 
-        self._reread()
-        return switch_on(self.view, self._module(module), at)
+        return switch_on(self.view, self.module(module), at)
 
     def switch_off(self, module: str, for_good: bool = False) -> Edit:
         """Return the edits that take a module out, and what stays behind."""
         from .registration import switch_off
 
-        self._reread()
-        edit = switch_off(self.view, self._module(module))
+        edit = switch_off(self.view, self.module(module))
         if edit.changes and self.view.interpreter is not None:
             from .survey import kept_data
 
-            edit.stays = kept_data(self.view, self._module(module), self.options.limit_seconds)
+            edit.stays = kept_data(self.view, self.module(module), self.options.limit_seconds)
         return edit
 
     def start_up(self) -> StartUp:
         """Start the host, run its own checks, and tell which apps it has."""
         from .survey import start_up
 
-        self._reread()
         return start_up(self.view, self.options.limit_seconds)
 
-    def turn(self, module: str, on: bool) -> list[StepRun]:
-        """Do nothing: what is switched on is said in the settings alone."""
-        return []
-
+    @changes_state
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
         """Apply the migrations that are due, and load sample data where that is asked for."""
         from .settling import settle
 
-        self._reread()
         self.interpreter()
-        return settle(self.view, [self._module(name) for name in modules], self.options.limit_seconds, samples)
+        return settle(self.view, [self.module(name) for name in modules], self.options.limit_seconds, samples)
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules."""
         from ..judging import Kept
         from .examining.examine import examine
 
-        self._reread()
-
         def chosen() -> Sequence[ModuleFiles]:
-            return [self._module(name) for name in modules] if modules else self.view.modules
+            return [self.module(name) for name in modules] if modules else self.view.modules
 
-        kept_by = Kept(self.options.remember, self._rests_on)
+        kept_by = Kept(self.options.remember, self.rests_on)
         return examine(self.view, chosen, live, self.options.limit_seconds, kept_by)
-
-    def secrets(self) -> set[str]:
-        """Return the values of secrets that the files of the settings write out."""
-        from ..secrets import secrets_in_files
-
-        return secrets_in_files(self.settings_files())
 
     def settings_files(self) -> list[Path]:
         """Return the settings module, and the modules beside it that it may be put together from."""
@@ -307,10 +273,6 @@ class DjangoHost:
 
     def rests_on(self) -> RestsOn | None:
         """Return the folders that code is imported from, and what is installed for it."""
-        self._reread()
-        return self._rests_on()
-
-    def _rests_on(self) -> RestsOn | None:
         from ..exchange import RestsOn
 
         found = self.view.interpreter
@@ -329,34 +291,28 @@ class DjangoHost:
         """Return the mend of a finding."""
         from .mends import mend
 
-        self._reread()
         return mend(self.view, finding)
 
     def why(self, module: str, what: str | None, person: str) -> Answer:
         """Return every condition for a thing of a module to be seen."""
         from .why import why
 
-        return why(self.view, self._module(module), what, person, self.options.limit_seconds)
+        return why(self.view, self.module(module), what, person, self.options.limit_seconds)
 
     def take_content(self, module: str) -> TakenContent:
         """Return a module's records, and whatever else the kit counts as its content, as files."""
         from .contents import take
 
-        self._reread()
         self.interpreter()
-        return take(self.view, self._module(module), self.options.limit_seconds)
+        return take(self.view, self.module(module), self.options.limit_seconds)
 
+    @changes_state
     def put_content(self, module: str, folder: Path, keep: bool) -> PutContent:
         """Put the content of a folder into the host's database."""
         from .contents import put
 
-        self._reread()
         self.interpreter()
-        return put(self.view, self._module(module), folder, keep, self.options.limit_seconds)
-
-    def install(self, archive: Path) -> tuple[str, list[StepRun]]:
-        """Refuse: hosts of this kind take no archives."""
-        raise Refused("not-packed", f"{self.data.title} hosts take no archives of modules.", "Ship it as a package.")
+        return put(self.view, self.module(module), folder, keep, self.options.limit_seconds)
 
     def sandboxed(self, folder: Path) -> DjangoHost:
         """Return this host as a copy: with the real one's interpreter, and with copies of its databases."""
@@ -376,7 +332,7 @@ class DjangoHost:
 
     def addresses(self, module: str) -> list[str]:
         """Return the paths of a module's pages that need no parameters, as the files tell them."""
-        found = self._module(module)
+        found = self.module(module)
         view = self.view
         if not view.root_urls:
             return []

@@ -10,9 +10,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ...core.changes import ChangeSet
-from ...core.errors import HostFailed, Problem, Refused, WrongUse
+from ...core.errors import HostFailed, Problem, Refused
 from ...core.hostfacts import Missing, ModuleState, StepRun
-from ...core.nearest import did_you_mean, nearest
+from ...core.nearest import nearest
 from ...edits.carrying import NotCarried
 from ...edits.python import insert_statement, remove_statement, statement_at
 from ...edits.source import SourceText
@@ -29,12 +29,6 @@ if TYPE_CHECKING:
     from ...core.results import ModuleCheck, SetupCheck
 
 _NOT_MODULES = frozenset({"tests", "templates", "static", "instance", "__pycache__", "data"})
-
-
-class Registration(tuple[str, int, bool]):
-    """A line of the factory that registers a module's blueprint: package, line, and whether it is reached."""
-
-    __slots__ = ()
 
 
 class Factory:
@@ -354,12 +348,3 @@ class FlaskHost(BaseHost):
         """Return a clause that names the module nearest to a name; empty when none is near."""
         found = nearest(name, [one.name for one in self.modules()])
         return f"; near is {found}" if found else ""
-
-    def refuse_access(self, access: str, who: str) -> None:
-        """Raise WrongUse for an access that a site without users cannot ask for."""
-        if access != "anyone":
-            raise WrongUse(
-                "access-not-carried",
-                f"{who} is for {access!r}, but Flask has no users of its own.",
-                did_you_mean(access, ["anyone"]) + " Guard the blueprint in before_request.",
-            )

@@ -5,7 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..django.kit import DjangoKit
-from ..protocol import Host, HostOptions
+from ..host import Host
+from ..protocol import HostOptions
 from .facts import OscarFacts
 
 

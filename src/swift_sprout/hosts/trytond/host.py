@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from functools import cached_property
 from typing import TYPE_CHECKING
 
 from ...core.changes import ChangeSet
-from ...core.errors import HostFailed, Refused, WrongUse
+from ...core.errors import Refused, WrongUse
 from ...core.hostfacts import ModuleState
 from ...core.nearest import did_you_mean
 from ...core.places import Place
-from ..refusing import WithoutContent
+from ..viewed import ViewedHost, changes_state, found_interpreter
+from .reading.modules import ModuleFiles
 from .view import HostView
 
 if TYPE_CHECKING:
@@ -26,37 +26,27 @@ if TYPE_CHECKING:
     from ...core.results import SetupCheck
     from ...core.surveys import HostFacts
     from ...core.tables import Table
+    from ...running.interpreter import Interpreter
     from ..exchange import Edit, Mend, ReadBrief, RestsOn, StartUp
     from ..kitdata import KitData
     from ..protocol import HostOptions
     from .reading.modules import ModuleFiles
 
 
-class TrytondHost(WithoutContent):
+class TrytondHost(ViewedHost[HostView, ModuleFiles]):
     """A folder with a trytond configuration at ``root``."""
 
     def __init__(self, root: Path, data: KitData, options: HostOptions, database_copies: Path | None = None) -> None:
-        self.root = root
-        self.data = data
-        self.options = options
+        super().__init__(root, data, options)
         self.database_copies = database_copies
 
-    @cached_property
-    def view(self) -> HostView:
-        """The host as its files show it now."""
+    def look(self) -> HostView:
+        """Return the host as its files show it now."""
         return HostView(self.root, self.data, self.options.runtime, self.database_copies)
 
-    def _reread(self) -> None:
-        self.__dict__.pop("view", None)
-
-    def _need_interpreter(self) -> None:
-        if self.view.interpreter is None:
-            tried = "; ".join(self.view.search.tried) or "no environment is active, and none lies beside trytond.conf"
-            raise HostFailed(
-                "no-interpreter",
-                f"No interpreter with trytond was found for this host: {tried}.",
-                "Name one with --runtime PATH (a program or an environment's folder).",
-            )
+    def interpreter(self) -> Interpreter:
+        """Return the host's interpreter; raises HostFailed when there is none."""
+        return found_interpreter(self.view.search, self.data)
 
     def facts(self, live: bool) -> HostFacts:
         """Tell what survey shows."""
@@ -99,11 +89,8 @@ class TrytondHost(WithoutContent):
             for module in self.view.modules
         ]
 
-    def find(self, name: str) -> str:
-        """Return the name of a module from any of its spellings."""
-        return self._module(name).name
-
-    def _module(self, name: str) -> ModuleFiles:
+    def module(self, name: str) -> ModuleFiles:
+        """Return a module by any of its spellings; raises WrongUse naming the nearest."""
         wanted = name.strip().rstrip("/").rpartition("/")[2].lower()
         for module in self.view.modules:
             if wanted in (module.name.lower(), module.folder.name.lower(), module.title.lower()):
@@ -132,14 +119,14 @@ class TrytondHost(WithoutContent):
 
     def folder(self, module: str) -> str:
         """Return where a module lies."""
-        return self.view.relative(self._module(module).folder)
+        return self.view.relative(self.module(module).folder)
 
     def read_brief(self, module: str) -> ReadBrief:
         """Return the brief that a module's files tell."""
         from ..exchange import ReadBrief
         from .reading.parts import read_parts
 
-        brief, left_out, places = read_parts(self.view, self._module(module))
+        brief, left_out, places = read_parts(self.view, self.module(module))
         relative = self.view.relative
         return ReadBrief(
             brief,
@@ -153,23 +140,15 @@ class TrytondHost(WithoutContent):
         """Return the files that a brief makes of a module."""
         from .composing.module import generate
 
-        return generate(self.data, brief, last, self._module(module).menu_root)
-
-    def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
-        """Return nothing: the host brings its tables to the models by itself when a module is updated."""
-        return {}
-
-    def place(self, module: str, before: Brief, after: Brief) -> ChangeSet:
-        """Return no edits: the module's router draws its blocks itself."""
-        return ChangeSet(f"place the blocks of {module}")
+        return generate(self.data, brief, last, self.module(module).menu_root)
 
     def show(self, what: str, module: str, live: bool) -> Table:
         """Return the table of routes, rights, order or placements of a module."""
         from . import showing
 
-        found = self._module(module)
+        found = self.module(module)
         if what == "rights" and live:
-            self._need_interpreter()
+            self.interpreter()
             return showing.live_rights(self.view, found, self.options.limit_seconds)
         tables = {
             "routes": showing.routes,
@@ -189,54 +168,49 @@ class TrytondHost(WithoutContent):
         """Return the rows of a module's tables."""
         from .switching import kept_data
 
-        self._reread()
-        return kept_data(self.view, self._module(module))
+        return kept_data(self.view, self.module(module))
 
     def try_drop(self, module: str) -> None:
         """Try whether a module's tables can be taken away."""
         from .dropping import try_drop
 
-        self._reread()
-        self._need_interpreter()
-        try_drop(self.view, self._module(module), self.options.limit_seconds)
+        self.interpreter()
+        try_drop(self.view, self.module(module), self.options.limit_seconds)
 
     def save_rows(self, module: str, rows_file: Path) -> int:
         """Write a module's rows to a file."""
         from .dropping import save_rows
 
-        self._reread()
-        self._need_interpreter()
-        return save_rows(self.view, self._module(module), rows_file, self.options.limit_seconds)
+        self.interpreter()
+        return save_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
 
+    @changes_state
     def drop_data(self, module: str) -> list[StepRun]:
         """Take a module's tables away."""
         from .dropping import drop
 
-        self._reread()
-        self._need_interpreter()
-        return drop(self.view, self._module(module), self.options.limit_seconds)
+        self.interpreter()
+        return drop(self.view, self.module(module), self.options.limit_seconds)
 
+    @changes_state
     def load_rows(self, module: str, rows_file: Path) -> None:
         """Make a module's tables anew and put the rows of a file back."""
         from .dropping import load_rows
 
-        self._reread()
-        self._need_interpreter()
-        load_rows(self.view, self._module(module), rows_file, self.options.limit_seconds)
+        self.interpreter()
+        load_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edits that let the host find a module."""
         from .switching import switch_on
 
-        self._reread()
-        return switch_on(self.view, self._module(module), at)
+        return switch_on(self.view, self.module(module), at)
 
     def switch_off(self, module: str, for_good: bool = False) -> Edit:
         """Return what switching a module off changes in files."""
         from .switching import entry_files, switch_off
 
-        self._reread()
-        found = self._module(module)
+        found = self.module(module)
         edit = switch_off(self.view, found)
         if for_good:
             edit.changes = entry_files(self.view, found)
@@ -246,40 +220,32 @@ class TrytondHost(WithoutContent):
         """Start the host on a copy of its database, and tell which modules that has active."""
         from .asking import start_up
 
-        self._reread()
         return start_up(self.view, self.options.limit_seconds)
 
+    @changes_state
     def turn(self, module: str, on: bool) -> list[StepRun]:
         """Activate or deactivate a module in the database."""
         from .switching import turn
 
-        self._reread()
-        self._need_interpreter()
-        return turn(self.view, self._module(module), on, self.options.limit_seconds)
+        self.interpreter()
+        return turn(self.view, self.module(module), on, self.options.limit_seconds)
 
+    @changes_state
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
         """Update the modules that are on, and load sample data where that is asked for."""
         from .switching import settle
 
-        self._reread()
-        self._need_interpreter()
-        return settle(self.view, [self._module(name) for name in modules], self.options.limit_seconds, samples)
+        self.interpreter()
+        return settle(self.view, [self.module(name) for name in modules], self.options.limit_seconds, samples)
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules."""
         from ..judging import Kept
         from .examining.examine import examine
 
-        self._reread()
-        chosen = [self._module(name) for name in modules] if modules else self.view.modules
-        kept_by = Kept(self.options.remember, self._rests_on)
+        chosen = [self.module(name) for name in modules] if modules else self.view.modules
+        kept_by = Kept(self.options.remember, self.rests_on)
         return examine(self.view, chosen, live, self.options.limit_seconds, bool(modules), kept_by)
-
-    def secrets(self) -> set[str]:
-        """Return the values of secrets that the files of the settings write out."""
-        from ..secrets import secrets_in_files
-
-        return secrets_in_files(self.settings_files())
 
     def settings_files(self) -> list[Path]:
         """Return the host's configuration."""
@@ -289,10 +255,6 @@ class TrytondHost(WithoutContent):
 
     def rests_on(self) -> RestsOn | None:
         """Return the host's folder, the modules that pip installed, and what else is installed."""
-        self._reread()
-        return self._rests_on()
-
-    def _rests_on(self) -> RestsOn | None:
         from ..exchange import RestsOn
 
         libraries = [str(folder) for folder in self.view.libraries]
@@ -315,26 +277,20 @@ class TrytondHost(WithoutContent):
         """Return the mend of a finding."""
         from .mends import mend
 
-        self._reread()
         return mend(self.view, finding)
 
     def why(self, module: str, what: str | None, person: str) -> Answer:
         """Return every condition for a thing of a module to be seen."""
         from .why import why
 
-        self._reread()
-        self._need_interpreter()
-        return why(self.view, self._module(module), what, person, self.options.limit_seconds)
-
-    def install(self, archive: Path) -> tuple[str, list[StepRun]]:
-        """Refuse: hosts of this kind take no archives."""
-        raise Refused("not-packed", f"{self.data.title} hosts take no archives of modules.", "Ship it as a package.")
+        self.interpreter()
+        return why(self.view, self.module(module), what, person, self.options.limit_seconds)
 
     def sandboxed(self, folder: Path) -> TrytondHost:
         """Return this host as a copy, with the real one's interpreter and a copy of its database."""
         from .asking import copy_database
 
-        self._need_interpreter()
+        self.interpreter()
         copies = folder / ".databases"
         copies.mkdir(exist_ok=True)
         copy_database(self.view, copies)
@@ -346,7 +302,7 @@ class TrytondHost(WithoutContent):
         """Return the command that runs the host's own server on a port of its own."""
         from .running import command_line
 
-        self._need_interpreter()
+        self.interpreter()
         return command_line(self.view, "serve", port=port)
 
     def addresses(self, module: str) -> list[str]:
@@ -354,5 +310,5 @@ class TrytondHost(WithoutContent):
         from .reading.routes import routes_of
 
         base = self.view.database_name or "DATABASE"
-        found = [one.path(base) for one in routes_of(self._module(module)) if "GET" in one.methods]
+        found = [one.path(base) for one in routes_of(self.module(module)) if "GET" in one.methods]
         return [path for path in dict.fromkeys(found) if "<" not in path]

@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..folderkit import FolderKit
+from ..host import Host
 from ..kitfacts import PythonFacts
-from ..protocol import Host, HostOptions
+from ..protocol import HostOptions
 from .facts import TrytondFacts
 
 

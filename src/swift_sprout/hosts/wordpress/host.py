@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import cached_property
 from typing import TYPE_CHECKING
 
 from ...core.changes import ChangeSet
@@ -10,9 +9,9 @@ from ...core.errors import Refused, WrongUse
 from ...core.hostfacts import ModuleState
 from ...core.nearest import did_you_mean
 from ...core.places import Place
-from ..refusing import WithoutContent
+from ..viewed import ViewedHost, changes_state
 from .facts import wordpress
-from .reading.modules import FOLDER
+from .reading.modules import FOLDER, ModuleFiles
 from .view import HostView
 
 if TYPE_CHECKING:
@@ -35,24 +34,19 @@ if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
 
 
-class WordPressHost(WithoutContent):
+class WordPressHost(ViewedHost[HostView, ModuleFiles]):
     """A folder with the host's files at ``root``; ``server`` is the database server of a sandbox."""
 
     def __init__(self, root: Path, data: KitData, options: HostOptions, server: Server | None = None) -> None:
-        self.root = root
-        self.data = data
-        self.options = options
+        super().__init__(root, data, options)
         self.server = server
 
-    @cached_property
-    def view(self) -> HostView:
-        """The host as its files show it now."""
+    def look(self) -> HostView:
+        """Return the host as its files show it now."""
         return HostView(self.root, self.data, self.options.runtime, self.server)
 
-    def _reread(self) -> None:
-        self.__dict__.pop("view", None)
-
-    def _module(self, name: str) -> ModuleFiles:
+    def module(self, name: str) -> ModuleFiles:
+        """Return a module by any of its spellings; raises WrongUse naming the nearest."""
         wanted = _plain(name)
         for module in self.view.modules:
             if wanted in (_plain(module.name), _plain(module.title), _plain(module.key)):
@@ -87,10 +81,6 @@ class WordPressHost(WithoutContent):
             for module in self.view.modules
         ]
 
-    def find(self, name: str) -> str:
-        """Return the name of a module from any of its spellings."""
-        return self._module(name).name
-
     def check_name(self, name: NameFamily) -> None:
         """Raise when a new module cannot have this name here."""
         law = self.data.facts.naming
@@ -120,7 +110,7 @@ class WordPressHost(WithoutContent):
 
     def folder(self, module: str) -> str:
         """Return where a module lies; raises Refused for one that is a file alone, whose folder is everybody's."""
-        found = self._module(module)
+        found = self.module(module)
         if found.single:
             raise Refused(
                 "one-file",
@@ -133,7 +123,7 @@ class WordPressHost(WithoutContent):
         """Return the brief that a module's files tell."""
         from .reading.parts import read_parts
 
-        return read_parts(self.view, self._module(module))
+        return read_parts(self.view, self.module(module))
 
     def generate(
         self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
@@ -144,7 +134,7 @@ class WordPressHost(WithoutContent):
         """
         from .composing.module import generate
 
-        found = self._module(module)
+        found = self.module(module)
         if found.single or not (found.place / "src/Module.php").is_file():
             raise Refused(
                 "made-by-hand",
@@ -153,19 +143,11 @@ class WordPressHost(WithoutContent):
             )
         return generate(self.data, brief, last)
 
-    def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
-        """Return nothing: the host brings its tables to what the module says when it is settled."""
-        return {}
-
-    def place(self, module: str, before: Brief, after: Brief) -> ChangeSet:
-        """Return no edits: the module's own code says where its blocks stand, and settling puts them there."""
-        return ChangeSet(f"place the blocks of {module}")
-
     def show(self, what: str, module: str, live: bool) -> Table:
         """Return the table of routes, rights, order or placements of a module."""
         from .showing import show
 
-        return show(self.view, what, self._module(module), live, self.options.limit_seconds)
+        return show(self.view, what, self.module(module), live, self.options.limit_seconds)
 
     def graph(self) -> ModuleGraph:
         """Return the host's modules and what they need of each other."""
@@ -177,87 +159,74 @@ class WordPressHost(WithoutContent):
         """Return the rows of a module's tables."""
         from .switching import kept_data
 
-        self._reread()
-        return kept_data(self.view, self._module(module), self.options.limit_seconds)
+        return kept_data(self.view, self.module(module), self.options.limit_seconds)
 
     def try_drop(self, module: str) -> None:
         """Try whether a module's tables can be taken away."""
         from .dropping import try_drop
 
-        self._reread()
-        try_drop(self.view, self._module(module), self.options.limit_seconds)
+        try_drop(self.view, self.module(module), self.options.limit_seconds)
 
     def save_rows(self, module: str, rows_file: Path) -> int:
         """Write a module's rows to a file."""
         from .dropping import save_rows
 
-        self._reread()
-        return save_rows(self.view, self._module(module), rows_file, self.options.limit_seconds)
+        return save_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
 
+    @changes_state
     def drop_data(self, module: str) -> list[StepRun]:
         """Take a module's tables away."""
         from .dropping import drop
 
-        self._reread()
-        return drop(self.view, self._module(module), self.options.limit_seconds)
+        return drop(self.view, self.module(module), self.options.limit_seconds)
 
+    @changes_state
     def load_rows(self, module: str, rows_file: Path) -> None:
         """Make a module's tables anew and put the rows of a file back."""
         from .dropping import load_rows
 
-        self._reread()
-        load_rows(self.view, self._module(module), rows_file, self.options.limit_seconds)
+        load_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return no edits of files: the host's database alone says what is on."""
         from .switching import switch_on
 
-        self._reread()
-        return switch_on(self.view, self._module(module), at)
+        return switch_on(self.view, self.module(module), at)
 
     def switch_off(self, module: str, for_good: bool = False) -> Edit:
         """Return what switching a module off leaves behind; no file is edited."""
         from .switching import switch_off
 
-        self._reread()
-        return switch_off(self.view, self._module(module))
+        return switch_off(self.view, self.module(module))
 
     def start_up(self) -> StartUp:
         """Start the host once, and tell which modules it has active."""
         from .switching import start_up
 
-        self._reread()
         return start_up(self.view, self.options.limit_seconds)
 
+    @changes_state
     def turn(self, module: str, on: bool) -> list[StepRun]:
         """Activate or deactivate a module with the host's own functions."""
         from .switching import turn
 
-        self._reread()
-        return turn(self.view, self._module(module), on, self.options.limit_seconds)
+        return turn(self.view, self.module(module), on, self.options.limit_seconds)
 
+    @changes_state
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
         """Bring tables, roles and rules about, and load sample data where that is asked for."""
         from .switching import settle
 
-        self._reread()
-        return settle(self.view, [self._module(name) for name in modules], self.options.limit_seconds, samples)
+        return settle(self.view, [self.module(name) for name in modules], self.options.limit_seconds, samples)
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules."""
         from ..judging import Kept
         from .examining.examine import examine
 
-        self._reread()
-        chosen = [self._module(name) for name in modules] if modules else self.view.modules
-        kept_by = Kept(self.options.remember, self._rests_on)
+        chosen = [self.module(name) for name in modules] if modules else self.view.modules
+        kept_by = Kept(self.options.remember, self.rests_on)
         return examine(self.view, chosen, live, self.options.limit_seconds, kept_by)
-
-    def secrets(self) -> set[str]:
-        """Return the values of secrets that the files of the settings write out."""
-        from ..secrets import secrets_in_files
-
-        return secrets_in_files(self.settings_files())
 
     def settings_files(self) -> list[Path]:
         """Return the host's configuration."""
@@ -265,10 +234,6 @@ class WordPressHost(WithoutContent):
 
     def rests_on(self) -> RestsOn:
         """Return the folder of modules and themes, the host's version and configuration, and the PHP program."""
-        self._reread()
-        return self._rests_on()
-
-    def _rests_on(self) -> RestsOn:
         from ..exchange import RestsOn
 
         configuration = self.view.configuration
@@ -277,24 +242,19 @@ class WordPressHost(WithoutContent):
         facts = (php, str(configuration), text, self.view.version)
         return RestsOn((str(self.root / "wp-content"),), (), facts)
 
-    def stale_servers(self) -> list[int]:
-        """Return none: the host reads its files anew with each request."""
-        return []
-
     def mend(self, finding: Finding) -> Mend:
         """Return the mend of a finding."""
         from .mends import mend
 
-        self._reread()
-        return mend(self.view, self._module(finding.module), finding)
+        return mend(self.view, self.module(finding.module), finding)
 
     def why(self, module: str, what: str | None, person: str) -> Answer:
         """Return every condition for a thing of a module to be seen."""
         from .why import why
 
-        self._reread()
-        return why(self.view, self._module(module), what, person, self.options.limit_seconds)
+        return why(self.view, self.module(module), what, person, self.options.limit_seconds)
 
+    @changes_state
     def install(self, archive: Path) -> tuple[str, list[StepRun]]:
         """Install a module from an archive over the host's own upgrader."""
         from .installing import install
@@ -319,7 +279,7 @@ class WordPressHost(WithoutContent):
         """Return the paths of a module's pages that need no parameters, as the files tell them."""
         from .reading.routes import pages_of
 
-        return [page.path for page in pages_of(self._module(module)) if page.path and not page.changing]
+        return [page.path for page in pages_of(self.module(module)) if page.path and not page.changing]
 
 
 def _plain(name: str) -> str:

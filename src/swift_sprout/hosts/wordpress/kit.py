@@ -5,7 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..folderkit import FolderKit
-from ..protocol import Host, HostOptions
+from ..host import Host
+from ..protocol import HostOptions
 from .facts import WordPressFacts
 
 

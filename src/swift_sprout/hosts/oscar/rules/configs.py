@@ -85,7 +85,7 @@ def guards(one: Examination) -> Iterator[Finding]:
         elif guard.name and routes and guard.name not in names:
             near = near_text(guard.name, names)
             yield one.find("permitted.guard-name-unknown", path, guard.line, name=guard.name, near=near)
-        for right in {one_right for rights in (guard.rights, *guard.sets) for one_right in rights}:
+        for right in sorted({one_right for rights in (guard.rights, *guard.sets) for one_right in rights}):
             label, dot, _ = right.partition(".")
             known = one.view.permissions(label) if dot and label in one.view.labels else None
             if known is not None and right not in known:

@@ -45,7 +45,7 @@ def brief_and_code(one: Examination) -> Iterator[Finding]:
                 text = text or one.module.brief_file.read_text("utf-8", "replace")
                 line = line_of(text, (kind, index))
                 yield one.find("described.part-not-in-code", one.module.brief_file, line, kind=kind, name=key)
-        for key in there - set(said):
+        for key in sorted(there - set(said)):
             if (kind, key) in names:
                 file, line = names[kind, key]
                 values = {"kind": kind, "name": key, "brief": one.view.relative(one.module.brief_file)}
