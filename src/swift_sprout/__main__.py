@@ -5,55 +5,6 @@ from __future__ import annotations
 import os
 import sys
 
-#  what libraries import for cases that seldom or never come up here, and costs milliseconds each; with what of it they
-#  take at once: a stand-in, or None for a function that loads the real one when it is called
-SELDOM_USED: dict[str, dict[str, object]] = {
-    "ipaddress": {},
-    "platform": {},
-    "gettext": {"gettext": str, "ngettext": lambda one, many, count: one if count == 1 else many},  # no catalogues
-    "html": {"escape": None},  # it names two thousand letters
-    "urllib.parse": {"quote_from_bytes": None},
-}
-
-
-class Later(type(sys)):  # type: ignore[misc]  # what a module is; the module that names it costs time as well
-    """Stands for a module of the standard library until something of it is asked for.
-
-    The standard library's own loader for this loads at the second ``import``, which is what libraries do.
-    """
-
-    def __init__(self, name: str, given: dict[str, object]) -> None:
-        super().__init__(name)
-        for taken, stand_in in given.items():
-            self.__dict__[taken] = stand_in or self._when_called(taken)
-        folder = os.path.join(os.path.dirname(os.__file__), name)
-        if os.path.isdir(folder):  # a package: what lies in it is looked for there
-            self.__dict__["__path__"] = [folder]
-        above, _, below = name.rpartition(".")
-        if above:  # importing what is there already does not set this
-            setattr(__import__(above), below, self)
-
-    def _when_called(self, name: str) -> object:
-        return lambda *words, **more: getattr(self._real(), name)(*words, **more)
-
-    def _real(self) -> object:
-        own = str(self.__name__)
-        if sys.modules.get(own) is self:
-            del sys.modules[own]
-        return __import__(own, fromlist=["*"])
-
-    def __getattr__(self, name: str) -> object:
-        if name == "__path__":  # asked by every ``from … import``, and only packages have it
-            raise AttributeError(name)
-        return getattr(self._real(), name)
-
-
-def wait_with_seldom_used() -> None:
-    """Let what is seldom used wait, where it was not imported yet."""
-    for name, given in SELDOM_USED.items():
-        if name not in sys.modules:
-            sys.modules[name] = Later(name, given)
-
 
 def run() -> None:
     """Run the program and end with its exit status."""
@@ -64,10 +15,6 @@ def run() -> None:
         return
     try:
         _open_streams()
-        import gc
-
-        wait_with_seldom_used()
-        gc.disable()  # most commands end before it would pay; those that go on for long switch it on again
         from .cli.ending import heed_signals, ignore_signals
 
         heed_signals()

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from ..core.brief import BRIEF_FILE, Brief
 from ..core.brieftext import brief_text, table_text
 from ..core.changes import ChangeSet
 from ..core.errors import Refused
 from ..core.made import MADE_FILE, Made
-from ..core.namedtuples import NamedTuple
 from ..core.parts.kinds import KINDS, kind_named
 from .hosting import OpenHost, carried_out
 from .modulefiles import ModuleOnDisk

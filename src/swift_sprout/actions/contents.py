@@ -6,11 +6,11 @@ import json
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
+from typing import NamedTuple
 
 from ..core.changes import ChangeSet
 from ..core.contents import FOLDER, FORMAT, PutContent
 from ..core.errors import Problem, Refused, WrongUse
-from ..core.namedtuples import NamedTuple
 from .hosting import OpenHost, carried_out
 
 

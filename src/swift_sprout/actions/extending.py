@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, NamedTuple
 
 from .. import __version__
 from ..core.brief import BRIEF_FILE, Brief, brief_from_toml, contradictions
@@ -10,7 +10,6 @@ from ..core.brieftext import brief_text, table_text
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, Refused, WrongUse
 from ..core.made import MADE_FILE
-from ..core.namedtuples import NamedTuple
 from ..core.parts.kinds import KINDS, Kind, kind_named
 from ..edits.carrying import NotCarried, carry, grows_from_nothing
 from .hosting import OpenHost, carried_out

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Protocol, TypeVar
+from typing import TYPE_CHECKING, Any, NamedTuple, Protocol, TypeVar
 
 from ..core.errors import WrongUse
 from ..core.masking import learn_from
-from ..core.namedtuples import NamedTuple
 from ..disk.earlier import has_earlier_state
 from ..disk.guard import note_afresh
 from ..disk.journal import Journal

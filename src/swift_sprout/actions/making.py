@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from ..core.brief import BRIEF_FILE, Brief, brief_from_toml, contradictions
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, WrongUse
-from ..core.namedtuples import NamedTuple
 from ..core.names import NameFamily, name_family
 from ..core.nearest import did_you_mean
 from ..core.parts.kinds import KINDS, kind_named

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from ..core.changes import ChangeSet
 from ..core.errors import Refused
 from ..core.hostfacts import StepRun
-from ..core.namedtuples import NamedTuple
 from ..core.results import CheckResult
 from .checking import check
 from .hosting import OpenHost

@@ -7,12 +7,11 @@ import shutil
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from ..core.archives import checked, left_out
 from ..core.errors import Refused, SproutError, WrongUse
 from ..core.hostfacts import StepRun
-from ..core.namedtuples import NamedTuple
 from ..core.results import CheckResult
 from ..disk.archives import entries_of, packed, write_new
 from ..disk.copying import copy_tree

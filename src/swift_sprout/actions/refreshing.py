@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from .. import __version__
 from ..core.brief import BRIEF_FILE, Brief, brief_from_toml
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, Refused, SproutError, WrongUse
 from ..core.made import MADE_FILE, Made
-from ..core.namedtuples import NamedTuple
 from ..edits.carrying import NotCarried, carry, three_way
 from ..edits.source import SourceText
 from .hosting import OpenHost, carried_out

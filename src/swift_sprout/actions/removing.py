@@ -8,11 +8,11 @@ the tables dropped, and the files taken away for good.
 from __future__ import annotations
 
 from pathlib import Path
+from typing import NamedTuple
 
 from ..core.changes import ChangeSet
 from ..core.errors import HostFailed, Problem, Refused, SproutError
 from ..core.hostfacts import StepRun
-from ..core.namedtuples import NamedTuple
 from ..hosts.exchange import Edit
 from .confirming import confirm_out
 from .hosting import OpenHost

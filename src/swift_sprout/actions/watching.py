@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import os
 import time
 from collections.abc import Iterator
@@ -18,7 +17,6 @@ def changes_of(root: Path, sources: Sources) -> Iterator[str]:
 
     sources -- which files count
     """
-    gc.enable()  # the program keeps from looking for garbage, which one that runs for hours cannot
     before = _times(root, sources)
     yield ""
     while True:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import argparse
+from typing import NamedTuple
 
-from ..core.namedtuples import NamedTuple
 from .main import COMMANDS
 from .parser import parser_of
 

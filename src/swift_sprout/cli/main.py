@@ -112,16 +112,6 @@ def _internal(error: Exception) -> SproutError:
     )
 
 
-def _lines(text: str, width: int) -> list[str]:
-    """Break a sentence; the usual breaker of lines costs as much to import as all else that the help does."""
-    lines = [""]
-    for word in text.split():
-        if lines[-1] and len(lines[-1]) + len(word) + 1 > width:
-            lines.append("")
-        lines[-1] += f" {word}" if lines[-1] else word
-    return lines
-
-
 def _wrong(sentence: str) -> SproutError:
     from ..core.errors import WrongUse
 
@@ -134,18 +124,20 @@ def _help(argv: Sequence[str]) -> int:
         return 0
     if argv and argv[0] not in ("-h", "--help"):
         raise _wrong(f"Unknown option {argv[0]}.")
+    from textwrap import wrap
+
     from ..reports.terminal import screen_width
 
     print("usage: swift-sprout COMMAND [options]\n")
     print("Makes extension modules for web hosts and proves that the host serves them.\n\ncommands:")
     width = min(screen_width(), 120) - 14
     for name, (_, summary) in COMMANDS.items():
-        first, *more = _lines(summary, width)
+        first, *more = wrap(summary, width)
         print(f"  {name:<11} {first}")
         for line in more:
             print(f"{'':13} {line}")
     print("\nswift-sprout COMMAND --help tells a command's options, with an example.")
     print("exit status:")
-    for line in _lines(EXIT_STATUS, width + 11):
+    for line in wrap(EXIT_STATUS, width + 11):
         print(f"  {line}")
     return 0 if argv else 2

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from fnmatch import fnmatch
 from pathlib import PurePosixPath
+from typing import NamedTuple
 
 from .errors import Problem, WrongUse
-from .namedtuples import NamedTuple
 
 LARGEST_BYTES = 512 * 1024 * 1024
 MOST_ENTRIES = 20_000

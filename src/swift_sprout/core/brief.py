@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import tomli
 
 from .errors import Problem, SproutError, WrongUse
-from .namedtuples import NamedTuple
 from .names import NameFamily, name_family
 from .nearest import did_you_mean
 from .parts.kinds import KINDS, Kind, kind_named

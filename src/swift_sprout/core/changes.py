@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from pathlib import PurePosixPath
+from typing import NamedTuple
 
 from .lines import plain_lines
-from .namedtuples import NamedTuple
 
 
 class FileChange(NamedTuple):

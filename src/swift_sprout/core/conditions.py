@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import NamedTuple
 
 from .ladder import State
-from .namedtuples import NamedTuple
 
 
 class Condition(NamedTuple):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .namedtuples import NamedTuple
+from typing import NamedTuple
 
 FORMAT = "swift-sprout/content/1"
 FOLDER = "content"

@@ -11,9 +11,9 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
+from typing import NamedTuple
 
 from .errors import WrongUse
-from .namedtuples import NamedTuple
 from .names import words_of
 from .nearest import did_you_mean
 

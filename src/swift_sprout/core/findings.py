@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from enum import StrEnum
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from .ladder import RUNGS, Rung
-from .namedtuples import NamedTuple
 from .nearest import did_you_mean
 from .sections import TableWrong, section_from
 

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-
-from .namedtuples import NamedTuple
+from typing import NamedTuple
 
 
 class Node(NamedTuple):

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
-
-from .namedtuples import NamedTuple
+from typing import NamedTuple
 
 
 class Rung(StrEnum):

@@ -9,11 +9,11 @@ from __future__ import annotations
 import binascii
 import zlib
 from pathlib import PurePosixPath
+from typing import NamedTuple
 
 from .. import __version__
 from .errors import Refused
 from .lines import plain_lines
-from .namedtuples import NamedTuple
 
 MADE_FILE = "sprout.made"
 FORMAT = "swift-sprout/made/1"

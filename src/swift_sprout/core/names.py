@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 import unicodedata
 from functools import lru_cache
+from typing import NamedTuple
 
 from .errors import WrongUse
-from .namedtuples import NamedTuple
 from .plurals import plural_of, singular_of
 
 LONGEST_TITLE = 100

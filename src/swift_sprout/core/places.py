@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .namedtuples import NamedTuple
+from typing import NamedTuple
 
 
 class Place(NamedTuple):

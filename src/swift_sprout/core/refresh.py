@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import fnmatch
 from collections.abc import Iterable
-from typing import Literal
-
-from .namedtuples import NamedTuple
+from typing import Literal, NamedTuple
 
 KINDS = ("nothing", "reload", "clear", "migrate", "rebuild", "restart")
 

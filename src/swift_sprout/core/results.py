@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from .findings import Finding, Severity
 from .ladder import Ladder
-from .namedtuples import NamedTuple
 
 
 class ModuleCheck(NamedTuple):

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-
-from .namedtuples import NamedTuple
+from typing import NamedTuple
 
 VERBS = ("read", "create", "change", "delete")
 

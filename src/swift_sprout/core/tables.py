@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-from .namedtuples import NamedTuple
+from typing import Any, NamedTuple
 
 
 class Table(NamedTuple):

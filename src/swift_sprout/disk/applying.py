@@ -11,10 +11,10 @@ import os
 import secrets
 from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
+from typing import NamedTuple
 
 from ..core.changes import ChangeSet, FileChange
 from ..core.errors import Refused
-from ..core.namedtuples import NamedTuple
 from . import operations
 from .attributes import Attributes, attributes_of, give
 from .digests import digest_of

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import os
-from typing import Any
-
-from ..core.namedtuples import NamedTuple
+from typing import Any, NamedTuple
 
 
 class Attributes(NamedTuple):

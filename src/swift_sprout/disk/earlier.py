@@ -12,11 +12,10 @@ import secrets
 import stat
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, Refused
-from ..core.namedtuples import NamedTuple
 from . import operations
 from .applying import PLAN
 from .attributes import Attributes

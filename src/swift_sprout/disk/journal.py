@@ -12,10 +12,10 @@ import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import NamedTuple
 
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, Refused
-from ..core.namedtuples import NamedTuple
 from . import operations
 from .applying import PLAN, Applying, Origin
 from .earlier import read_earlier, take_away, taking_back, write_set

@@ -10,9 +10,8 @@ import json
 import os
 import re
 from collections.abc import Iterable, Iterator
-from typing import Any
+from typing import Any, NamedTuple
 
-from ..core.namedtuples import NamedTuple
 from .attributes import Attributes
 
 STAGED = ".swift-sprout-"

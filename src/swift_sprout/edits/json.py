@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import json
 import re
-from typing import Any
+from typing import Any, NamedTuple
 
-from ..core.namedtuples import NamedTuple
 from .carrying import NotCarried
 
 Path = tuple[str | int, ...]

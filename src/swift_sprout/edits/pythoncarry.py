@@ -11,8 +11,8 @@ from __future__ import annotations
 import ast
 import re
 from collections.abc import Iterator, Sequence
+from typing import NamedTuple
 
-from ..core.namedtuples import NamedTuple
 from .carrying import NotCarried
 from .python import Sequenced, Text, insert_item, remove_item
 

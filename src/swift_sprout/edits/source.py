@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import codecs
-
-from ..core.namedtuples import NamedTuple
+from typing import NamedTuple
 
 
 class SourceText(NamedTuple):

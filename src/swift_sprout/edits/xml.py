@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
+from typing import NamedTuple
 from xml.parsers import expat
 
-from ..core.namedtuples import NamedTuple
 from .carrying import NotCarried
 
 _TAG = re.compile(rb"<(?:[^>\"']|\"[^\"]*\"|'[^']*')*>")

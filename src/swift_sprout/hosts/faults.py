@@ -9,11 +9,9 @@ from __future__ import annotations
 import shutil
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import tomli
-
-from ..core.namedtuples import NamedTuple
 
 
 class Fault(NamedTuple):

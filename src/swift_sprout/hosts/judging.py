@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ..core.findings import Finding, RuleBook, Severity, first_cause_first
 from ..core.keeping import finding_data, finding_from
 from ..core.ladder import Rung, State, build_ladder
-from ..core.namedtuples import NamedTuple
 from ..core.results import ModuleCheck
 
 if TYPE_CHECKING:

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from types import MappingProxyType
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
-from ..core.namedtuples import NamedTuple
 from ..core.refresh import RefreshRule
 
 NOTHING: Mapping[str, Any] = MappingProxyType({})

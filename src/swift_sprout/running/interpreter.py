@@ -7,9 +7,9 @@ import re
 import sys
 from collections.abc import Iterator
 from pathlib import Path
+from typing import NamedTuple
 
 from ..core.errors import WrongUse
-from ..core.namedtuples import NamedTuple
 
 
 class Interpreter(NamedTuple):

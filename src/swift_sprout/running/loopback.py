@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import time
 from functools import cache
-from typing import TYPE_CHECKING
-
-from ..core.namedtuples import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 if TYPE_CHECKING:
     import socket

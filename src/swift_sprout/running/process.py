@@ -9,9 +9,8 @@ import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
-from typing import IO
+from typing import IO, NamedTuple
 
-from ..core.namedtuples import NamedTuple
 from . import keeper
 from .inherited import inherited
 from .keeper import unwatch_group, watch_group

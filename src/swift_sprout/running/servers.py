@@ -5,8 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Sequence
 from pathlib import Path
-
-from ..core.namedtuples import NamedTuple
+from typing import NamedTuple
 
 PROCESSES = Path("/proc")
 

@@ -5,11 +5,10 @@ from __future__ import annotations
 import datetime
 from collections.abc import Iterator
 from decimal import Decimal, InvalidOperation
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ..errors import WrongUse
 from ..fields import Field, fits, parse_field, spell_field
-from ..namedtuples import NamedTuple
 from ..names import NameFamily, name_family
 from ..nearest import did_you_mean
 from .kinds import Contradiction, Kind

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ..errors import WrongUse
 from ..fields import Field, fits, parse_field, spell_field
-from ..namedtuples import NamedTuple
 from ..nearest import did_you_mean
 from .commerce import product_kind, products_against
 from .kinds import Contradiction, Kind, no_record

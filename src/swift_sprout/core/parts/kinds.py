@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from functools import cache
 from importlib import import_module
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ..errors import WrongUse
-from ..namedtuples import NamedTuple
 from ..nearest import did_you_mean
 
 if TYPE_CHECKING:

@@ -5,10 +5,9 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ..errors import WrongUse
-from ..namedtuples import NamedTuple
 from ..nearest import did_you_mean
 from .kinds import Contradiction, Kind, no_record
 from .lines import read_line

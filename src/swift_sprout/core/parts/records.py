@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ..errors import WrongUse
 from ..fields import Field, parse_field, parse_record_line, spell_field
-from ..namedtuples import NamedTuple
 from ..names import NameFamily, name_family, words_of
 from ..nearest import did_you_mean
 from .kinds import Contradiction, Kind

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ..errors import WrongUse
-from ..namedtuples import NamedTuple
 from ..names import NameFamily, name_family
 from ..nearest import did_you_mean
 from .kinds import Contradiction, Kind, no_record

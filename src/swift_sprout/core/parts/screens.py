@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ..errors import WrongUse
 from ..fields import Field, parse_field, spell_field
-from ..namedtuples import NamedTuple
 from .kinds import Contradiction, Kind, no_record
 from .lines import read_line
 from .pages import access_against, clean_access, clean_path, parameters_of, path_words

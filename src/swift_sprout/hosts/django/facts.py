@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from ...core.namedtuples import NamedTuple
 from ..kitfacts import NOTHING
 
 if TYPE_CHECKING:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 from pathlib import Path
+from typing import NamedTuple
 
 from ...core.brief import Brief
 from ...core.changes import ChangeSet
 from ...core.errors import Refused, WrongUse
-from ...core.namedtuples import NamedTuple
 from ...core.nearest import did_you_mean
 from ...core.parts.placing import Placement, block_of
 from ...edits.source import SourceText

@@ -5,10 +5,10 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import NamedTuple
 
 from ...core.errors import HostFailed
 from ...core.hostfacts import StepRun
-from ...core.namedtuples import NamedTuple
 from ...running.probe import START
 from ...running.process import run
 from .facts import django

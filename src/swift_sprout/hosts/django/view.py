@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import os
+from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
-from ...core.cached import cached_property
-from ...core.namedtuples import NamedTuple
 from ...running.interpreter import find_interpreter
 from ..kitfacts import PythonFacts
 from .facts import django

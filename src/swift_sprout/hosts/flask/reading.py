@@ -6,9 +6,7 @@ import ast
 from collections.abc import Iterator
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING
-
-from ...core.namedtuples import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 if TYPE_CHECKING:
     from ...core.hostfacts import ModuleState

@@ -9,11 +9,10 @@ import ast
 import re
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from ...core.brief import Brief
 from ...core.errors import HostFailed, WrongUse
-from ...core.namedtuples import NamedTuple
 from ...core.nearest import did_you_mean
 from ...core.parts.screens import Extension
 from ..django.composing import migrations

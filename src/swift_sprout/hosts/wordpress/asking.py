@@ -9,10 +9,9 @@ import time
 from collections.abc import Mapping, Sequence
 from contextlib import ExitStack
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ...core.errors import HostFailed
-from ...core.namedtuples import NamedTuple
 from ...running import loopback, process
 from ...running.scratch import scratch_folder
 from .php import PROBE, Php, last_line, options, tell

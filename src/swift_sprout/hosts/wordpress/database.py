@@ -11,9 +11,9 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import NamedTuple
 
 from ...core.errors import HostFailed
-from ...core.namedtuples import NamedTuple
 from ...disk.private import private_folder
 from ...disk.state import host_folders
 from ...running import process

@@ -9,10 +9,9 @@ import tempfile
 from collections.abc import Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from ...core.errors import HostFailed, Refused
-from ...core.namedtuples import NamedTuple
 from ...disk.cache import cache_folder
 from ...disk.private import private_folder
 from ...running.process import run

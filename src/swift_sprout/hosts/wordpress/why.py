@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ...core.conditions import Answer, Condition, judged
 from ...core.errors import WrongUse
 from ...core.ladder import Rung, State
-from ...core.namedtuples import NamedTuple
 from ...core.nearest import did_you_mean
 from ...core.parts.rights import same_name
 from .asking import EVERYTHING, Pages

@@ -6,10 +6,10 @@ import ast
 import re
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import NamedTuple
 
 from ....core.brief import Brief
 from ....core.errors import WrongUse
-from ....core.namedtuples import NamedTuple
 from ...kitdata import KitData
 from ...rendering import Templates, python_text, tidy_python
 from ..facts import django

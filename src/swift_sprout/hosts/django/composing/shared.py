@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, NamedTuple
 
 from ....core.brief import Brief
-from ....core.namedtuples import NamedTuple
 from ....core.parts.pages import needed_right
 from ....core.parts.rights import same_name
 from ...kitdata import KitData

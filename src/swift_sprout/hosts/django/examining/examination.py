@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import os
+from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
-
-from ....core.cached import cached_property
-from ....core.namedtuples import NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 if TYPE_CHECKING:
     import ast

@@ -5,9 +5,8 @@ from __future__ import annotations
 import ast
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
-from ....core.namedtuples import NamedTuple
 from .code import spelled
 from .project import Project
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
-from ....core.cached import cached_property
-from ....core.namedtuples import NamedTuple
 from .entries import package_of
 
 if TYPE_CHECKING:

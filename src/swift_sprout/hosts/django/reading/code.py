@@ -5,8 +5,8 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 from functools import lru_cache
+from typing import NamedTuple
 
-from ....core.namedtuples import NamedTuple
 from ....core.syntax import nodes_below
 
 

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import ast
-from typing import TYPE_CHECKING
-
-from ....core.namedtuples import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 if TYPE_CHECKING:
     from ..view import HostView

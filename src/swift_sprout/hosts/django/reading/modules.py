@@ -5,15 +5,14 @@ from __future__ import annotations
 import ast
 import os
 from collections.abc import Container, Iterable, Iterator, Sequence
+from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import tomli
 
 from ....core.brief import BRIEF_FILE, Brief, brief_from_data
-from ....core.cached import cached_property
 from ....core.errors import SproutError
-from ....core.namedtuples import NamedTuple
 from ....disk.guard import read_content
 from ....disk.trees import ENVIRONMENT_SIGN
 from .code import meta_text, spelled

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import ast
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
-from ....core.namedtuples import NamedTuple
 from ..facts import django
 
 if TYPE_CHECKING:

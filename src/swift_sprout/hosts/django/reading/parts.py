@@ -5,14 +5,13 @@ from __future__ import annotations
 import ast
 import re
 from collections.abc import Iterator
+from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ....core.brief import Brief, contradictions
-from ....core.cached import cached_property
 from ....core.errors import SproutError
 from ....core.fields import PIECES, Choice, Field, parse_field, spell_field
-from ....core.namedtuples import NamedTuple
 from ....core.names import NameFamily, name_family, words_of
 from ....core.parts.kinds import KINDS
 from ....core.parts.pages import Page, make_page

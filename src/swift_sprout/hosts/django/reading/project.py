@@ -5,10 +5,10 @@ from __future__ import annotations
 import ast
 import os
 from collections.abc import Iterable
+from functools import cached_property
 from pathlib import Path
+from typing import NamedTuple
 
-from ....core.cached import cached_property
-from ....core.namedtuples import NamedTuple
 from ....disk.guard import read_content
 from ....edits.source import SourceText
 

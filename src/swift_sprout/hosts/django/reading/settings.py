@@ -9,9 +9,8 @@ from __future__ import annotations
 
 import ast
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
-from ....core.namedtuples import NamedTuple
 from .project import Project
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 from pathlib import Path
+from typing import NamedTuple
 
-from ....core.namedtuples import NamedTuple
 from ....disk.guard import read_content
 
 _TAG = re.compile(r"\{%-?\s*(\w+)\s*(.*?)\s*-?%\}|\{#.*?#\}", re.DOTALL)

@@ -5,11 +5,10 @@ from __future__ import annotations
 import ast
 import os
 import re
+from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
-from ....core.cached import cached_property
-from ....core.namedtuples import NamedTuple
 from ....disk.guard import read_content
 from .entries import package_of
 from .layouts import template_folders

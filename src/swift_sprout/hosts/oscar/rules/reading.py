@@ -6,9 +6,8 @@ import ast
 import json
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
-from ....core.namedtuples import NamedTuple
 from ...django.facts import django
 from ...django.reading.code import class_named, spelled
 from ...django.reading.overrides import overridden

@@ -7,9 +7,7 @@ from __future__ import annotations
 
 import xml.parsers.expat
 from pathlib import Path
-from typing import Any
-
-from ....core.namedtuples import NamedTuple
+from typing import Any, NamedTuple
 
 
 class DataField(NamedTuple):

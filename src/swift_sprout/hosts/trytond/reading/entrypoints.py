@@ -5,8 +5,8 @@ from __future__ import annotations
 import os
 from collections.abc import Iterable
 from pathlib import Path
+from typing import NamedTuple
 
-from ....core.namedtuples import NamedTuple
 from .inifile import IniFile
 
 GROUP = "trytond.modules"

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import configparser
 from pathlib import Path
-
-from ....core.namedtuples import NamedTuple
+from typing import NamedTuple
 
 
 class Item(NamedTuple):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from ....core.namedtuples import NamedTuple
+from typing import NamedTuple
+
 from .modules import ModuleFiles
 
 MODES = ("read", "create", "write", "delete")

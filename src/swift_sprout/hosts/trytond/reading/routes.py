@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import ast
+from typing import NamedTuple
 
-from ....core.namedtuples import NamedTuple
 from .code import CodeClass, spelled
 from .modules import ModuleFiles
 

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import ast
 import re
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
-from ....core.namedtuples import NamedTuple
 from .routes import Route, routes_of
 
 if TYPE_CHECKING:

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Iterator
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
-from ....core.namedtuples import NamedTuple
 from ....core.nearest import near_text
 from ...django.examining.live import last_place, said
 from ...django.reading.code import spelled

@@ -5,9 +5,8 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
-from ....core.namedtuples import NamedTuple
 from ...django.reading.code import meta_constant, spelled
 
 if TYPE_CHECKING:

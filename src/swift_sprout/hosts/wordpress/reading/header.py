@@ -8,8 +8,7 @@ from __future__ import annotations
 
 import re
 from pathlib import Path
-
-from ....core.namedtuples import NamedTuple
+from typing import NamedTuple
 
 READ_BYTES = 8192
 KEYS = (

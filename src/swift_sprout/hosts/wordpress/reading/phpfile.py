@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import posixpath
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
-from ....core.namedtuples import NamedTuple
 from .syntax import arguments, array_items, captured, first_error, line_of, literal, parsed, text_of, walk
 
 if TYPE_CHECKING:

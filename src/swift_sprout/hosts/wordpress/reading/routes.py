@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import re
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
-from ....core.namedtuples import NamedTuple
 from .phpfile import Call, PhpFile
 from .syntax import array_items, literal, text_of
 
