@@ -22,14 +22,14 @@ from swift_sprout.actions.hosting import HostChoice, open_host
 from swift_sprout.actions.making import Wanted, make
 from swift_sprout.actions.switching import enable, settle
 from swift_sprout.core.results import CheckResult
-from swift_sprout.hosts.faults import Fault, apply_fault, load_faults
-from swift_sprout.hosts.protocol import HostOptions
+from swift_sprout.hosts.contract.kit import HostOptions
+from swift_sprout.hosts.kits.wordpress.database import own_server
 from swift_sprout.hosts.registry import kit_named
-from swift_sprout.hosts.wordpress.database import own_server
+from swift_sprout.hosts.shared.faults import Fault, apply_fault, load_faults
 
 from .places import INTERPRETERS, REPOSITORY, WORLD
 
-KITS = REPOSITORY / "src/swift_sprout/hosts"
+KITS = REPOSITORY / "src/swift_sprout/hosts/kits"
 DATABASES = {
     "django": "brindle_quay.sqlite3",
     "trytond": "data/brindle_quay.sqlite",

@@ -7,10 +7,10 @@ from pathlib import Path
 from typing import NamedTuple
 
 from swift_sprout.actions.hosting import HostChoice, open_host
-from swift_sprout.hosts.protocol import HostOptions
+from swift_sprout.hosts.contract.kit import HostOptions
+from swift_sprout.hosts.kits.wordpress.database import own_server
+from swift_sprout.hosts.kits.wordpress.php import find_php, options
 from swift_sprout.hosts.registry import kit_named
-from swift_sprout.hosts.wordpress.database import own_server
-from swift_sprout.hosts.wordpress.php import find_php, options
 
 from .measure import Row, command, compare
 from .places import FLOORS, INTERPRETERS, PROGRAM, PYTHON, make_beacons

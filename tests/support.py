@@ -184,8 +184,8 @@ def _built_platform() -> Path:
     if not TRYTOND.exists():
         raise RuntimeError(f"the trytond host is missing ({TRYTOND}): run the tests with `make test`, which makes it")
 
-    from swift_sprout.hosts.protocol import HostOptions
-    from swift_sprout.hosts.trytond.kit import KIT
+    from swift_sprout.hosts.contract.kit import HostOptions
+    from swift_sprout.hosts.kits.trytond.kit import KIT
 
     folder = Path(tempfile.mkdtemp(prefix="sprout-base-")).resolve()
     atexit.register(shutil.rmtree, folder, True)
@@ -227,7 +227,7 @@ def built_demo(kit: str) -> Path:
 
     from benchmarks.places import INTERPRETERS
 
-    from swift_sprout.hosts.protocol import HostOptions
+    from swift_sprout.hosts.contract.kit import HostOptions
     from swift_sprout.hosts.registry import kit_named
 
     python = INTERPRETERS[kit]
@@ -310,9 +310,9 @@ def need_wordpress() -> None:
 def _built_wordpress() -> Path:
     """The Brindle Quay site on WordPress with its database, built once per test run and stopped."""
 
-    from swift_sprout.hosts.protocol import HostOptions
-    from swift_sprout.hosts.wordpress.database import own_server
-    from swift_sprout.hosts.wordpress.kit import KIT
+    from swift_sprout.hosts.contract.kit import HostOptions
+    from swift_sprout.hosts.kits.wordpress.database import own_server
+    from swift_sprout.hosts.kits.wordpress.kit import KIT
 
     folder = Path(tempfile.mkdtemp(prefix="sprout-base-")).resolve()
     atexit.register(shutil.rmtree, folder, True)
@@ -348,7 +348,7 @@ class WordPressCase(SiteCase):
     @contextmanager
     def served_database(self) -> Iterator[None]:
         """Run the site's own database server while the block runs."""
-        from swift_sprout.hosts.wordpress.database import own_server
+        from swift_sprout.hosts.kits.wordpress.database import own_server
 
         server = own_server(self.site)
         assert server is not None

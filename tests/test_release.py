@@ -37,7 +37,10 @@ class Release(Case):
         self.assertEqual(first.read_bytes(), second.read_bytes())
         names = zipfile.ZipFile(first).namelist()
         self.assertTrue(any(name.endswith("LICENSE") for name in names))
-        for wanted in ("swift_sprout/hosts/wordpress/server.cnf", "swift_sprout/hosts/wordpress/probe/rows.php"):
+        for wanted in (
+            "swift_sprout/hosts/kits/wordpress/server.cnf",
+            "swift_sprout/hosts/kits/wordpress/probe/rows.php",
+        ):
             self.assertIn(wanted, names)
 
     def test_the_bill_lists_what_the_program_runs_with(self):

@@ -10,8 +10,9 @@ from typing import Any, Literal, Union, get_args, get_origin
 
 from swift_sprout.core.refresh import RefreshRule
 from swift_sprout.core.sections import fields_of
-from swift_sprout.hosts.django.facts import DjangoFacts
-from swift_sprout.hosts.kitfacts import KitFacts, PythonFacts
+from swift_sprout.hosts.contract.kitfacts import KitFacts
+from swift_sprout.hosts.kits.django.facts import DjangoFacts
+from swift_sprout.hosts.python.interpreter import PythonFacts
 
 DOCS = Path(__file__).parent.parent / "docs"
 BEGINS, ENDS = "<!-- keys of {}: made by tools/kits_page.py -->", "<!-- end of keys -->"

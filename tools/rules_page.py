@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from swift_sprout.core.ladder import RUNGS
-from swift_sprout.hosts.kitdata import KitData
+from swift_sprout.hosts.contract.kitdata import KitData
 from swift_sprout.hosts.registry import kits
 
 DOCS = Path(__file__).parent.parent / "docs"
@@ -16,7 +16,7 @@ def page(data: KitData) -> str:
     lines = [
         f"# Causes that the {data.title} kit knows",
         "",
-        f"Made from `hosts/{data.id}/rules.toml` by `tools/rules_page.py`; `swift-sprout show rules` prints the same.",
+        f"Made from `hosts/kits/{data.id}/rules.toml` by `tools/rules_page.py`; `swift-sprout show rules` prints it.",
         "Words in braces are filled in at the place. *mends itself* marks what `check --mend` may apply.",
     ]
     below = {rule.code for rule in data.base.rules} if data.base is not None else set()

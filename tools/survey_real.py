@@ -26,7 +26,7 @@ sys.path[:0] = [str(REPOSITORY), str(REPOSITORY / "src")]
 
 from benchmarks.places import PROGRAM, WORDPRESS  # noqa: E402
 
-from swift_sprout.hosts.protocol import HostOptions  # noqa: E402
+from swift_sprout.hosts.contract.kit import HostOptions  # noqa: E402
 from swift_sprout.hosts.registry import kit_named  # noqa: E402
 
 HOSTS = REPOSITORY / ".cache/hosts"

@@ -9,9 +9,9 @@ import subprocess
 from pathlib import Path
 from typing import NamedTuple
 
-from swift_sprout.hosts.protocol import HostOptions
+from swift_sprout.hosts.contract.kit import HostOptions
+from swift_sprout.hosts.kits.wordpress.database import own_server
 from swift_sprout.hosts.registry import kit_named
-from swift_sprout.hosts.wordpress.database import own_server
 
 from ..faults import DATABASES, LINKED
 from ..measure import command

@@ -8,7 +8,7 @@ from contextlib import closing
 from pathlib import Path
 
 from swift_sprout.disk.journal import Journal
-from swift_sprout.hosts.wordpress.database import own_server
+from swift_sprout.hosts.kits.wordpress.database import own_server
 
 from ..faults import DATABASES
 

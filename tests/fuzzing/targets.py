@@ -113,8 +113,8 @@ def _site() -> Path:
 
 def module_files(content: bytes) -> None:
     """The files of a module on Django, all of them holding anything, and a check of what they say."""
-    from swift_sprout.hosts.django.kit import KIT
-    from swift_sprout.hosts.protocol import HostOptions
+    from swift_sprout.hosts.contract.kit import HostOptions
+    from swift_sprout.hosts.kits.django.kit import KIT
 
     site = _site()
     names = ("models.py", "apps.py", "urls.py", "views.py", "admin.py", "templates/ferries/x.html", "sprout.toml")
@@ -128,16 +128,16 @@ def module_files(content: bytes) -> None:
 
 def php_files(content: bytes) -> None:
     """PHP, read as a syntax tree."""
-    from swift_sprout.hosts.wordpress.reading.phpfile import PhpFile
+    from swift_sprout.hosts.kits.wordpress.reading.phpfile import PhpFile
 
     PhpFile(Path("quay.php"), content).prints()
 
 
 def data_files(content: bytes) -> None:
     """Manifests and data files of trytond modules."""
-    from swift_sprout.hosts.trytond.reading.code import CodeFile
-    from swift_sprout.hosts.trytond.reading.datafile import DataFile
-    from swift_sprout.hosts.trytond.reading.inifile import IniFile
+    from swift_sprout.hosts.kits.trytond.reading.code import CodeFile
+    from swift_sprout.hosts.kits.trytond.reading.datafile import DataFile
+    from swift_sprout.hosts.kits.trytond.reading.inifile import IniFile
 
     path = _site() / "anything"
     path.write_bytes(content)

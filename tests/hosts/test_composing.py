@@ -15,13 +15,13 @@ from swift_sprout.core.errors import WrongUse
 from swift_sprout.core.fields import TYPES
 from swift_sprout.core.names import name_family
 from swift_sprout.core.parts.kinds import KINDS
-from swift_sprout.hosts.django.composing import migrations
-from swift_sprout.hosts.django.composing.contents import visible_texts
-from swift_sprout.hosts.django.composing.module import generate
-from swift_sprout.hosts.django.composing.shared import Site
-from swift_sprout.hosts.django.facts import django
-from swift_sprout.hosts.django.kit import KIT
-from swift_sprout.hosts.generating import templates_of
+from swift_sprout.hosts.kits.django.composing import migrations
+from swift_sprout.hosts.kits.django.composing.contents import visible_texts
+from swift_sprout.hosts.kits.django.composing.module import generate
+from swift_sprout.hosts.kits.django.composing.shared import Site
+from swift_sprout.hosts.kits.django.facts import django
+from swift_sprout.hosts.kits.django.kit import KIT
+from swift_sprout.hosts.shared.generating import templates_of
 
 from ..support import WORLD
 

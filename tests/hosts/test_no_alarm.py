@@ -9,8 +9,8 @@ from benchmarks.places import INTERPRETERS
 
 from swift_sprout.actions.checking import check
 from swift_sprout.actions.hosting import HostChoice, open_host
-from swift_sprout.hosts.faults import Fault, apply_fault
-from swift_sprout.hosts.wordpress.database import own_server
+from swift_sprout.hosts.kits.wordpress.database import own_server
+from swift_sprout.hosts.shared.faults import Fault, apply_fault
 
 from ..support import Case, need_wordpress
 

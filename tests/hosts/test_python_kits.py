@@ -16,11 +16,11 @@ from swift_sprout.core.fields import parse_field
 from swift_sprout.core.names import name_family
 from swift_sprout.core.parts.pages import make_page
 from swift_sprout.core.parts.records import Record
-from swift_sprout.hosts.flask.host import FlaskHost
-from swift_sprout.hosts.flask.kit import KIT as FLASK
-from swift_sprout.hosts.protocol import HostOptions
-from swift_sprout.hosts.trytond.composing.module import generate
-from swift_sprout.hosts.trytond.kit import KIT as TRYTOND
+from swift_sprout.hosts.contract.kit import HostOptions
+from swift_sprout.hosts.kits.flask.host import FlaskHost
+from swift_sprout.hosts.kits.flask.kit import KIT as FLASK
+from swift_sprout.hosts.kits.trytond.composing.module import generate
+from swift_sprout.hosts.kits.trytond.kit import KIT as TRYTOND
 
 from ..support import WORLD, Case
 

@@ -3,8 +3,8 @@
 import ast
 from pathlib import Path
 
-from swift_sprout.hosts.django.kit import KIT
-from swift_sprout.hosts.django.reading.code import (
+from swift_sprout.hosts.kits.django.kit import KIT
+from swift_sprout.hosts.kits.django.reading.code import (
     imports_of,
     meta_constant,
     meta_text,
@@ -13,9 +13,9 @@ from swift_sprout.hosts.django.reading.code import (
     relative_to,
     template_names,
 )
-from swift_sprout.hosts.django.reading.settings import UNKNOWN
-from swift_sprout.hosts.django.reading.tags import read_tags
-from swift_sprout.hosts.django.view import HostView
+from swift_sprout.hosts.kits.django.reading.settings import UNKNOWN
+from swift_sprout.hosts.kits.django.reading.tags import read_tags
+from swift_sprout.hosts.kits.django.view import HostView
 
 from ..support import Case
 

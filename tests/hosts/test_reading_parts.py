@@ -5,9 +5,9 @@ from __future__ import annotations
 from swift_sprout.actions.checking import check
 from swift_sprout.actions.hosting import HostChoice, open_host
 from swift_sprout.core.brief import Brief
-from swift_sprout.hosts.django.dependencies import needed_by_code
-from swift_sprout.hosts.django.host import DjangoHost
-from swift_sprout.hosts.django.placing import Wanted, put_in, take_out
+from swift_sprout.hosts.kits.django.dependencies import needed_by_code
+from swift_sprout.hosts.kits.django.host import DjangoHost
+from swift_sprout.hosts.kits.django.placing import Wanted, put_in, take_out
 
 from ..support import Case, SiteCase
 

@@ -4,14 +4,14 @@ import ast
 import sqlite3
 from pathlib import Path
 
-from swift_sprout.hosts.trytond.reading.code import CodeFile
-from swift_sprout.hosts.trytond.reading.database import Database
-from swift_sprout.hosts.trytond.reading.datafile import DataFile, ViewFile
-from swift_sprout.hosts.trytond.reading.entrypoints import entry_points, linked_folders
-from swift_sprout.hosts.trytond.reading.inifile import IniFile
-from swift_sprout.hosts.trytond.reading.modules import ModuleFiles, order_of
-from swift_sprout.hosts.trytond.reading.routes import PROGRAMS, routes_of
-from swift_sprout.hosts.trytond.running import reason_of
+from swift_sprout.hosts.kits.trytond.reading.code import CodeFile
+from swift_sprout.hosts.kits.trytond.reading.database import Database
+from swift_sprout.hosts.kits.trytond.reading.datafile import DataFile, ViewFile
+from swift_sprout.hosts.kits.trytond.reading.entrypoints import entry_points, linked_folders
+from swift_sprout.hosts.kits.trytond.reading.inifile import IniFile
+from swift_sprout.hosts.kits.trytond.reading.modules import ModuleFiles, order_of
+from swift_sprout.hosts.kits.trytond.reading.routes import PROGRAMS, routes_of
+from swift_sprout.hosts.kits.trytond.running import reason_of
 
 from ..support import Case
 
@@ -224,5 +224,7 @@ class Reasons(Case):
 class Probe(Case):
     def test_the_scripts_that_run_inside_hosts_parse_on_the_oldest_python(self):
         folder = Path(__file__).parents[2] / "src/swift_sprout/hosts"
-        for path in [*folder.glob("*/probe/*.py"), *folder.glob("inside/*.py")]:
+        probes = [*folder.glob("kits/*/probe/*.py"), *folder.glob("python/inside/*.py")]
+        self.assertGreater(len(probes), 10)
+        for path in probes:
             ast.parse(path.read_bytes(), feature_version=(3, 10))

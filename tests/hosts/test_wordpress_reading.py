@@ -4,12 +4,12 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from swift_sprout.hosts.wordpress.reading.header import READ_BYTES, nearly_header, read_header
-from swift_sprout.hosts.wordpress.reading.modules import ModuleFiles, modules_of
-from swift_sprout.hosts.wordpress.reading.phpfile import PhpFile
-from swift_sprout.hosts.wordpress.reading.routes import pages_of, rest_routes_of
-from swift_sprout.hosts.wordpress.reading.syntax import literal, parsed, walk
-from swift_sprout.hosts.wordpress.reading.tables import tables_in
+from swift_sprout.hosts.kits.wordpress.reading.header import READ_BYTES, nearly_header, read_header
+from swift_sprout.hosts.kits.wordpress.reading.modules import ModuleFiles, modules_of
+from swift_sprout.hosts.kits.wordpress.reading.phpfile import PhpFile
+from swift_sprout.hosts.kits.wordpress.reading.routes import pages_of, rest_routes_of
+from swift_sprout.hosts.kits.wordpress.reading.syntax import literal, parsed, walk
+from swift_sprout.hosts.kits.wordpress.reading.tables import tables_in
 
 
 def read(text: str) -> PhpFile:

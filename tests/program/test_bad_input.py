@@ -214,7 +214,7 @@ def as_nobody(command: list[str]) -> subprocess.CompletedProcess[str]:
     preload = ", ".join(f"swift_sprout.{name}" for name in modules.split())
     script = (
         "import os, sys, gc, locale, gettext, difflib, textwrap, shutil, hashlib, fcntl, tomli_w, pystache, platform, ipaddress, importlib.util, glob, signal, secrets, json, tempfile\n"
-        f"import swift_sprout.hosts.rendering, {preload}\n"
+        f"import swift_sprout.hosts.shared.rendering, {preload}\n"
         "os.setgid(65534); os.setuid(65534)\n"
         "from swift_sprout.__main__ import run; run()\n"
     )

@@ -13,9 +13,9 @@ from benchmarks.places import INTERPRETERS
 
 import swift_sprout
 from swift_sprout.actions.hosting import HostChoice, open_host
-from swift_sprout.hosts.faults import apply_fault, load_faults
+from swift_sprout.hosts.kits.wordpress.database import own_server
 from swift_sprout.hosts.registry import kit_named
-from swift_sprout.hosts.wordpress.database import own_server
+from swift_sprout.hosts.shared.faults import apply_fault, load_faults
 
 from ..support import DJANGO, Case, Ran, need_wordpress, sprout, tree_of
 
@@ -64,7 +64,7 @@ def program_without_sentences(folder: Path) -> Path:
     """Copy the program, and leave of the sentences of its rules but their values; returns where it is imported from."""
     copy = folder / "speechless"
     shutil.copytree(Path(swift_sprout.__file__).parent, copy / "swift_sprout")
-    for path in copy.glob("swift_sprout/hosts/*/rules.toml"):
+    for path in copy.glob("swift_sprout/hosts/kits/*/rules.toml"):
         text = re.sub(r'(?m)^(cause|effect|mend) = "(.*)"$', _values_alone, path.read_text("utf-8"))
         path.write_text(text, "utf-8")
     return copy
@@ -174,7 +174,7 @@ class Django(OnHost):
     kit = "django"
 
     def test_mendable_rules_are_those_that_have_a_mend(self):
-        from swift_sprout.hosts.django.mends import MENDS
+        from swift_sprout.hosts.kits.django.mends import MENDS
 
         self.assertEqual(self.mendable, set(MENDS))
 

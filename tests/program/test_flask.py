@@ -15,7 +15,7 @@ from swift_sprout.actions.hosting import HostChoice, open_host
 from swift_sprout.actions.removing import remove
 from swift_sprout.core.errors import HostFailed, Refused
 from swift_sprout.disk.journal import Journal
-from swift_sprout.hosts.protocol import HostOptions
+from swift_sprout.hosts.contract.kit import HostOptions
 from swift_sprout.hosts.registry import kit_named
 
 from ..support import WORLD, Case, Ran, SiteCase, sprout, tree_of

@@ -16,10 +16,10 @@ from swift_sprout.core.parts.pages import make_page
 from swift_sprout.core.parts.records import Record
 from swift_sprout.core.places import Place
 from swift_sprout.edits.carrying import carry
-from swift_sprout.hosts.django.composing.module import compose, generate
-from swift_sprout.hosts.django.composing.shared import Site
-from swift_sprout.hosts.django.kit import KIT
-from swift_sprout.hosts.django.view import HostView
+from swift_sprout.hosts.kits.django.composing.module import compose, generate
+from swift_sprout.hosts.kits.django.composing.shared import Site
+from swift_sprout.hosts.kits.django.kit import KIT
+from swift_sprout.hosts.kits.django.view import HostView
 
 from ..support import WORLD, Case, SiteCase, host_python
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from benchmarks.places import INTERPRETERS, REPOSITORY
 
 from swift_sprout.actions.hosting import HostChoice, open_host
-from swift_sprout.hosts.protocol import HostOptions
+from swift_sprout.hosts.contract.kit import HostOptions
 from swift_sprout.hosts.registry import kit_named
 
 from ..support import WORLD, Case, Ran, sprout

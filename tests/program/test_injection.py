@@ -19,8 +19,8 @@ from swift_sprout.core.brieftext import brief_text
 from swift_sprout.core.errors import SproutError
 from swift_sprout.core.parts.kinds import KINDS
 from swift_sprout.core.places import Place
-from swift_sprout.hosts.host import Host
-from swift_sprout.hosts.protocol import HostOptions
+from swift_sprout.hosts.contract.host import Host
+from swift_sprout.hosts.contract.kit import HostOptions
 from swift_sprout.hosts.registry import kit_named
 
 from ..support import WORLD, Case
@@ -121,8 +121,8 @@ class Injection(Case):
                 if isinstance(node, ast.Name | ast.Attribute):
                     self.assertNotEqual(node.id if isinstance(node, ast.Name) else node.attr, EVIL, where)
         elif ending == "php":
-            from swift_sprout.hosts.wordpress.reading.phpfile import PhpFile
-            from swift_sprout.hosts.wordpress.reading.syntax import parsed, text_of, walk
+            from swift_sprout.hosts.kits.wordpress.reading.phpfile import PhpFile
+            from swift_sprout.hosts.kits.wordpress.reading.syntax import parsed, text_of, walk
 
             self.assertEqual(PhpFile(Path(name), text.encode()).broken_line, 0, f"{where}\n{text}")
             for part in walk(parsed(text.encode()).root_node) if path[-1] not in NAMES else ():

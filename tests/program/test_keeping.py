@@ -12,7 +12,7 @@ from pathlib import Path
 from unittest import mock
 
 from swift_sprout.actions.remembering import remembered
-from swift_sprout.hosts.exchange import RestsOn
+from swift_sprout.hosts.contract.exchange import RestsOn
 from swift_sprout.hosts.registry import kit_named
 from swift_sprout.running.copies import end_copies
 
@@ -177,7 +177,7 @@ ASKING = """
 import os, sys, time
 from swift_sprout.actions.remembering import remembered
 from swift_sprout.disk.guard import guard_reading, read_content
-from swift_sprout.hosts.exchange import RestsOn
+from swift_sprout.hosts.contract.exchange import RestsOn
 from swift_sprout.hosts.registry import kit_named
 from swift_sprout.running.copies import end_copies
 from swift_sprout.running.cores import InCopy

@@ -9,9 +9,9 @@ from typing import NamedTuple
 from swift_sprout.core.errors import WrongUse
 from swift_sprout.core.ladder import RUNGS
 from swift_sprout.core.parts.kinds import KINDS
-from swift_sprout.hosts.flask.facts import flask
-from swift_sprout.hosts.kitdata import KitData, load_kit_data
-from swift_sprout.hosts.kitfacts import Recognise
+from swift_sprout.hosts.contract.kitdata import KitData, load_kit_data
+from swift_sprout.hosts.contract.kitfacts import Recognise
+from swift_sprout.hosts.kits.flask.facts import flask
 from swift_sprout.hosts.registry import kits, recognise
 
 from ..support import REPOSITORY, Case, Ran, sprout, tree_of

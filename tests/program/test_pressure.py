@@ -297,7 +297,7 @@ class OtherKits(SiteCase):
         )
         (site / "quay_kit/rules.toml").write_text("")
         (site / "quay_kit/__init__.py").write_text(
-            "from pathlib import Path\nfrom swift_sprout.hosts.kitdata import load_kit_data\n\n\nclass Kit:\n"
+            "from pathlib import Path\nfrom swift_sprout.hosts.contract.kitdata import load_kit_data\n\n\nclass Kit:\n"
             "    data = load_kit_data(Path(__file__).parent)\n\n    def recognises(self, folder):\n"
             "        return (folder / 'board.txt').exists()\n\n\nKIT = Kit()\n"
         )

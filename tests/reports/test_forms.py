@@ -11,8 +11,8 @@ from swift_sprout.core.findings import Finding, Severity
 from swift_sprout.core.ladder import Rung, State, build_ladder
 from swift_sprout.core.refresh import refreshes
 from swift_sprout.core.results import CheckResult, ModuleCheck, SetupCheck
-from swift_sprout.hosts.django.kit import KIT
-from swift_sprout.hosts.kitdata import matches
+from swift_sprout.hosts.contract.kitdata import matches
+from swift_sprout.hosts.kits.django.kit import KIT
 from swift_sprout.reports.documents import check as check_document
 from swift_sprout.reports.junit import junit
 from swift_sprout.reports.page import page

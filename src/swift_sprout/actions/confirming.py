@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ..core.errors import Refused
-from ..hosts.exchange import Edit
+from ..hosts.contract.exchange import Edit
 from .hosting import OpenHost
 
 

@@ -11,8 +11,8 @@ from pathlib import Path
 from ..core.brief import brief_from_toml
 from ..core.errors import HostFailed, Refused
 from ..core.parts.kinds import KINDS
-from ..hosts.kitfacts import FurtherScene
-from ..hosts.protocol import HostOptions, Kit
+from ..hosts.contract.kit import HostOptions, Kit
+from ..hosts.contract.kitfacts import FurtherScene
 from ..reports.terminal import Terminal
 
 WORLD = Path(__file__).parent.parent / "demo_world"

@@ -13,8 +13,8 @@ from ..disk.earlier import has_earlier_state
 from ..disk.guard import note_afresh
 from ..disk.journal import Journal
 from ..disk.lock import DEFAULT_WAIT_SECONDS
-from ..hosts.host import Host
-from ..hosts.protocol import HostOptions, Kit, Remember
+from ..hosts.contract.host import Host
+from ..hosts.contract.kit import HostOptions, Kit, Remember
 from ..hosts.registry import kits, recognise
 from ..running.inherited import kept_open
 from ..running.scratch import remove_left_behind
@@ -22,7 +22,7 @@ from ..running.scratch import remove_left_behind
 if TYPE_CHECKING:
     from ..core.changes import ChangeSet
     from ..core.refresh import Refresh
-    from ..hosts.exchange import RestsOn
+    from ..hosts.contract.exchange import RestsOn
 
 
 class HostChoice(NamedTuple):

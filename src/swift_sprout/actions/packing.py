@@ -20,7 +20,7 @@ from .checking import hide_secrets
 from .hosting import OpenHost
 
 if TYPE_CHECKING:
-    from ..hosts.host import Host
+    from ..hosts.contract.host import Host
 
 
 class Packed(NamedTuple):

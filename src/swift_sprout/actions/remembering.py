@@ -25,14 +25,14 @@ from ..disk.guard import readings
 from ..disk.readings import Readings
 from ..disk.sums import digest_of_content, folder_in_short, in_groups, in_short, read_and_digest, same_file, unread
 from ..disk.trees import FOLDER, Listed, last_change_below, last_change_in, list_directly, list_tree, names_in
-from ..hosts.exchange import RestsOn
-from ..hosts.protocol import Kit
+from ..hosts.contract.exchange import RestsOn
+from ..hosts.contract.kit import Kit
 from ..running.copies import Copy, Line, end_copies, tell_besides, tell_nothing_besides
 from ..running.cores import both_cores
 
 if TYPE_CHECKING:
     from ..core.results import SetupCheck
-    from ..hosts.kitdata import KitData
+    from ..hosts.contract.kitdata import KitData
     from .hosting import OpenHost
 
 FORMAT = "swift-sprout/remembered/1"

@@ -13,7 +13,7 @@ from typing import NamedTuple
 from ..core.changes import ChangeSet
 from ..core.errors import HostFailed, Problem, Refused, SproutError
 from ..core.hostfacts import StepRun
-from ..hosts.exchange import Edit
+from ..hosts.contract.exchange import Edit
 from .confirming import confirm_out
 from .hosting import OpenHost
 from .modulefiles import ModuleOnDisk

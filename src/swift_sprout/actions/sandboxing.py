@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from ..core.results import SetupCheck
-    from ..hosts.host import Host
+    from ..hosts.contract.host import Host
     from .hosting import OpenHost
 
 

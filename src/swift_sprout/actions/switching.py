@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from ..core.changes import ChangeSet
 from ..core.errors import HostFailed
 from ..core.hostfacts import StepRun
-from ..hosts.exchange import Edit
+from ..hosts.contract.exchange import Edit
 from .confirming import confirm_out
 from .hosting import OpenHost
 

@@ -7,7 +7,7 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
-from ..hosts.kitfacts import Sources
+from ..hosts.contract.kitfacts import Sources
 
 EVERY_SECONDS = 0.25
 

@@ -1,1 +1,1 @@
-"""Host kinds: one folder each behind the protocol of ``protocol.py``; ``registry.py`` finds them."""
+"""Hosts: what a kit is (``contract``), what kits share, and the kits; ``registry`` finds them."""

@@ -9,8 +9,8 @@ from pathlib import Path
 
 from ..core.errors import WrongUse
 from ..core.nearest import did_you_mean
-from .protocol import Kit
-from .recognition import look_afresh, recognised
+from .contract.kit import Kit
+from .contract.recognition import look_afresh, recognised
 
 ENTRY_POINTS = "swift_sprout.kits"
 
@@ -25,12 +25,12 @@ def kits() -> dict[str, Kit]:
 
 def _own_names() -> list[str]:
     """Return the ids of our own kits: the names of their folders."""
-    here = os.path.dirname(__file__)
+    here = os.path.join(os.path.dirname(__file__), "kits")
     return sorted(name for name in os.listdir(here) if os.path.isfile(f"{here}/{name}/kit.toml"))
 
 
 def _own(name: str) -> Kit:
-    kit: Kit = import_module(f"{__package__}.{name}.kit").KIT
+    kit: Kit = import_module(f"{__package__}.kits.{name}.kit").KIT
     return kit
 
 
@@ -75,7 +75,7 @@ def kit_named(name: str) -> Kit:
 def recognise(start: Path, kit_name: str | None = None) -> tuple[Kit, Path] | None:
     """Return the kit and root of the nearest host at a folder or above it, or None."""
     look_afresh()
-    own = {} if kit_name else {name: Path(__file__).parent / name for name in _own_names()}
+    own = {} if kit_name else {name: Path(__file__).parent / "kits" / name for name in _own_names()}
     others = {kit_name: kit_named(kit_name)} if kit_name else _brought()
     for folder in (start, *start.parents):
         #  our own are recognised by their data, so that the others need not be loaded

@@ -180,7 +180,7 @@ class SeveralHosts(PlatformCase):
     def test_two_hosts_are_checked_and_stand_on_one_page(self):
         from benchmarks.places import FLASK
 
-        from swift_sprout.hosts.protocol import HostOptions
+        from swift_sprout.hosts.contract.kit import HostOptions
         from swift_sprout.hosts.registry import kit_named
 
         other = self.folder / "site"

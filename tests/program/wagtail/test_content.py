@@ -156,7 +156,7 @@ class Content(ContentCase):
 class OtherHosts(unittest.TestCase):
     def test_hosts_without_content_say_so(self):
         from swift_sprout.core.errors import Refused
-        from swift_sprout.hosts.protocol import HostOptions
+        from swift_sprout.hosts.contract.kit import HostOptions
         from swift_sprout.hosts.registry import kit_named
 
         host = kit_named("flask").open(Path(), HostOptions())

@@ -50,11 +50,11 @@ class Missing(WordPressCase):
         self.assertIn("that is no PHP program", ran.out + ran.err)
 
     def test_without_mariadb_the_package_is_named(self):
-        program = "swift_sprout.hosts.wordpress.database.program"
+        program = "swift_sprout.hosts.kits.wordpress.database.program"
         from unittest.mock import patch
 
         from swift_sprout.core.errors import HostFailed
-        from swift_sprout.hosts.wordpress import database
+        from swift_sprout.hosts.kits.wordpress import database
 
         with patch(program, side_effect=HostFailed("no-mariadb", "none", "mariadb-server-core")):
             server = database.own_server(self.site)
@@ -292,7 +292,7 @@ class Servers(WordPressCase):
         return found
 
     def test_a_server_that_somebody_else_has_started_stays(self):
-        from swift_sprout.hosts.wordpress.database import own_server
+        from swift_sprout.hosts.kits.wordpress.database import own_server
 
         server = own_server(self.site)
         assert server is not None

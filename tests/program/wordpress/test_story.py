@@ -261,7 +261,7 @@ class Served(WordPressCase):
         self.browser = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
 
     def stop(self, served) -> None:
-        from swift_sprout.hosts.wordpress.database import own_server
+        from swift_sprout.hosts.kits.wordpress.database import own_server
 
         served.__exit__(None, None, None)
         server = own_server(self.site)

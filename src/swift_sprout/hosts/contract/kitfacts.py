@@ -1,0 +1,199 @@
+"""What every kit says in its ``kit.toml``, key by key; the page on kits is made from the texts below."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from types import MappingProxyType
+from typing import Any, Literal, NamedTuple
+
+from ...core.refresh import RefreshRule
+
+NOTHING: Mapping[str, Any] = MappingProxyType({})
+TEXTS = (".html", ".xml", ".toml", ".json", ".yaml", ".cfg", ".ini", ".po", ".css", ".js", ".txt", ".md")
+SKIPPED = ("__pycache__", "site-packages", "node_modules", "media")
+
+
+class Recognise(NamedTuple):
+    """How the root of a host is known.
+
+    file   -- the file that it holds
+    holds  -- text that the file must hold
+    within -- patterns of further files, one of which must hold `says`
+    says   -- that text
+    """
+
+    file: str
+    holds: str = ""
+    within: tuple[str, ...] = ()
+    says: str = ""
+
+
+class Naming(NamedTuple):
+    """The law for names of modules.
+
+    pattern             -- regular expression for the internal name
+    longest             -- characters that there is room for
+    spelling            -- the member of the name family that is the internal name
+    taken               -- names that the host keeps for itself
+    reserved_fields     -- names that no field can have
+    reserved_records    -- names that no record can have
+    reserved_parameters -- names that no parameter of an address can have
+    """
+
+    pattern: str
+    longest: int
+    spelling: Literal["snake", "kebab", "camel"]
+    taken: tuple[str, ...] = ()
+    reserved_fields: tuple[str, ...] = ()
+    reserved_records: tuple[str, ...] = ()
+    reserved_parameters: tuple[str, ...] = ()
+
+
+class MadeFile(NamedTuple):
+    """A file of a module that a template makes.
+
+    template -- its name below `templates/`
+    writes   -- where it goes, below the module's folder
+    why      -- what it is for
+    when     -- a value that must hold; empty: always
+    each     -- a list of which every entry makes a file; empty: one file
+    """
+
+    template: str
+    writes: str
+    why: str
+    when: str = ""
+    each: str = ""
+
+
+class Sources(NamedTuple):
+    """The files that modules are written in.
+
+    code -- endings of code, such as `.py`; texts of other kinds are known
+    skip -- folders of the host's own, or of what is installed or made there, in which nobody writes
+    """
+
+    code: tuple[str, ...] = ()
+    skip: tuple[str, ...] = ()
+
+    @property
+    def endings(self) -> tuple[str, ...]:
+        """The endings of all files that people write."""
+        return (*self.code, *TEXTS)
+
+    @property
+    def skipped(self) -> frozenset[str]:
+        """The names of all folders in which nobody writes."""
+        return frozenset((*self.skip, *SKIPPED))
+
+
+class OwnTests(NamedTuple):
+    """The tests that a module brings.
+
+    folder  -- where they are made
+    by_hand -- files or folders that show that somebody wrote tests by hand
+    """
+
+    folder: str = ""
+    by_hand: tuple[str, ...] = ()
+
+
+class FurtherScene(NamedTuple):
+    """What the demo tells beside the story of all kits.
+
+    brief   -- the brief in the demo world
+    says    -- what is told when it is made
+    asks    -- what is told when it is checked
+    samples -- what is told when its samples are loaded; empty for none
+    content -- what is told when its content is taken; empty for none
+    """
+
+    brief: str
+    says: str
+    asks: str
+    samples: str = ""
+    content: str = ""
+
+
+class Demo(NamedTuple):
+    """What the demo shows.
+
+    tests   -- the command that runs the modules' own tests
+    further -- further modules
+    """
+
+    tests: str = ""
+    further: tuple[FurtherScene, ...] = ()
+
+
+class LeftOut(NamedTuple):
+    """What a copy goes without.
+
+    leave_out -- patterns of paths
+    """
+
+    leave_out: tuple[str, ...] = ()
+
+
+class KitFacts(NamedTuple):
+    """What every kit says.
+
+    format          -- `"swift-sprout/kit/1"`
+    id              -- the word that `--kit` takes
+    title           -- the name for people
+    sort            -- the sort of host
+    checked         -- versions that the tests run
+    works           -- the range of versions such as `>=8.2,<8.3`; outside of it `survey` says that rules are unsure
+    needs           -- what must be there, in words
+    recognise       -- how the root of a host is known
+    naming          -- the law for names of modules
+    parts           -- each part that modules can carry, with what it becomes
+    rungs           -- what each rung means on this host
+    file            -- the files of a module that templates make
+    builds_on       -- the id of one of our own kits: its data, rules, templates and demo world hold as well, where this
+                       kit says nothing else; tables are joined, a `[[file]]` that writes the same takes the other's
+                       place, `[[refresh]]` comes first. Of two kits that recognise a folder, the one that builds on
+                       another is taken
+    instead         -- for parts that modules cannot carry: the nearest thing, as a sentence
+    then            -- what is left to do by hand after a part was made
+    refresh         -- which refresh a change of a file asks for; the first that fits counts
+    rests_on        -- by patterns of files: files that are made with them where a module never had them
+    sources         -- the files that modules are written in
+    own_tests       -- the tests that a module brings
+    made_once       -- patterns of files that are never made again
+    other_files     -- patterns of files made by other means, with what they are for
+    modules_folder  -- where modules lie, for hosts that use `BaseHost`
+    addresses_apart -- true where modules have addresses of their own, so that two may say the same path
+    demo            -- what the demo shows
+    pack            -- what is left out of a module's archive; without it, hosts of the kind take no archives
+    sandbox         -- what is left out of a sandbox's copy of the host
+    follows         -- codes of the kit below, each with codes that explain it away here
+    """
+
+    format: str
+    id: str
+    title: str
+    sort: str
+    checked: tuple[str, ...]
+    works: str
+    needs: tuple[str, ...]
+    recognise: Recognise
+    naming: Naming
+    parts: Mapping[str, str]
+    rungs: Mapping[str, str]
+    file: tuple[MadeFile, ...]
+    builds_on: str = ""
+    instead: Mapping[str, str] = NOTHING
+    then: Mapping[str, str] = NOTHING
+    refresh: tuple[RefreshRule, ...] = ()
+    rests_on: Mapping[str, tuple[str, ...]] = NOTHING
+    sources: Sources = Sources()
+    own_tests: OwnTests = OwnTests()
+    made_once: tuple[str, ...] = ()
+    other_files: Mapping[str, str] = NOTHING
+    modules_folder: str = "."
+    addresses_apart: bool = False
+    demo: Demo = Demo()
+    pack: LeftOut | None = None
+    sandbox: LeftOut = LeftOut()
+    follows: Mapping[str, tuple[str, ...]] = NOTHING

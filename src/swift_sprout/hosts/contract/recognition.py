@@ -1,0 +1,89 @@
+"""Whether a folder is the root of a host, by what kits say under ``[recognise]``; every command asks every kit."""
+
+from __future__ import annotations
+
+import os
+import re
+from functools import cache
+from pathlib import Path
+
+import tomli
+
+from ...core.sections import section_from
+from .kitfacts import Recognise
+
+
+def recognised(kit_folder: Path, folder: Path) -> bool:
+    """True when a folder holds the file that a kit's data name under ``[recognise]``, with the text that it must hold.
+
+    Where the table says ``within`` (patterns of further files) and ``says``, one of those must hold that text as well.
+    Of the data only that table is read: every command asks every kit.
+    """
+    text = (kit_folder / "kit.toml").read_text("utf-8")
+    begins = text.index("[recognise]")
+    ends = text.find("\n[", begins)
+    known = section_from(Recognise, tomli.loads(text[begins : ends if ends > 0 else None])["recognise"])
+    path = folder / known.file
+    try:
+        if not path.is_file() or known.holds not in path.read_text("utf-8", "replace"):
+            return False
+        further = [path for pattern in known.within for path in _matching(str(folder), pattern)]
+        return not known.within or any(known.says in _text(path) for path in further)
+    except OSError:
+        return False
+
+
+def look_afresh() -> None:
+    """Forget the files that kits were recognised by before: they may have changed since."""
+    _matching.cache_clear()
+    _names_in.cache_clear()
+    _text.cache_clear()
+
+
+_WILD = re.compile(r"[*?[]")
+
+
+@cache
+def _matching(folder: str, pattern: str) -> list[str]:
+    """Return what lies in a folder and matches a pattern, such as ``*/settings.py``; hidden names never do."""
+    first, _, rest = pattern.partition("/")
+    places = [f"{folder}/{name}" for name in _fitting(_names_in(folder), first)]
+    if not rest:
+        return places
+    if "/" in rest:
+        return [path for place in places for path in _matching(place, rest)]
+    return [f"{place}/{name}" for place in places for name in _fitting(_names_in(place), rest)]
+
+
+def _fitting(names: list[str], pattern: str) -> list[str]:
+    """Return the names that match one step of a pattern."""
+    begins = _beginning(pattern)
+    if begins == pattern:
+        return [pattern] if pattern in names else []
+    if pattern != "*":
+        names = [name for name in names if name.startswith(begins)]  # few do, and looking at all of it takes longer
+    if not names or pattern == "*":
+        return names
+    from fnmatch import filter
+
+    return filter(names, pattern)
+
+
+@cache
+def _beginning(pattern: str) -> str:
+    return _WILD.split(pattern, maxsplit=1)[0]
+
+
+@cache
+def _names_in(folder: str) -> list[str]:
+    """Return the names in a folder that are not hidden; several kits ask the same, and hosts may be large."""
+    try:
+        return [name for name in os.listdir(folder) if name[0] != "."]
+    except OSError:
+        return []
+
+
+@cache
+def _text(path: str) -> str:
+    with open(path, encoding="utf-8", errors="replace") as handle:
+        return handle.read()

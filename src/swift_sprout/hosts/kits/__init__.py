@@ -1,0 +1,1 @@
+"""The kits, a folder each."""

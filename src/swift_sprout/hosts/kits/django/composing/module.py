@@ -1,0 +1,342 @@
+"""From a brief to the files of a Django module, and the change set that makes them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any
+
+from .....core.brief import BRIEF_FILE, Brief
+from .....core.brieftext import brief_text
+from .....core.changes import ChangeSet
+from .....core.errors import Refused
+from .....core.places import Place
+from ....contract.kitdata import KitData
+from ....python.naming import check_inner_names
+from ....shared.generating import files_of, templates_of
+from ....shared.making import free_folder, making
+from ....shared.rendering import python_docstring
+from ..facts import django
+from ..reading.layouts import site_layout
+from ..view import HostView
+from . import migrations
+from .pages import ordered_routes, page_values, view_imports
+from .records import model_imports, record_values, sample_imports
+from .shared import PLAIN, Further, Site, Values, lines
+
+
+def compose(view: HostView, data: KitData, brief: Brief, place: Place, more: Further = PLAIN) -> ChangeSet:
+    """Return the change set that makes a module; raises Refused when something stands in its place already.
+
+    more -- what a kit that builds on this one adds
+    """
+    label = brief.name.snake
+    folder = free_folder(view.root, place, label)
+    refuse_taken_addresses(view, brief)
+    dotted = f"{place.prefix}.{label}" if place.prefix else label
+    site = Site(dotted, *site_layout(view))
+    files = generate(data, brief, site, None, more)
+    first = migrations.initial(templates_of(data), data, brief)
+    further = {f"migrations/{first.name}.py": first.text.encode("utf-8")} if first is not None else {}
+    return making(data, label, folder, files, further)
+
+
+def refuse_taken_addresses(view: HostView, brief: Brief, own: str = "") -> None:
+    """Raise Refused when an address of the brief is answered already; those of the module ``own`` do not count."""
+    if not view.root_urls or not (brief.pages or brief.endpoints):
+        return
+    taken = {one.path.rstrip("/"): one for one in view.addresses.walk(view.root_urls)}
+    for path in [*(page.path for page in brief.pages), *(one.path for one in brief.endpoints)]:
+        other = taken.get(path.rstrip("/"))
+        if other is not None and not (own and other.view.startswith(f"{own}.")):
+            place = f"{view.relative(other.route.file)}:{other.route.line}"
+            raise Refused(
+                "address-taken",
+                f"{path} is answered already by {other.view or 'another controller'} ({place}).",
+                "Give the page another path.",
+            )
+
+
+if TYPE_CHECKING:
+    from ..reading.modules import ModuleFiles
+
+
+def generate(
+    data: KitData,
+    brief: Brief,
+    site: Site,
+    last: tuple[Brief, Mapping[str, bytes]] | None = None,
+    more: Further = PLAIN,
+) -> dict[str, bytes]:
+    """Return every file of a module but its migrations: path below the module's folder, and content.
+
+    last -- another brief with all its files: those whose values are the same are taken from there
+    more -- what a kit that builds on this one adds
+
+    The same brief, site and kit give the same bytes. Raises WrongUse for what the host cannot carry.
+    """
+    check_inner_names(data, brief)
+    values = values_of(data, brief, site) | more.values(data, brief, site)
+    before = values_of(data, last[0], site) | more.values(data, last[0], site) if last is not None else None
+    files = {BRIEF_FILE: brief_text(brief).encode("utf-8")}
+    files |= files_of(data, brief.name.snake, values, (before, last[1]) if before is not None and last else None)
+    if brief.endpoints:
+        from ....shared.openapi import described
+
+        files["openapi.json"] = described(brief, "/").encode("utf-8")
+    if values["samples"]:
+        from ....shared.sampling import sample_data
+
+        files["sample_data.json"] = sample_data(brief).encode("utf-8")
+    if values["placed_there"]:
+        import json
+
+        from .pagetypes import placed_pages
+
+        text = json.dumps(placed_pages(brief), indent=2, ensure_ascii=False) + "\n"
+        files["page_tree.json"] = text.encode("utf-8")
+    files |= more.files(data, brief, values)
+    if brief.translations:
+        from .contents import catalogue, locale_folder, visible_texts
+
+        texts = visible_texts(files.items())
+        for translation in brief.translations:
+            source, compiled = catalogue(brief, translation, texts)
+            files[f"{locale_folder(translation)}/django.po"] = source
+            files[f"{locale_folder(translation)}/django.mo"] = compiled
+    return files
+
+
+def site_of(view: HostView, module: ModuleFiles) -> Site:
+    """Return what the files of a module that is there must know of its site."""
+    conf = view.addresses.file(module.urls) if module.urls else None
+    layout, block = site_layout(view)
+    return Site(module.name, layout, block, conf is None or bool(conf.app_name), mount_of(view, module))
+
+
+def mount_of(view: HostView, module: ModuleFiles) -> str:
+    """Return the address under which a module's own addresses stand on the site; ``/`` where it is not included."""
+    own = view.addresses.file(module.urls) if module.urls else None
+    if own is None or not view.root_urls:
+        return "/"
+    for address in view.addresses.walk(view.root_urls):
+        if address.route.file == own.path and address.route.pattern is not None and not address.route.regular:
+            return address.path.removesuffix(address.route.pattern) or "/"
+    return "/"
+
+
+def lead(
+    view: HostView,
+    data: KitData,
+    module: ModuleFiles,
+    before: Brief,
+    after: Brief,
+    changed: Mapping[str, bytes],
+) -> dict[str, bytes]:
+    """Return the migrations that lead from one brief of a module to another.
+
+    Raises Refused when an address is taken, or a new record has the name of a class that a person wrote.
+    """
+    known = {page.path for page in before.pages} | {one.path for one in before.endpoints}
+    fresh = after._replace(
+        pages=tuple(page for page in after.pages if page.path not in known),
+        endpoints=tuple(one for one in after.endpoints if one.path not in known),
+    )
+    refuse_taken_addresses(view, fresh, module.name)
+    there = migrations.names_in(module.folder)
+    made = migrations.following(templates_of(data), data, before, after, there, changed.get("models.py", b""))
+    if made is None:
+        return {}
+    files = {f"migrations/{made.name}.py": made.text.encode("utf-8")}
+    if not module.has("migrations/__init__.py") and "migrations/__init__.py" not in changed:
+        files["migrations/__init__.py"] = b""
+    return files
+
+
+def values_of(data: KitData, brief: Brief, site: Site) -> Values:
+    """Return all values that the templates of a module take."""
+    label = brief.name.snake
+    records = [record_values(data, brief, record) for record in brief.records]
+    by_name = {record["record"]: record for record in records}
+    pages = page_values(brief, by_name, site)
+    values = {
+        "title": brief.name.title,
+        "label": label,
+        "space": site.space(label),
+        "dotted": site.dotted,
+        "camel": brief.name.camel,
+        "version": brief.version,
+        "author": brief.author,
+        "licence": brief.licence,
+        "module_docstring": python_docstring(
+            f"{brief.name.title}: {brief.summary}" if brief.summary else brief.name.title
+        ),
+        "records": records,
+        "tables": bool(records or brief.settings or brief.page_types),
+        **_page_types(data, brief),
+        "pages": pages,
+        "plain_pages": [page for page in pages if page["is_plain"]],
+        "list_pages": [page for page in pages if page["has_list"]],
+        "one_pages": [page for page in pages if page["has_one"]],
+        "form_pages": [page for page in pages if page["has_form"]],
+        "site_layout": site.layout,
+        "site_block": site.block,
+        "model_imports": lines(model_imports(data, records + _model_tables(data, brief))),
+        "view_imports": lines(view_imports(pages)),
+        "sample_imports": lines(sample_imports(records)),
+        **_preferences(data, brief),
+        **_placed(brief, by_name, site),
+        **_programmed(data, brief, by_name, pages, records, site),
+    }
+    #  a list cannot be asked for in a template without repeating what stands inside
+    for key in (
+        "listeners",
+        "groups",
+        "endpoints",
+        "assets",
+        "administration_blocks",
+        "blocks",
+        "commands",
+        "services",
+    ):
+        values[f"{key}_there"] = bool(values.get(key))
+    values["languages_there"] = bool(values["languages"])
+    return values
+
+
+def _page_types(data: KitData, brief: Brief) -> Values:
+    if not brief.page_types:
+        return {"page_types": [], "page_type_names": "", "placed_there": False}
+    from .pagetypes import page_type_imports, page_type_values, placed_pages
+    from .records import further_imports
+
+    types = page_type_values(data, brief)
+    return {
+        "page_types": types,
+        "page_type_names": ", ".join(sorted(one["page_type"] for one in types)),
+        "page_type_imports": lines(page_type_imports(types)),
+        "page_type_further": lines(further_imports(data, types, "model")),
+        "placed_there": bool(placed_pages(brief)),
+    }
+
+
+def _model_tables(data: KitData, brief: Brief) -> list[Values]:
+    """Return the table of the settings where it stands among the other models."""
+    found: list[Values] = [] if django(data).settings is not None else _preferences(data, brief)["preference_table"]
+    return found
+
+
+def _preferences(data: KitData, brief: Brief) -> Values:
+    if not brief.settings:
+        empty: Values = {"preferences": [], "preference_table": [], "preferences_title": "", "settings": False}
+        return empty | {"settings_table": False, "settings_elsewhere": "", "settings_imports": []}
+    from .records import preferences_values
+
+    values = preferences_values(data, brief)
+    table: list[Values] = [{"fields": values["preferences"]}]
+    own = django(data).settings
+    elsewhere = own.file if own is not None else ""
+    return {
+        **values,
+        "preference_table": table,
+        "settings": True,
+        "settings_table": not elsewhere,
+        "settings_elsewhere": elsewhere,
+        "settings_imports": lines(model_imports(data, table)),
+    }
+
+
+def _placed(brief: Brief, records: dict[str, Values], site: Site) -> Values:
+    label = brief.name.snake
+    values: Values = {
+        "menu": bool(brief.menu),
+        "menu_template": f"{label}/menu.html",
+        "tag_libraries": bool(brief.menu or brief.blocks),
+        "groups": [],
+        "blocks": [],
+        "menu_lines": [],
+        "administration": False,
+        "block_models": False,
+        "assets": [
+            {
+                "asset": one.file,
+                "asset_path": f"{label}/{one.file}",
+                "asset_snake": one.file.replace(".", "_").replace("-", "_"),
+            }
+            for one in brief.assets
+        ],
+        "style_sheets": [{"asset": one.file} for one in brief.assets if one.sort == "css"],
+        "scripts": [{"asset": one.file} for one in brief.assets if one.sort == "js"],
+        "pictures": [{"asset": one.file} for one in brief.assets if one.sort == "svg"],
+    }
+    if brief.groups:
+        from .rights import group_values
+
+        values["groups"] = group_values(brief)
+    if brief.menu or brief.blocks:
+        from .placing import administration_values, block_values, menu_lines
+
+        values["menu_lines"] = lines(menu_lines(brief, site.space(label)))
+        values["blocks"] = block_values(brief, records)
+        values["block_models"] = any(block["block_shows"] for block in values["blocks"])
+        values |= administration_values(brief)
+    return values
+
+
+def _programmed(
+    data: KitData, brief: Brief, by_name: dict[str, Values], pages: list[Values], records: list[Values], site: Site
+) -> Values:
+    from .own_tests import test_imports
+
+    values: Values = {
+        "commands": [],
+        "services": [],
+        "listeners": [],
+        "endpoints": [],
+        "samples": any(brief.record(one.record) for one in brief.samples),
+        "languages": [],
+        "console": bool(brief.commands or brief.samples or any(one.placed for one in brief.page_types)),
+        "controllers": ", ".join((["endpoints"] if brief.endpoints else []) + (["views"] if pages else [])),
+        "has_addresses": bool(pages or brief.endpoints),
+        "has_pages": bool(pages),
+        "ready": bool(brief.listeners or brief.groups),
+    }
+    if brief.commands:
+        from .programs import command_values, needs_argparse
+
+        wanting = needs_argparse(brief)
+        values["commands"] = [
+            {**one, "wants_argparse": one["command"] in wanting} for one in command_values(brief, by_name)
+        ]
+    if brief.services:
+        from .programs import service_values
+
+        values["services"], imports = service_values(brief)
+        values["service_imports"] = lines(imports)
+    if brief.listeners:
+        from .programs import listener_values
+
+        values["listeners"], imports = listener_values(data, brief)
+        values["listener_imports"] = lines(imports)
+    if brief.endpoints:
+        from .endpoints import endpoint_values
+
+        values["endpoints"] = endpoint_values(brief, by_name, site)
+        seen: dict[str, Any] = {one["record"]: one for one in values["endpoints"]}
+        values["endpoint_records"] = list(seen.values())
+        values["endpoints_write"] = any(one["creates"] or one["replaces"] for one in values["endpoints"])
+    if brief.translations:
+        values["languages"] = [
+            {
+                "language": one.language,
+                "language_snake": one.language.replace("-", "_"),
+                "example": one.texts[0][0],
+                "translated": one.texts[0][1],
+            }
+            for one in brief.translations
+            if one.texts
+        ]
+    values["endpoints_delete"] = any(one["deletes"] for one in values["endpoints"])
+    values["routes"] = ordered_routes(pages)
+    values["endpoint_routes"] = [route for one in values["endpoints"] for route in one["endpoint_routes"]]
+    values["test_imports"] = lines(test_imports(brief, records, pages, values["endpoints"]))
+    return values

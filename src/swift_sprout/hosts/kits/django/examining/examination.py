@@ -1,0 +1,211 @@
+"""What is known of one module while it is examined: its files, its host, and what the running host answered."""
+
+from __future__ import annotations
+
+import os
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+if TYPE_CHECKING:
+    import ast
+    from collections.abc import Iterator
+
+    from .....core.findings import Finding
+    from .....running.loopback import Answer
+    from ..reading.addresses import Address
+    from ..reading.modules import ModuleFiles
+    from ..reading.project import Source
+    from ..view import HostView
+
+
+NO_CODE = frozenset({"__pycache__", "tests", "templates", "static"})
+
+
+class Asked(NamedTuple):
+    """One request to the running host: the route it was for, who asked, the answer, and the host's log of it."""
+
+    route: dict[str, Any]
+    who: str
+    answer: Answer
+    log: dict[str, Any]
+
+    @property
+    def path(self) -> str:
+        """The path that was asked for."""
+        return str(self.route["path"])
+
+
+class Live:
+    """What the running host answered for all modules.
+
+    answers  -- the probe's answers by step, asked -- the requests by module
+    stopped  -- modules that stop the host, each with the probe's description of the error; checked without them
+    first_registry -- the names in the registry at the first start, before any module was left out
+    failure  -- why the host gave no answers at all
+    """
+
+    def __init__(self, failure: str = "", failure_remedy: str = "") -> None:
+        self.answers: dict[str, Any] = {}
+        self.asked: dict[str, list[Asked]] = {}
+        self.stopped: dict[str, dict[str, Any]] = {}
+        self.failure = failure
+        self.failure_remedy = failure_remedy
+        self.login_served: bool | None = None
+        self.first_registry: set[str] | None = None
+
+    #  the answers put in order once, for there may be very many modules
+
+    @cached_property
+    def routes_by_module(self) -> dict[str, list[dict[str, Any]]]:
+        """The routes of the address table by the module whose controllers they lead to."""
+        found: dict[str, list[dict[str, Any]]] = {}
+        for route in self.answers.get("routes") or []:
+            found.setdefault(route["module"], []).append(route)
+        return found
+
+    @cached_property
+    def registry_by_name(self) -> dict[str, dict[str, Any]]:
+        """The entries of the running host's registry by their names."""
+        return {entry["name"]: entry for entry in reversed(self.answers.get("registry") or [])}
+
+    def migrations(self, which: str, label: str) -> list[str]:
+        """Return the migrations of a label: those ``on_disk``, ``applied`` or ``due``."""
+        return self._migrations.get((which, label), [])
+
+    @cached_property
+    def _migrations(self) -> dict[tuple[str, str], list[str]]:
+        found: dict[tuple[str, str], list[str]] = {}
+        told = self.answers.get("migrations") or {}
+        for which in ("on_disk", "applied", "due"):
+            for name in told.get(which, ()):
+                found.setdefault((which, name.partition(".")[0]), []).append(name)
+        return found
+
+    @property
+    def failures(self) -> dict[str, Any]:
+        """The steps of the probe that failed, each with its error."""
+        found: dict[str, Any] = self.answers.get("failures", {})
+        return found
+
+
+class Examination:
+    """One module under examination; ``live`` is None when only files are read."""
+
+    def __init__(self, view: HostView, module: ModuleFiles, live: Live | None = None) -> None:
+        self.view = view
+        self.module = module
+        self.live = live
+
+    def find(self, code: str, file: Path | str = "", line: int = 0, **values: object) -> Finding:
+        """Make a finding of one of the kit's rules."""
+        place = file if isinstance(file, str) else self.view.relative(file)
+        values.setdefault("package", self.module.name)
+        values.setdefault("label", self.module.label)
+        values.setdefault("place", f"{place}:{line}" if line else place)
+        return self.view.data.rules.finding(code, self.module.name, place, line, **values)
+
+    @cached_property
+    def sources(self) -> list[Source]:
+        """The module's Python files, parsed; those of its tests left out."""
+        parsed = (self.view.project.parse(place) for place in self._code_in(self.module.place))
+        return [source for source in parsed if source is not None]
+
+    @property
+    def sources_read(self) -> list[Source]:
+        """Those of them that were read so far."""
+        read: list[Source] = self.__dict__.get("sources", [])
+        return read
+
+    def _code_in(self, folder: str) -> list[str]:
+        """Return the Python files in a folder and below, in order; what lies in another module is examined there."""
+        try:
+            with os.scandir(folder) as told:
+                entries = list(told)
+        except OSError:
+            return []
+        found: list[str] = []
+        below: list[str] = []
+        for entry in entries:
+            name = entry.name
+            if name.endswith(".py") and not name.startswith("test") and not entry.is_dir():
+                found.append(entry.path)
+            elif name not in NO_CODE and entry.is_dir(follow_symlinks=False):
+                below.append(entry.path)
+        found.sort()
+        for place in sorted(below):
+            if place not in self.view.module_folders:
+                found += self._code_in(place)
+        return found
+
+    @cached_property
+    def migrations(self) -> list[str]:
+        """The names of the module's migrations, in order."""
+        return [name[:-3] for name in self.in_migrations if name.endswith(".py") and not name.startswith("_")]
+
+    @cached_property
+    def in_migrations(self) -> list[str]:
+        """The names in the module's folder of migrations, in order; none where it has none."""
+        try:
+            return sorted(os.listdir(f"{self.module.place}/migrations")) if self.module.has("migrations") else []
+        except OSError:
+            return []
+
+    @cached_property
+    def addresses(self) -> list[Address]:
+        """The addresses of the whole site that end in the module's own controllers, as the files say."""
+        return self.view.addresses_by_module.get(self.module.name, [])
+
+    @cached_property
+    def included(self) -> bool:
+        """True when the root addresses include the module's, as the files say."""
+        return bool(
+            self.module.urls
+            and self.view.root_urls
+            and self.view.addresses.including(self.module.urls, self.view.root_urls)
+        )
+
+    def dotted(self, path: Path) -> str:
+        """Return the dotted name under which a file of the module is imported."""
+        parts = path.relative_to(self.module.folder).with_suffix("").parts
+        return ".".join([self.module.name, *(part for part in parts if part != "__init__")])
+
+    def owns(self, dotted: str) -> bool:
+        """True when a dotted name lies in the module."""
+        return dotted == self.module.name or dotted.startswith(self.module.name + ".")
+
+    @cached_property
+    def registered_as(self) -> dict[str, Any] | None:
+        """The module's entry in the running host's registry."""
+        return self.live.registry_by_name.get(self.module.name) if self.live else None
+
+    @property
+    def routes(self) -> list[dict[str, Any]]:
+        """The routes of the running host's address table that end in the module's own controllers."""
+        return self.live.routes_by_module.get(self.module.name, []) if self.live else []
+
+    @property
+    def asked(self) -> list[Asked]:
+        """The requests made for the module's pages."""
+        return self.live.asked.get(self.module.name, []) if self.live else []
+
+    @cached_property
+    def _model_classes(self) -> list[tuple[Path, ast.ClassDef]]:
+        return list(self._find_model_classes())
+
+    def model_classes(self) -> Iterator[tuple[Path, ast.ClassDef]]:
+        """Yield the classes of the module's models files that look like models."""
+        yield from self._model_classes
+
+    def _find_model_classes(self) -> Iterator[tuple[Path, ast.ClassDef]]:
+        import ast
+
+        from ..reading.code import spelled
+
+        plain, inside = f"{self.module.place}/models.py", f"{self.module.place}/models/"
+        for source in self.sources:
+            if source.tree is None or not (source.place == plain or source.place.startswith(inside)):
+                continue
+            for node in source.tree.body:
+                if isinstance(node, ast.ClassDef) and any(spelled(base).endswith("Model") for base in node.bases):
+                    yield source.path, node

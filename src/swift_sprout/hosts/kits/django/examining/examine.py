@@ -1,0 +1,216 @@
+"""Examining modules: rules and evidence put together into ladders and findings."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
+from ..reading.entries import package_of
+from .examination import Asked, Examination, Live
+from .live import Asking, last_place, said
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Iterable, Mapping, Sequence
+
+    from .....core.findings import Finding
+    from .....core.results import ModuleCheck, SetupCheck
+    from ....shared.judging import Kept
+    from ..reading.modules import ModuleFiles
+    from ..view import HostView
+    from .rules import RuleFunction
+
+
+def examine(
+    view: HostView,
+    choose: Callable[[], Sequence[ModuleFiles]],
+    live: bool,
+    limit_seconds: float,
+    kept_by: Kept | None = None,
+) -> SetupCheck:
+    """Check modules of a host, from its files alone or with the running host asked once for all of them.
+
+    choose  -- returns the modules; called when the host's start is under way already
+    kept_by -- how findings of files are kept for the next live check
+    """
+    answered: Live | None = None
+    ahead: dict[str, list[Finding]] = {}
+    if live and view.interpreter is not None:
+        with Asking(view, limit_seconds) as asking:  # first of all: what follows is done while the host boots
+            from .....core.results import SetupCheck
+
+            result = SetupCheck("real", live)
+            modules = choose()
+            answered = asking.about(modules, while_waiting=lambda: _read_ahead(view, modules, kept_by, ahead))
+        _judge_start(view, answered, result)
+    else:
+        from .....core.results import SetupCheck
+
+        result = SetupCheck("real", live)
+        modules = choose()
+        if live:
+            result.failure = "there is no interpreter with Django to run this host"
+            tried = "; ".join(view.search.tried) or "nothing"
+            result.failure_remedy = f"Name one with --runtime PATH. Looked at: {tried}"
+            answered = Live(result.failure, result.failure_remedy)
+    if answered is not None and not answered.failure:
+        result.notes += [
+            f"{name} stops the host as it stands; the others were checked without it" for name in answered.stopped
+        ]
+    told = (answered.answers if answered else {}).get("entry", {}).get("version", view.version)
+    result.version = view.version if view.data.base is not None else told
+    names = {module.name for module in modules}
+    of_host = host_findings(view)
+    result.host_findings = [finding for finding in of_host if finding.module not in names]
+    many = len(modules) >= WORTH_IT
+
+    def examined(few: Sequence[ModuleFiles]) -> list[ModuleCheck]:
+        ones = [Examination(view, module, answered) for module in few]
+        checked = _examine(ones, of_host, ahead)
+        if many:
+            view.project.forget(source for one in ones for source in one.sources_read)
+        return checked
+
+    if many and not ahead and modules is view.modules:
+        view.prepare_sharing()
+        result.modules = in_two_steps(modules, view.read_alone, partial(view.take_together, modules), examined)
+    else:
+        result.modules = few_at_a_time(examined, modules)
+    return result
+
+
+def examine_with(view: HostView, module: ModuleFiles, live: Live | None) -> tuple[SetupCheck, ModuleCheck]:
+    """Judge one module with answers that were asked for before."""
+    from .....core.results import SetupCheck
+
+    result = SetupCheck("real", live is not None)
+    if live is not None:
+        _judge_start(view, live, result)
+    (checked,) = _examine([Examination(view, module, live)], host_findings(view), {})
+    return result, checked
+
+
+def _judge_start(view: HostView, answered: Live, result: SetupCheck) -> None:
+    """Tell why the host as a whole did not start, if it did not."""
+    for step in ("entry", "settings", "databases", "setup", "routes"):
+        error = answered.failures.get(step)
+        if error is not None and not answered.failure:
+            place = last_place(error, view.root)
+            where = f" ({view.relative(place[0])}:{place[1]})" if place else ""
+            answered.failure = f"the host stops in step {step}{where}: {said(error)}"
+            answered.failure_remedy = _remedy(step, error)
+    result.failure, result.failure_remedy = answered.failure, answered.failure_remedy
+
+
+def _read_ahead(
+    view: HostView, modules: Sequence[ModuleFiles], kept_by: Kept | None, ahead: dict[str, list[Finding]]
+) -> None:
+    """Do while the host boots what needs only the files: the rules that no answer changes."""
+    import http.client  # noqa: F401
+
+    from ....shared.judging import findings_ahead
+    from .rules import STATIC, WITH_LIVE
+
+    rules = [rule for rule in STATIC if rule not in WITH_LIVE] + [*view.further.static]
+
+    def from_files() -> dict[str, list[Finding]]:
+        found = _findings_of([Examination(view, module) for module in modules], rules)
+        return {module.name: own for module, own in zip(modules, found, strict=True)}
+
+    if not ahead:
+        ahead.update(findings_ahead(kept_by, [module.name for module in modules], view.data.rules, from_files))
+
+
+def _remedy(step: str, error: dict[str, object]) -> str:
+    chain = error["chain"]
+    assert isinstance(chain, list)
+    first = chain[0]
+    if first["kind"] == "KeyError" and step in ("entry", "settings"):
+        return f"Set the environment variable {first['text']} and run the command again."
+    if first["kind"] == "ModuleNotFoundError":
+        missing = first.get("missing") or "it"
+        return f"Install {missing} for the host's interpreter, or mend the name where it is imported."
+    return "Mend what is named there; the host itself stops in the same way."
+
+
+def host_findings(view: HostView) -> list[Finding]:
+    """Return findings about the host's own list that belong to no module: entries whose package is not there."""
+    from .....core.nearest import nearest
+
+    found: list[Finding] = []
+    if view.interpreter is None:
+        return found
+    for entry in view.listed:
+        package = package_of(entry.value)
+        top = package.split(".")[0]
+        if view.project.folder_of(package) or view.project.file_of(package) or view.interpreter.has(top):
+            continue
+        if not view.interpreter.libraries or top in view.interpreter.top_level_names():
+            continue
+        names = [module.name for module in view.modules if view.entry_of(module) is None]
+        if sum(package.startswith(name) or package.endswith(name) for name in names) > 1:
+            continue  # two entries that Python joined: said by the rule for missing commas
+        folders = {module.folder.name: module.name for module in view.modules if module.name in names}
+        near = nearest(package, folders)
+        values = {"entry": entry.value, "package": package, "place": f"{view.relative(entry.file)}:{entry.line}"}
+        code = "found.misspelt" if near else "found.absent"
+        file = view.relative(entry.file)
+        found.append(
+            view.data.rules.finding(
+                code, folders[near] if near else package, file, entry.line, near=near or "", **values
+            )
+        )
+    return found
+
+
+def _holds(one: Examination, finding: Finding) -> bool:
+    """True when the rule of a finding holds for the host's version, or that is not known."""
+    from ....contract.kitdata import matches
+
+    answered = one.live.answers.get("entry", {}).get("version", "") if one.live is not None else ""
+    version, range_ = answered or one.view.version, one.view.data.rules[finding.code].versions
+    return not version or not range_ or matches(version, range_)
+
+
+def _examine(
+    ones: Sequence[Examination], of_host: Sequence[Finding], ahead: Mapping[str, list[Finding]]
+) -> list[ModuleCheck]:
+    """Judge modules; ``ahead`` are the findings from their files alone, where they were made before."""
+    from .rules import LIVE, STATIC, WITH_LIVE
+
+    further = ones[0].view.further
+    live = ones[0].live
+    asked = (*LIVE, *further.live) if live is not None and not live.failure else ()
+    rules = (*STATIC, *further.static) if not ahead else WITH_LIVE
+    found = _findings_of(ones, (*rules, *asked))
+    return [
+        _judge(
+            one, [*(each for each in of_host if each.module == one.module.name), *ahead.get(one.module.name, ()), *own]
+        )
+        for one, own in zip(ones, found, strict=True)
+    ]
+
+
+def _findings_of(ones: Sequence[Examination], rules: Iterable[RuleFunction]) -> list[list[Finding]]:
+    """Return what rules find in each of some modules; each rule asks all of them before the next one does."""
+    found: list[list[Finding]] = [[] for _ in ones]
+    for rule in rules:
+        for one, own in zip(ones, found, strict=True):
+            own.extend(rule(one))
+    return found
+
+
+def _judge(one: Examination, found: Iterable[Finding]) -> ModuleCheck:
+    """Judge one module by what was found."""
+    from ....shared.judging import judged
+    from .evidence import evidence
+
+    findings = [finding for finding in found if _holds(one, finding)]
+    failure = one.live.failure if one.live is not None else ""
+    good = [ask for ask in one.asked if 200 <= ask.answer.status < 300]
+    checked = judged(one.module.name, one.module.title, findings, evidence(one), failure, _times(good))
+    return checked._replace(times=_times(one.asked))
+
+
+def _times(asked: Sequence[Asked]) -> list[tuple[str, float]]:
+    return [(ask.path, ask.answer.seconds) for ask in asked]

@@ -1,0 +1,337 @@
+"""Asking the running host: one start of its interpreter for all modules, then real requests over loopback."""
+
+from __future__ import annotations
+
+import time
+from contextlib import ExitStack
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from .....core.errors import Refused
+from .....running.probe import Probe, ProbeFailed
+from .....running.scratch import scratch_folder
+from ....python.interpreter import INSIDE
+from ..facts import django
+from .examination import Asked, Live
+
+if TYPE_CHECKING:
+    from collections.abc import Callable, Mapping, Sequence
+
+    from .....running.loopback import Answer
+    from ..reading.modules import ModuleFiles
+    from ..view import HostView
+
+ENTRY_SCRIPT = "manage.py"
+PROBE = Path(__file__).parent.parent / "probe" / "ask.py"
+ALL_STEPS = ("checks", "migrations", "rights", "pages")
+PEOPLE = ("visitor", "signed in", "holder", "staff", "superuser")
+MOST_STARTS = 4
+FATAL_STEPS = ("setup", "checks", "routes")
+
+
+class Asking:
+    """Asks the running host about modules: its start begins at once, so that files are read while it boots.
+
+    A module that stops the host is told apart and the others are asked again without it, at most MOST_STARTS times;
+    a healthy host is started once. Use it as a context manager, so that the host always ends.
+    """
+
+    def __init__(
+        self,
+        view: HostView,
+        limit_seconds: float,
+        steps: Sequence[str] = ALL_STEPS,
+        more: Mapping[str, Any] | None = None,
+    ) -> None:
+        self.more = dict(more or {})
+        self.view = view
+        self.limit_seconds = limit_seconds
+        own = django(view.data).probe if steps is ALL_STEPS else None
+        self.steps = [*steps, *(own.steps if own is not None else ())]
+        self._stopped: dict[str, dict[str, Any]] = {}
+        self._stack = ExitStack()
+        self._probe = self._start([])
+
+    def __enter__(self) -> Asking:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._stack.close()
+
+    def about(self, modules: Sequence[ModuleFiles], while_waiting: Callable[[], object] = lambda: None) -> Live:
+        """Return what the host answers about modules; ``while_waiting`` is done as the host starts."""
+        live = Live()
+        first_registry: set[str] | None = None
+        for number in range(MOST_STARTS):
+            if number:
+                self._stack.close()
+                self._probe = self._start(list(self._stopped))
+            live = self._about(modules, while_waiting)
+            if number == 0 and "registry" in live.answers:
+                first_registry = {entry["name"] for entry in live.answers["registry"]}
+            live.stopped, live.first_registry = self._stopped, first_registry
+            culprit = _culprit(self.view, live, self._stopped)
+            if culprit is None:
+                break
+            self._stopped[culprit[0]] = culprit[1]
+        return live
+
+    def _start(self, without: list[str]) -> Probe:
+        assert self.view.interpreter is not None
+        left_out = [
+            entry.value
+            for entry in (self.view.listed if without else ())
+            if any(entry.value == name or entry.value.startswith(f"{name}.apps.") for name in without)
+        ]
+        question = {
+            "entry": ENTRY_SCRIPT,
+            "without": left_out,
+            "without_urls": [f"{name}.urls" for name in without],
+            "scratch": str(self._stack.enter_context(scratch_folder())),
+            "steps": self.steps,
+            "copies": str(self.view.database_copies or ""),
+            **self.more,
+        }
+        script, shared = _script(self.view)
+        probe = Probe(self.view.interpreter, script, self.view.root, question, self.limit_seconds, shared=shared)
+        return self._stack.enter_context(probe)
+
+    def _ask_as(self, live: Live) -> dict[str, dict[str, Any]]:
+        """Ask for every page once more as the person that the question is about; by controller."""
+        from .....running.loopback import get
+
+        server, person = live.answers.get("server"), live.answers.get("person") or {}
+        found: dict[str, dict[str, Any]] = {}
+        for route in live.answers.get("routes") or [] if server else []:
+            if route.get("path"):
+                headers = {"Cookie": person["cookie"]} if person.get("cookie") else {}
+                headers |= {"Host": route["host"]} if route.get("host") else {}
+                answer = get(server["port"], route["path"], headers, min(self.limit_seconds / 3, 30))  # type: ignore[index]
+                found.setdefault(route["view"], _as_seen(route, answer))
+        return found
+
+    def _about(self, modules: Sequence[ModuleFiles], while_waiting: Callable[[], object]) -> Live:
+        live = Live()
+        self._probe.tell({"modules": [module.name for module in modules]})
+        while_waiting()
+        try:
+            live.answers = self._probe.first_answers()
+            requests = _request_all(self.view, self._probe, live, self.limit_seconds)
+            live.answers = self._probe.answers()
+            if self.more.get("person"):
+                live.answers["asked_as"] = self._ask_as(live)
+            log = self._probe.finish()
+        except ProbeFailed as failed:
+            live.failure = f"the host gave no answer in step {failed.step}: {failed.reason}"
+            tail = failed.output.strip().splitlines()[-1:] or ["It printed nothing."]
+            live.failure_remedy = f"Last thing it printed: {tail[0][:300]}"
+            return live
+        for number, (route, who, answer) in requests.items():
+            asked = Asked(route, who, answer, log.get(number, {"templates": []}))
+            live.asked.setdefault(route["module"], []).append(asked)
+        return live
+
+
+def _script(view: HostView) -> tuple[Path, list[Path]]:
+    """Return the script that asks the host, and the folders of what it imports; a kit that builds on this has one."""
+    own = django(view.data).probe
+    return (view.data.folder / own.script, [INSIDE, PROBE.parent]) if own is not None else (PROBE, [INSIDE])
+
+
+def copy_databases(view: HostView, folder: Path, limit_seconds: float) -> None:
+    """Copy the host's databases into a folder, reading only; raises Refused when one is no file to copy."""
+    assert view.interpreter is not None
+    question = {"entry": ENTRY_SCRIPT, "without": [], "without_urls": [], "scratch": str(folder), "steps": []}
+    with Probe(view.interpreter, PROBE, view.root, question, limit_seconds, shared=[INSIDE]) as probe:
+        probe.tell({"modules": []})
+        try:
+            databases = probe.answers().get("databases") or {}
+        except ProbeFailed:
+            return  # a host that does not start is told by the check of the copy
+    for alias, database in databases.items():
+        if not database["copied"]:
+            raise Refused(
+                "database-not-copied",
+                f"The database {alias} ({database['engine']}) is no file that a sandbox could copy; nothing was run.",
+                "Check the real set-up without --sandbox.",
+            )
+
+
+def _as_seen(route: dict[str, Any], answer: Answer) -> dict[str, Any]:
+    """Describe one answer by what a person sees of it."""
+    return {
+        "path": route["path"],
+        "status": answer.status,
+        "view": answer.headers.get("x-sprout-view", ""),
+        "location": answer.headers.get("location", ""),
+        "bytes": len(answer.body),
+    }
+
+
+def _request_all(
+    view: HostView, probe: Probe, live: Live, limit_seconds: float
+) -> dict[str, tuple[dict[str, Any], str, Answer]]:
+    """Ask for every page that can be called; where the host is served twice, each module's pages by one of both."""
+    from .....running.cores import Meanwhile
+
+    server = live.answers.get("server")
+    if not server:
+        return {}
+    routes = [
+        route
+        for route in live.answers.get("routes") or []
+        if route.get("path") and (not route["methods"] or "GET" in route["methods"])
+    ]
+    people = _People(view, probe, routes)
+    #  the host must still be let go, and say what it has noted of the requests
+    deadline = time.monotonic() + max(probe.seconds_left - min(limit_seconds / 5, 10), 0.5)
+    ports = server["ports"]
+    places = {name: number % len(ports) for number, name in enumerate(dict.fromkeys(one["module"] for one in routes))}
+    dealt: list[list[dict[str, Any]]] = [[] for _ in ports]
+    for route in routes:
+        dealt[places[route["module"]]].append(route)
+    asking = [
+        Meanwhile(partial(_request, dealt[number], port, f"{number}-", people, limit_seconds, deadline))
+        for number, port in enumerate(ports[1:], 1)
+    ]
+    requests = _request(dealt[0], ports[0], "", people, limit_seconds, deadline)
+    for others in asking:
+        requests |= others.result()
+    _ask_for_login(live, requests, server["port"])
+    return requests
+
+
+class _People:
+    """Those who ask, made by the host when the first page turns visitors away; ``cookies`` signs each in."""
+
+    def __init__(self, view: HostView, probe: Probe, routes: Sequence[dict[str, Any]]) -> None:
+        import threading
+
+        self._view, self._probe, self._routes = view, probe, routes
+        self._cookies: dict[str, str] | None = None
+        self._asking = threading.Lock()
+
+    @property
+    def cookies(self) -> dict[str, str]:
+        with self._asking:
+            if self._cookies is None:  # only now the code is asked which permissions there are
+                for one in self._routes:
+                    one["permission"] = one.get("permission") or permission_of(self._view, one["view"])
+                named = sorted({one["permission"] for one in self._routes} - {""})
+                self._cookies = self._probe.ask("people", permissions=named) or {}
+            return self._cookies
+
+
+def _request(
+    routes: Sequence[dict[str, Any]],
+    port: int,
+    prefix: str,
+    people: _People,
+    limit_seconds: float,
+    deadline: float,
+) -> dict[str, tuple[dict[str, Any], str, Answer]]:
+    """Ask a server for pages: as a visitor first, then as those who may more, until one may.
+
+    prefix   -- what the numbers of the requests begin with, by which the host's log tells them
+    deadline -- the moment of the steady clock after which no page is asked for any more
+    """
+    from .....running.loopback import get_until
+
+    requests: dict[str, tuple[dict[str, Any], str, Answer]] = {}
+    for route in routes:
+        for who in route.get("people") or PEOPLE:
+            number = f"{prefix}{len(requests) + 1}"
+            headers = {"X-Sprout-Request": number, "Accept": "text/html,*/*"}
+            headers |= {"Host": route["host"]} if route.get("host") else {}
+            if who != "visitor":
+                cookies = people.cookies
+                named = f"holder of {route['permission']}" if who == "holder" else who
+                if named not in cookies:
+                    continue
+                headers["Cookie"] = cookies[named]
+            answer = get_until(port, route["path"], headers, min(limit_seconds / 3, 30), deadline)
+            requests[number] = (route, who, answer)
+            if not _turned_away(answer):
+                break
+    return requests
+
+
+def permission_of(view: HostView, controller: str) -> str:
+    """Return the one permission that a controller's guard names; empty when it names none or several.
+
+    The guard stands in the controller's own file, or in the config class of its module.
+    """
+    import ast
+
+    from ..reading.guards import guard_of_controller
+
+    guard = guard_of_controller(view, controller)
+    if guard is not None:
+        rights = {right for right in guard.rights if "." in right}
+        return rights.pop() if len(rights) == 1 else ""
+    from ..reading.code import class_named, function_named, permissions_named
+
+    module, _, name = controller.rpartition(".")
+    path = view.project.file_of(module)
+    source = view.project.parse(path) if path is not None else None
+    if source is None or source.tree is None:
+        return ""
+    node = class_named(source.tree, name) or function_named(source.tree, name)
+    if node is None:
+        return ""
+    found = {said.text for said in permissions_named(ast.Module([node], []))}
+    return found.pop() if len(found) == 1 else ""
+
+
+def _turned_away(answer: Answer) -> bool:
+    return answer.status in (301, 302, 303, 307, 308, 401, 403)
+
+
+def _ask_for_login(live: Live, requests: dict[str, tuple[dict[str, Any], str, Answer]], port: int) -> None:
+    """Look once whether the page exists that visitors are sent to."""
+    from .....running.loopback import get
+
+    for _, who, answer in requests.values():
+        target = answer.headers.get("location", "").partition("?")[0]
+        login = str((live.answers.get("settings") or {}).get("login", ""))
+        if who == "visitor" and target and target == login:
+            live.login_served = get(port, target, {}, 30).status in (200, 301, 302)
+            return
+
+
+def _culprit(view: HostView, live: Live, known: dict[str, Any]) -> tuple[str, dict[str, Any]] | None:
+    """Return the listed module whose own files stopped the host in a fatal step, with the error; None when none did."""
+    for step in FATAL_STEPS:
+        error = live.failures.get(step)
+        if error is None:
+            continue
+        for place in reversed(places_of(error)):
+            for module in view.modules:
+                inside = place[0].startswith(str(module.folder.resolve()) + "/")
+                if inside and module.name not in known:
+                    return module.name, {**error, "step": step}
+    return None
+
+
+def places_of(error: dict[str, Any]) -> list[tuple[str, int]]:
+    """Return the places in the host's own files that an error passed through, the deepest last."""
+    found: list[tuple[str, int]] = []
+    for one in reversed(error["chain"]):
+        found += [(frame["file"], frame["line"]) for frame in one["frames"]]
+        if one.get("file"):
+            found.append((one["file"], one.get("line") or 1))
+    return found
+
+
+def last_place(error: dict[str, Any], folder: Path) -> tuple[Path, int] | None:
+    """Return the deepest place of an error inside a folder."""
+    inside = [place for place in places_of(error) if place[0].startswith(str(folder.resolve()) + "/")]
+    return (Path(inside[-1][0]), inside[-1][1]) if inside else None
+
+
+def said(error: dict[str, Any]) -> str:
+    """Spell an error in one line: kind and text of the first cause."""
+    first = error["chain"][-1] if error["chain"][0]["kind"] in ("ImproperlyConfigured",) else error["chain"][0]
+    text = " ".join(first["text"].split())
+    return f"{first['kind']}: {text[:200]}" if text else first["kind"]

@@ -1,0 +1,162 @@
+"""Routed: from the root addresses to the module's own controllers."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+from pathlib import Path
+
+from ......core.findings import Finding
+from ......core.nearest import nearest
+from ...reading.code import class_named, nodes_of, spelled
+from ..examination import Examination
+
+
+def included(one: Examination) -> Iterator[Finding]:
+    """The module's addresses are included by nobody."""
+    view = one.view
+    if one.live is not None and one.routes:
+        return  # it is included, perhaps in a way that reading cannot tell
+    if not one.module.urls or not view.root_urls or one.included:
+        return
+    conf = view.addresses.file(view.root_urls)
+    if conf is None or (not conf.routes and not conf.sure):
+        return
+    own = view.addresses.file(one.module.urls)
+    if own is not None and not own.routes and own.sure:
+        return  # nothing to include
+    line = conf.lists[-1].node.lineno if conf.lists else 0
+    yield one.find("routed.not-included", conf.path, line, urls=one.module.urls, root=view.relative(conf.path))
+
+
+def controllers(one: Examination) -> Iterator[Finding]:
+    """Addresses whose controller is not in the file that it is said to be in."""
+    own = one.view.addresses.file(one.module.urls) if one.module.urls else None
+    for route in own.routes if own else ():
+        if not one.owns(route.view):
+            continue
+        path, names, rest = _controller_file(one, route.view)
+        if path is None or not rest or names is None:
+            continue
+        if rest not in names:
+            match = nearest(rest, names)
+            near = f" (nearest in {one.view.relative(path)}: {match})" if match else ""
+            yield one.find(
+                "routed.controller-absent",
+                route.file,
+                route.line,
+                route=route.pattern or "",
+                view=route.view.removeprefix(one.module.name + "."),
+                nearest=near,
+            )
+
+
+def _controller_file(one: Examination, dotted: str) -> tuple[Path | None, set[str] | None, str]:
+    """Return the file that holds a controller, the names it defines (None: cannot be told), and the wanted name."""
+    parts = dotted.split(".")
+    for cut in range(len(parts) - 1, 0, -1):
+        path = one.view.project.file_of(".".join(parts[:cut]))
+        if path is None:
+            continue
+        source = one.view.project.parse(path)
+        if source is None or source.tree is None:
+            return path, None, ""
+        if any(getattr(node, "name", "") == parts[cut] for node in source.tree.body):
+            return path, {parts[cut]}, parts[cut]  # most often: no need to look into all of the file
+        names: set[str] = set()
+        for node in nodes_of(source.tree):
+            if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef):
+                names.add(node.name)
+            elif isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store):
+                names.add(node.id)
+            elif isinstance(node, ast.Import | ast.ImportFrom):
+                if any(alias.name == "*" for alias in node.names):
+                    return path, None, ""
+                names |= {alias.asname or alias.name.split(".")[0] for alias in node.names}
+        if (path.name == "__init__.py") and (path.parent / f"{parts[cut]}.py").exists():
+            return path, None, ""
+        return path, names, parts[cut]
+    return None, None, ""
+
+
+def catch_all(one: Examination) -> Iterator[Finding]:
+    """The module's addresses are included behind one that catches all."""
+    for caught, route in one.view.behind_catch_all.get(one.module.urls, ()):
+        values = {"urls": one.module.urls, "line_before": caught}
+        yield one.find("routed.behind-catch-all", route.file, route.line, **values)
+
+
+def patterns(one: Examination) -> Iterator[Finding]:
+    """Patterns that can never match, or that name a class in place of a controller."""
+    own = one.view.addresses.file(one.module.urls) if one.module.urls else None
+    for route in own.routes if own is not None else ():
+        pattern = route.pattern or ""
+        if pattern.startswith("/"):
+            yield one.find("routed.slash-first", route.file, route.line, route=pattern)
+        elif not route.regular and (pattern.startswith("^") or pattern.endswith("$") or "(?P<" in pattern):
+            yield one.find("routed.expression-in-path", route.file, route.line, route=pattern)
+        if route.bare and one.owns(route.view) and not route.includes:
+            path, _, name = _controller_file(one, route.view)
+            source = one.view.project.parse(path) if path is not None else None
+            node = class_named(source.tree, name) if source is not None and source.tree is not None else None
+            if node is not None and any(spelled(base).endswith("View") for base in node.bases):
+                view = route.view.removeprefix(one.module.name + ".")
+                yield one.find("routed.class-not-instance", route.file, route.line, route=pattern, view=view)
+
+
+def namespace(one: Examination) -> Iterator[Finding]:
+    """A namespace that another module has as well."""
+    own = one.view.addresses.file(one.module.urls) if one.module.urls else None
+    if own is None or not own.app_name or own.app_name == one.module.label or not one.included:
+        return
+    for other in one.view.modules:
+        theirs = one.view.addresses.file(other.urls) if other.urls and other.name != one.module.name else None
+        if theirs is not None and theirs.app_name == own.app_name and _is_included(one, other.urls):
+            line = own.app_name_line
+            yield one.find("routed.namespace-taken", own.path, line, namespace=own.app_name, other=other.name)
+
+
+def _is_included(one: Examination, dotted: str) -> bool:
+    return bool(one.view.addresses.including(dotted, one.view.root_urls))
+
+
+def names(one: Examination) -> Iterator[Finding]:
+    """Links by names that no address has."""
+    view = one.view
+    own = view.addresses.file(one.module.urls) if one.module.urls else None
+    if own is None or not own.app_name or not own.sure or any(route.includes for route in own.routes):
+        return
+    known = {f"{own.app_name}:{route.name}" for route in own.routes if route.name}
+    for template in one.module.templates:
+        for tag in template.tags:
+            name = tag.first_text if tag.name == "url" else None
+            if name and name.partition(":")[0] == own.app_name and name not in known:
+                match = nearest(name, known)
+                near = f" (nearest: {match})" if match else ""
+                yield one.find("routed.name-absent", template.path, tag.line, name=name, nearest=near)
+
+
+def in_table(one: Examination) -> Iterator[Finding]:
+    """Addresses that the files show but the running host's table does not have."""
+    assert one.live is not None
+    if "routes" not in one.live.answers or one.module.name in one.live.stopped or one.routes:
+        return
+    own = one.view.addresses.file(one.module.urls) if one.module.urls else None
+    mine = [route for route in own.routes if one.owns(route.view)] if own else []
+    if own is not None and mine:
+        yield one.find("routed.not-in-table", own.path, mine[0].line, count=len(mine), urls=one.module.urls)
+
+
+def shadowed(one: Examination) -> Iterator[Finding]:
+    """An address of the module that another controller answers."""
+    for route in one.routes:
+        other = route.get("answers")
+        if route.get("path") and other and other != route["view"]:
+            declared = next((one_ for one_ in one.addresses if one_.view == route["view"]), None)
+            file = declared.route.file if declared else Path(route["file"] or "")
+            line = declared.route.line if declared else route["line"]
+            yield one.find("routed.shadowed", file, line, path=route["path"], other=other)
+
+
+STATIC = (included, controllers, catch_all, patterns, namespace, names)
+LIVE = (in_table, shadowed)

@@ -1,0 +1,177 @@
+"""Enabled, from the files: sources that parse, are loaded, and hold what the host looks for in them."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+
+from ......core.findings import Finding
+from ...reading.code import class_named, imports_of, meta_constant, nodes_of, relative_to, spelled
+from ..examination import Examination
+
+#  names that developers give files and folders, by the name under which the host looks for them
+NEAR_NAMES = {
+    "admin.py": ("admins.py", "adminn.py", "amdin.py"),
+    "apps.py": ("app.py", "apps_config.py"),
+    "models.py": ("model.py", "modles.py"),
+    "urls.py": ("url.py", "route.py", "routes_urls.py"),
+    "migrations": ("migration",),
+    "templates": ("template", "tempates"),
+    "templatetags": ("templatetag", "template_tags", "tags"),
+    "static": ("statics",),
+    "management": ("managment", "manage"),
+    "management/commands": ("management/command",),
+    "locale": ("locales",),
+}
+_NEAR = frozenset(name.partition("/")[0] for names in NEAR_NAMES.values() for name in names)
+
+
+def parse(one: Examination) -> Iterator[Finding]:
+    """Files of the module that do not parse."""
+    for source in one.sources:
+        if source.broken and source.name != "apps.py" and source.path.parent.name != "migrations":
+            file_name = one.view.relative(source.path)
+            reason = source.broken.reason
+            yield one.find("enabled.source-broken", source.path, source.broken.line, reason=reason, file_name=file_name)
+
+
+def too_early(one: Examination) -> Iterator[Finding]:
+    """Models imported by the package marker or by apps.py, before the host has its list."""
+    for name in ("__init__.py", "apps.py"):
+        source = one.view.project.parse(f"{one.module.place}/{name}") if one.module.has(name) else None
+        if source is None or source.tree is None or not source.mentions("models"):
+            continue
+        for found in imports_of(source.tree):
+            dotted = relative_to(found.module, one.module.name)
+            targets = [dotted, *(f"{dotted}.{name}" for name in found.names)]
+            if not found.soft and any(target == f"{one.module.name}.models" for target in targets):
+                file_name = one.view.relative(source.place)
+                yield one.find("enabled.models-too-early", source.path, found.line, file_name=file_name)
+
+
+def listeners(one: Examination) -> Iterator[Finding]:
+    """A file with listeners that nothing imports."""
+    apps = one.view.project.parse(f"{one.module.place}/apps.py")
+    if apps is not None and apps.broken is not None:
+        return
+    for source in one.sources:
+        if source.tree is None or source.name in ("apps.py", "models.py", "__init__.py"):
+            continue
+        if not source.mentions("receiver"):
+            continue
+        for node in source.tree.body:
+            if isinstance(node, ast.FunctionDef) and any("receiver" in ast.unparse(one) for one in node.decorator_list):
+                if one.dotted(source.path) not in _imported(one):
+                    file_name = one.view.relative(source.path)
+                    yield one.find("enabled.listener-unloaded", source.path, node.lineno, file_name=file_name)
+                break
+
+
+def _imported(one: Examination) -> set[str]:
+    """Return every dotted name that files of the module import, at any depth of their code."""
+    found: set[str] = set()
+    for source in one.sources:
+        package = (
+            one.dotted(source.path) if source.name == "__init__.py" else (one.dotted(source.path).rpartition(".")[0])
+        )
+        for each in imports_of(source.tree) if source.tree is not None else ():
+            base = relative_to(each.module, package)
+            found |= {base, *(f"{base}.{name}" for name in each.names)}
+        for node in nodes_of(source.tree) if source.tree is not None and source.mentions("import_module") else ():
+            if isinstance(node, ast.Call) and spelled(node.func).endswith("import_module") and node.args:
+                if isinstance(node.args[0], ast.Constant):
+                    found.add(str(node.args[0].value))
+    return found | {name.removeprefix(".") for name in found}
+
+
+def models_package(one: Examination) -> Iterator[Finding]:
+    """Records in a models package that its marker does not import."""
+    marker = one.view.project.parse(f"{one.module.place}/models/__init__.py") if one.module.has("models") else None
+    if marker is None or marker.tree is None:
+        return
+    known: set[str] = set()
+    for found in imports_of(marker.tree):
+        known |= {"*"} if "*" in found.names else set(found.names)
+    imported = _imported(one)
+    for path, node in one.model_classes():
+        if path.name == "__init__.py" or node.name in known or "*" in known or meta_constant(node, "abstract") is True:
+            continue
+        if one.dotted(path) in imported:
+            continue
+        values = {"record": node.name, "file_name": one.view.relative(path), "stem": path.stem}
+        yield one.find("enabled.models-unimported", path, node.lineno, **values)
+
+
+def misnamed(one: Examination) -> Iterator[Finding]:
+    """Files and folders whose names the host does not look for, but for one very like them."""
+    imported: set[str] | None = None
+    there = one.module.names
+    if not there & _NEAR:
+        return
+    for wanted, others in NEAR_NAMES.items():
+        for name in others:
+            if name.partition("/")[0] not in there:
+                continue
+            path = one.module.folder / name
+            if not path.exists() or one.module.has(wanted):
+                continue
+            if imported is None:
+                imported = _imported(one)
+            if path.suffix == ".py" and one.dotted(path) in imported:
+                continue
+            yield one.find("enabled.file-misnamed", path, 0, name=one.view.relative(path), wanted=wanted)
+
+
+def commands(one: Examination) -> Iterator[Finding]:
+    """Console commands without the class that the host looks for."""
+    if not one.module.has("management"):
+        return
+    for path in sorted((one.module.folder / "management" / "commands").glob("*.py")):
+        source = one.view.project.parse(path)
+        if path.name.startswith("_") or source is None or source.tree is None:
+            continue
+        brought = {name for found in imports_of(source.tree) for name in found.names}
+        stored = {spelled(node.targets[0]) for node in source.tree.body if isinstance(node, ast.Assign)}
+        if class_named(source.tree, "Command") is None and not {"Command", "*"} & (brought | stored):
+            line = next((node.lineno for node in source.tree.body if isinstance(node, ast.ClassDef)), 1)
+            yield one.find("enabled.command-class-absent", path, line, command=path.stem)
+
+
+def tag_libraries(one: Examination) -> Iterator[Finding]:
+    """Tag libraries that cannot be loaded."""
+    for library in one.module.libraries:
+        if not library.registers:
+            source = one.view.project.parse(library.path)
+            decorated = (
+                source is not None
+                and source.tree is not None
+                and any(isinstance(node, ast.FunctionDef) and node.decorator_list for node in source.tree.body)
+            )
+            if decorated:
+                yield one.find("enabled.library-register-absent", library.path, 1, library=library.name)
+
+
+def stale_server(one: Examination) -> Iterator[Finding]:
+    """A server of this host that does not reload and is older than the module's newest source."""
+    if not one.view.servers:
+        return
+    newest = max(
+        ((source.path.stat().st_mtime, source.path) for source in one.sources if source.path.exists()),
+        default=(0.0, one.module.folder),
+    )
+    for server in one.view.servers:
+        if server.began < newest[0] and one.view.entry_of(one.module) is not None:
+            values = {"process": server.process, "file_name": one.view.relative(newest[1])}
+            yield one.find("enabled.server-stale", newest[1], 0, **values)
+
+
+STATIC = (
+    parse,
+    too_early,
+    listeners,
+    models_package,
+    misnamed,
+    commands,
+    tag_libraries,
+    stale_server,
+)

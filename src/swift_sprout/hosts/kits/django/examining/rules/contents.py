@@ -1,0 +1,180 @@
+"""What a module brings beside code: catalogues that are compiled, sample data and descriptions that fit the code."""
+
+from __future__ import annotations
+
+import ast
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from ......core.findings import Finding
+from ......core.nearest import nearest
+from ...registration import brief_of
+from ..examination import Examination
+
+
+def catalogues(one: Examination) -> Iterator[Finding]:
+    """Catalogues that do not parse, are not compiled, or are in a language that the host does not offer."""
+    if not one.module.has("locale") or one.view.entry_of(one.module) is None:
+        return
+    folder = one.module.folder / "locale"
+    offered = _languages(one)
+    brief = brief_of(one.module)
+    meant = {translation.language for translation in brief.translations} if brief is not None else set()
+    for source in sorted(folder.glob("*/LC_MESSAGES/django.po")):
+        language = source.parent.parent.name
+        plain = language.lower().replace("_", "-")
+        if plain in meant and offered and plain not in offered and plain.partition("-")[0] not in offered:
+            yield one.find("placed.language-off", source, 1, language=plain, offered=", ".join(sorted(offered)))
+        import polib
+
+        try:
+            written = polib.pofile(str(source), wrapwidth=0)
+        except (OSError, UnicodeDecodeError) as error:
+            reason = str(error).partition("Syntax error in po file ")[2] or str(error)
+            line = next((int(word) for word in reason.replace(":", " ").split() if word.isdigit()), 1)
+            yield one.find("placed.catalogue-broken", source, line, reason=reason[:200])
+            continue
+        compiled = source.with_suffix(".mo")
+        wanted = {
+            entry.msgid: entry.msgstr
+            for entry in written.translated_entries()
+            if entry.msgid and not entry.msgid_plural and not entry.msgctxt
+        }
+        if not _holds(compiled, wanted):
+            yield one.find("placed.catalogue-not-compiled", source, 1, compiled=one.view.relative(compiled))
+
+
+def _holds(path: Path, wanted: dict[str, str]) -> bool:
+    """True when a compiled catalogue is there and translates as its source form says."""
+    import gettext
+    import struct
+
+    try:
+        with path.open("rb") as handle:
+            held = gettext.GNUTranslations(handle)
+    except (OSError, UnicodeDecodeError, struct.error, LookupError):
+        return False
+    return all(held.gettext(text) == translated for text, translated in wanted.items())
+
+
+def _languages(one: Examination) -> set[str]:
+    """Return the languages that the settings offer; empty for all."""
+    said = one.view.settings.plain("LANGUAGES", None) if one.view.settings else None
+    if not isinstance(said, list | tuple):
+        return set()
+    return {str(pair[0]).lower() for pair in said if isinstance(pair, list | tuple) and pair}
+
+
+def sample_data(one: Examination) -> Iterator[Finding]:
+    """Sample data that is no JSON, or names records and fields that the module does not have."""
+    if not one.module.has("sample_data.json"):
+        return
+    path = one.module.folder / "sample_data.json"
+    if not path.is_file():
+        return
+    text = path.read_text("utf-8", "replace")
+    entries, line = _read_json(text)
+    if entries is None:
+        yield one.find("installed.samples-broken", path, line, reason="it is not JSON")
+        return
+    records = {node.name: _fields(node) for _, node in one.model_classes()}
+    for entry in entries if isinstance(entries, list) else []:
+        if not isinstance(entry, dict) or not isinstance(entry.get("rows"), list) or "record" not in entry:
+            continue  # sample data of another form, which is a person's own
+        name = str(entry["record"])
+        if name not in records:
+            near = nearest(name, records) or ", ".join(records)
+            reason = f"it names the record {name}, which is not there (nearest: {near})"
+            yield one.find("installed.samples-broken", path, _line(text, name), reason=reason)
+            continue
+        used = {field for row in entry["rows"] if isinstance(row, dict) for field in row}
+        for field in sorted(used - records[name]):
+            near = nearest(field, records[name]) or ""
+            reason = f"{name} has no field {field} (nearest: {near})"
+            yield one.find("installed.samples-broken", path, _line(text, field), reason=reason)
+
+
+def _fields(node: ast.ClassDef) -> set[str]:
+    return {
+        target.id
+        for statement in node.body
+        if isinstance(statement, ast.Assign) and isinstance(statement.value, ast.Call)
+        for target in statement.targets
+        if isinstance(target, ast.Name)
+    }
+
+
+def descriptions(one: Examination) -> Iterator[Finding]:
+    """Endpoints and their description in openapi.json that do not name the same addresses."""
+    if not one.module.has("openapi.json"):
+        return
+    path = one.module.folder / "openapi.json"
+    if not path.is_file():
+        return
+    text = path.read_text("utf-8", "replace")
+    document, line = _read_json(text)
+    if not isinstance(document, dict):
+        yield one.find("served.description-broken", path, line)
+        return
+    paths = document.get("paths")
+    described = {_shape(name): name for name in paths} if isinstance(paths, dict) else {}
+    served = {_shape(one_.path): one_ for one_ in one.addresses if ".endpoints." in one_.view}
+    if not served:
+        return
+    for shape, name in described.items():
+        if shape not in served:
+            yield one.find("served.described-not-there", path, _line(text, name), address=name)
+    for shape, address in served.items():
+        if shape not in described:
+            file, number = address.route.file, address.route.line
+            yield one.find("served.endpoint-undescribed", file, number, address=address.path)
+
+
+def _shape(path: str) -> str:
+    """Spell an address with all its parameters alike."""
+    import re
+
+    return re.sub(r"<[^>]*>|\{[^}]*\}", "*", path).rstrip("/")
+
+
+def _read_json(text: str) -> tuple[Any, int]:
+    try:
+        return json.loads(text), 0
+    except json.JSONDecodeError as error:
+        return None, error.lineno
+
+
+def _line(text: str, word: str) -> int:
+    at = text.find(f'"{word}"')
+    return text.count("\n", 0, at) + 1 if at >= 0 else 1
+
+
+def services(one: Examination) -> Iterator[Finding]:
+    """Functions of services.py that make a service without handing it all that it needs."""
+    source = one.view.project.parse(f"{one.module.place}/services.py") if one.module.has("services.py") else None
+    if source is None or source.tree is None:
+        return
+    needed = {node.name: _parameters(node) for node in source.tree.body if isinstance(node, ast.ClassDef)}
+    for node in source.tree.body:
+        for call in ast.walk(node) if isinstance(node, ast.FunctionDef) else ():
+            if not (isinstance(call, ast.Call) and isinstance(call.func, ast.Name) and call.func.id in needed):
+                continue
+            if call.args or any(word.arg is None for word in call.keywords):
+                continue
+            missing = [name for name in needed[call.func.id] if name not in {word.arg for word in call.keywords}]
+            if missing:
+                values = {"service": call.func.id, "missing": ", ".join(missing)}
+                yield one.find("enabled.service-incomplete", source.path, call.lineno, **values)
+
+
+def _parameters(node: ast.ClassDef) -> list[str]:
+    for statement in node.body:
+        if isinstance(statement, ast.FunctionDef) and statement.name == "__init__":
+            names = [argument.arg for argument in statement.args.args[1:]]
+            return names[: len(names) - len(statement.args.defaults)]
+    return []
+
+
+STATIC = (catalogues, sample_data, descriptions, services)

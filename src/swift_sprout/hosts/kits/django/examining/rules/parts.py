@@ -1,0 +1,83 @@
+"""Described: the brief says what the module carries, and the module carries what the brief says."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from pathlib import Path
+
+from ......core.brief import BRIEF_FILE
+from ......core.findings import Finding
+from ......core.made import MADE_FILE
+from ......core.tomlplaces import line_of
+from ......disk.guard import read_content
+from ...reading.templates import marked_line
+from ...registration import brief_of
+from ..examination import Examination
+
+#  the kinds whose parts can be told from code as surely as from the brief
+COMPARED = ("record", "permission", "group", "page", "page_type", "staff_screen", "menu", "block", "command", "setting")
+_TEXTS = (".po", ".json", ".toml", ".css", ".js")
+
+
+def brief_and_code(one: Examination) -> Iterator[Finding]:
+    """Parts that only the brief names, or only the code holds."""
+    brief = brief_of(one.module)
+    if brief is None or any(source.broken for source in one.sources):
+        return
+    from ...reading.parts import part_names
+
+    names = part_names(one.view, one.module)
+    sure = not one.module.urls or bool(one.addresses)  # a module that is off has no whole addresses yet
+    text = ""
+    for kind in COMPARED:
+        if kind in ("page", "page_type", "staff_screen", "menu") and not sure:
+            continue
+        said = {part.key: index for index, part in enumerate(brief.parts(kind))}
+        there = {key for sort, key in names if sort == kind}
+        if kind == "page":
+            said |= {other: said[page.path] for page in brief.pages for other in page.also}
+            #  the page of one record below its list belongs to the list's part
+            below = {key for key in there if key.rpartition("/{pk: integer}")[0] in {*said, *there}}
+            there = {key.rpartition("/{pk: integer}")[0] if key in below and key not in said else key for key in there}
+        for key, index in said.items():
+            if key not in there:
+                text = text or one.module.brief_file.read_text("utf-8", "replace")
+                line = line_of(text, (kind, index))
+                yield one.find("described.part-not-in-code", one.module.brief_file, line, kind=kind, name=key)
+        for key in sorted(there - set(said)):
+            if (kind, key) in names:
+                file, line = names[kind, key]
+                values = {"kind": kind, "name": key, "brief": one.view.relative(one.module.brief_file)}
+                yield one.find("described.part-not-in-brief", file, line, **values)
+
+
+def conflict_marks(one: Examination) -> Iterator[Finding]:
+    """Marks that a merge left in a file, which no parser reads."""
+    marked = [(source.path, _marked_line(source.place)) for source in one.sources if source.broken]
+    marked += [(template.path, template.marked) for template in one.module.templates if template.marked]
+    if one.module.has(MADE_FILE):
+        names = [name for name in one.module.names if name.endswith(_TEXTS) and name != BRIEF_FILE]
+        texts = [f"{one.module.place}/{name}" for name in names]
+        texts += [path for where in ("locale", "static") if one.module.has(where) for path in _texts(one, where)]
+        marked += [(Path(path), _marked_line(path)) for path in texts]
+        marked.append((one.module.brief_file, marked_line(one.module.brief_text.encode())))
+    for path, line in marked:
+        if line:
+            yield one.find("described.conflict-marks", path, line)
+
+
+def _marked_line(path: str) -> int:
+    try:
+        return marked_line(read_content(path))
+    except OSError:
+        return 0
+
+
+def _texts(one: Examination, folder: str) -> Iterator[str]:
+    """Yield the files below a folder of the module that are neither code nor templates."""
+    for where, _, names in os.walk(f"{one.module.place}/{folder}"):
+        yield from (f"{where}/{name}" for name in names if name.endswith(_TEXTS))
+
+
+STATIC = (brief_and_code, conflict_marks)

@@ -1,0 +1,143 @@
+"""Permitted: groups and their rights, settings that somebody can change, endpoints that ask who calls."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from ......core.findings import Finding
+from ......core.nearest import nearest
+from ...facts import django
+from ...reading.code import class_named, spelled
+from ..examination import Examination
+
+_WRITING = {"post": "POST", "put": "PUT", "patch": "PATCH", "delete": "DELETE"}
+
+
+def groups_of(one: Examination) -> tuple[Path, int, dict[str, dict[str, Any]]]:
+    """Return the table of a module's ``groups.py``: file, line, and the groups with rights and inclusions."""
+    if not one.module.has("groups.py"):
+        return one.module.folder, 0, {}
+    path = one.module.folder / "groups.py"
+    source = one.view.project.parse(path)
+    for node in source.tree.body if source is not None and source.tree is not None else ():
+        if isinstance(node, ast.Assign) and any(
+            isinstance(one, ast.Name) and one.id == "GROUPS" for one in node.targets
+        ):
+            try:
+                table = ast.literal_eval(node.value)
+            except ValueError:
+                return path, node.lineno, {}
+            if isinstance(table, dict) and all(_is_group(held) for held in table.values()):
+                return path, node.lineno, table
+    return path, 0, {}
+
+
+def _is_group(held: object) -> bool:
+    """True for a group as it is made here; tables of another form are a person's own."""
+    return isinstance(held, dict) and all(isinstance(held.get(key), list) for key in ("may", "includes"))
+
+
+def unknown_rights(one: Examination) -> Iterator[Finding]:
+    """Groups that name a right or a group that is not there."""
+    path, line, table = groups_of(one)
+    known = one.view.permissions(one.module.label) if table else None
+    for name, group in table.items():
+        for right in group.get("may", ()):
+            if known is not None and f"{one.module.label}.{right}" not in known:
+                match = nearest(right, [each.partition(".")[2] for each in known])
+                near = f" (nearest: {match})" if match else ""
+                place = _line_of(path, f'"{right}"') or line
+                yield one.find("permitted.group-right-unknown", path, place, group=name, right=right, nearest=near)
+        for other in group.get("includes", ()):
+            if other not in table:
+                place = _line_of(path, f'"{other}"') or line
+                yield one.find("permitted.group-included-absent", path, place, group=name, other=other)
+
+
+def unwired(one: Examination) -> Iterator[Finding]:
+    """A table of groups that nothing brings into the database."""
+    path, line, table = groups_of(one)
+    if not table:
+        return
+    if not any(source.mentions("settle_groups") for source in one.sources if source.path != path):
+        yield one.find("permitted.groups-unwired", path, line)
+
+
+def behind(one: Examination) -> Iterator[Finding]:
+    """Groups that the database does not have, or not with the rights that the module gives them."""
+    path, line, table = groups_of(one)
+    told = one.live.answers.get("rights") if one.live is not None else None
+    if not table or not told or one.registered_as is None:
+        return
+    there = {group["name"]: set(group["rights"]) for group in told["groups"]}
+    for name in table:
+        place = _line_of(path, f'"{name}"') or line
+        if name not in there:
+            yield one.find("permitted.group-absent", path, place, group=name)
+            continue
+        wanted = {f"{one.module.label}.{right}" for right in closed(table, name)}
+        missing = sorted((wanted & set(told["permissions"])) - there[name])
+        if missing:
+            values = {"group": name, "rights": ", ".join(missing)}
+            yield one.find("permitted.group-behind", path, place, **values)
+
+
+def closed(table: dict[str, dict[str, Any]], name: str) -> set[str]:
+    """Return a group's rights, with those of the groups it includes."""
+    found: set[str] = set()
+    waiting, seen = [name], set()
+    while waiting:
+        group = waiting.pop()
+        if group in table and group not in seen:
+            seen.add(group)
+            found |= set(table[group].get("may", ()))
+            waiting += table[group].get("includes", ())
+    return found
+
+
+def settings_screen(one: Examination) -> Iterator[Finding]:
+    """Settings that no screen lets an administrator change."""
+    if django(one.view.data).settings is not None or not one.module.has("preferences.py"):
+        return
+    for path, node in one.model_classes():
+        if node.name != "Preferences":
+            continue
+        source = one.view.project.parse(one.module.folder / "admin.py")
+        text = source.source.text if source is not None and source.source is not None else ""
+        if "Preferences" not in text:
+            yield one.find("permitted.settings-no-screen", path, node.lineno)
+
+
+def open_endpoints(one: Examination) -> Iterator[Finding]:
+    """Endpoints that let anyone write: a method with no right named for it."""
+    source = one.view.project.parse(f"{one.module.place}/endpoints.py") if one.module.has("endpoints.py") else None
+    if source is None or source.tree is None or class_named(source.tree, "Endpoint") is None:
+        return
+    for node in source.tree.body:
+        if not isinstance(node, ast.ClassDef) or not any(spelled(base) == "Endpoint" for base in node.bases):
+            continue
+        needs: set[str] = set()
+        staff = False
+        for statement in node.body:
+            if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
+                staff = staff or statement.targets[0].id == "staff_only"
+                if statement.targets[0].id == "needs" and isinstance(statement.value, ast.Dict):
+                    needs = {key.value for key in statement.value.keys if isinstance(key, ast.Constant)}  # type: ignore[misc]
+        for statement in node.body:
+            method = _WRITING.get(statement.name) if isinstance(statement, ast.FunctionDef) else None
+            if method and method not in needs and not staff:
+                yield one.find("permitted.endpoint-open", source.path, statement.lineno, view=node.name, method=method)
+
+
+def _line_of(path: Path, text: str) -> int:
+    for number, line in enumerate(path.read_text("utf-8", "replace").splitlines(), 1):
+        if text in line:
+            return number
+    return 0
+
+
+STATIC = (unknown_rights, unwired, settings_screen, open_endpoints)
+LIVE = (behind,)

@@ -1,0 +1,344 @@
+"""One Django host behind the protocol: each method hands on to the file that knows."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from ....core.errors import WrongUse
+from ....core.nearest import did_you_mean
+from ....core.places import Place
+from ...python.interpreter import found_interpreter
+from ...shared.viewed import ViewedHost, changes_state
+from .reading.modules import ModuleFiles
+from .view import FurtherRules, HostView
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+    from pathlib import Path
+
+    from ....core.brief import Brief
+    from ....core.changes import ChangeSet
+    from ....core.conditions import Answer
+    from ....core.contents import PutContent, TakenContent
+    from ....core.findings import Finding
+    from ....core.graphs import ModuleGraph
+    from ....core.hostfacts import ModuleState, StepRun
+    from ....core.names import NameFamily
+    from ....core.results import SetupCheck
+    from ....core.surveys import HostFacts
+    from ....core.tables import Table
+    from ....running.interpreter import Interpreter
+    from ...contract.exchange import Edit, Mend, ReadBrief, RestsOn, StartUp
+    from ...contract.kit import HostOptions
+    from ...contract.kitdata import KitData
+    from .composing.shared import Further
+    from .reading.modules import ModuleFiles
+
+
+class DjangoHost(ViewedHost[HostView, ModuleFiles]):
+    """A Django project at ``root``."""
+
+    def __init__(self, root: Path, data: KitData, options: HostOptions, database_copies: Path | None = None) -> None:
+        self.database_copies = database_copies
+        super().__init__(root, data, options)
+
+    def look(self) -> HostView:
+        """Return the host as its files show it now."""
+        view = HostView(self.root, self.data, self.options.runtime)
+        view.database_copies = self.database_copies
+        view.further = self.rules
+        return view
+
+    @property
+    def rules(self) -> FurtherRules:
+        """The rules of a kit that builds on this one; none here."""
+        return FurtherRules()
+
+    def interpreter(self) -> Interpreter:
+        """Return the host's interpreter; raises HostFailed when there is none."""
+        return found_interpreter(self.view.search, self.data)
+
+    def facts(self, live: bool) -> HostFacts:
+        """Tell what survey shows."""
+        from .survey import facts
+
+        return facts(self.view, live, self.options.limit_seconds, self.places(), self.modules())
+
+    def places(self) -> list[Place]:
+        """Return the folders for modules, the one that holds most of them first."""
+        counts: dict[Path, int] = dict.fromkeys(self.view.project.import_roots, 0)
+        for module in self.view.modules:
+            counts[module.folder.parent] = counts.get(module.folder.parent, 0) + 1
+        ordered = sorted(counts, key=lambda folder: -counts[folder])
+        return [self._place(folder, counts[folder]) for folder in ordered if folder.is_relative_to(self.root)]
+
+    def _place(self, folder: Path, count: int) -> Place:
+        roots = self.view.project.import_roots
+        prefixes = [".".join(folder.relative_to(root).parts) for root in roots if folder.is_relative_to(root)]
+        prefix = min(prefixes, key=len)
+        if any(module.folder.parent == folder and module.name == module.folder.name for module in self.view.modules):
+            prefix = ""
+        why = f"{count} module{'' if count == 1 else 's'} there" if count else "on the import path"
+        return Place(folder.relative_to(self.root).as_posix(), prefix, why)
+
+    def modules(self) -> list[ModuleState]:
+        """Return the modules that the host's files show."""
+        from ....core.hostfacts import ModuleState
+
+        return [
+            ModuleState(
+                module.name,
+                module.label,
+                module.title,
+                module.version,
+                self.view.relative(module.folder),
+                True,
+                self.view.entry_of(module) is not None,
+                None,
+            )
+            for module in self.view.modules
+        ]
+
+    def module(self, name: str) -> ModuleFiles:
+        """Return a module by any of its spellings; raises WrongUse naming the nearest."""
+        wanted = name.strip().rstrip("/").replace("/", ".").lower()
+        modules = self.view.modules
+        for module in modules:
+            if wanted in (module.name.lower(), module.label.lower(), module.folder.name.lower()):
+                return module
+        for module in modules:
+            if module.title.lower() == name.strip().lower():
+                return module
+        known = [module.name for module in self.view.modules] + [module.label for module in self.view.modules]
+        raise WrongUse("module-unknown", f"This host has no module {name!r}.", did_you_mean(name, known))
+
+    def check_name(self, name: NameFamily) -> None:
+        """Raise when a new module cannot have this name here."""
+        from .naming import check_module_name
+
+        check_module_name(self.view, self.data, name)
+
+    def compose(self, brief: Brief, place: Place) -> ChangeSet:
+        """Return the change set that makes a module of a brief."""
+        from .composing.module import compose
+
+        return compose(self.view, self.data, brief, place, self.further)
+
+    @property
+    def further(self) -> Further:
+        """What a kit that builds on this one adds to modules."""
+        from .composing.shared import PLAIN
+
+        return PLAIN
+
+    def folder(self, module: str) -> str:
+        """Return where a module lies."""
+        return self.view.relative(self.module(module).folder)
+
+    def read_brief(self, module: str) -> ReadBrief:
+        """Return the brief that a module's files tell."""
+        from ...contract.exchange import ReadBrief
+        from .reading.parts import read_parts
+
+        found = read_parts(self.view, self.module(module))
+        relative = self.view.relative
+        left_out = [(f"{relative(one.file)}:{one.line}", one.what) for one in found.left_out]
+        places = {key: f"{relative(file)}:{line}" for key, (file, line) in found.places.items()}
+        return ReadBrief(found.brief, left_out, places)
+
+    def generate(
+        self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
+    ) -> dict[str, bytes]:
+        """Return the files that a brief makes of a module."""
+        from .composing.module import generate, site_of
+
+        return generate(self.data, brief, site_of(self.view, self.module(module)), last, self.further)
+
+    def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
+        """Return the migrations that lead from one brief of a module to another."""
+        from .composing.module import lead
+
+        return lead(self.view, self.data, self.module(module), before, after, changed)
+
+    def place(self, module: str, before: Brief, after: Brief) -> ChangeSet:
+        """Return the edits of the site's templates that put a module's blocks where its brief says."""
+        from .placing import replace
+
+        return replace(self.view, self.module(module), before, after)
+
+    def show(self, what: str, module: str, live: bool) -> Table:
+        """Return the table of routes, rights, order or placements of a module."""
+        from . import showing
+
+        found = self.module(module)
+        if what == "rights":
+            if live:
+                self.interpreter()
+            return showing.rights(self.view, found, live, self.options.limit_seconds)
+        tables = {"routes": showing.routes, "order": showing.order, "placements": showing.placements}
+        return tables[what](self.view, found)
+
+    def graph(self) -> ModuleGraph:
+        """Return the host's own modules and what they need of each other."""
+        from .showing import graph
+
+        return graph(self.view)
+
+    def kept_data(self, module: str) -> dict[str, int]:
+        """Return the rows of a module's tables."""
+        from .survey import rows_of
+
+        self.interpreter()
+        return rows_of(self.view, self.module(module), self.options.limit_seconds)
+
+    def try_drop(self, module: str) -> None:
+        """Try whether a module's tables can be taken away."""
+        from .dropping import try_drop
+
+        self.interpreter()
+        try_drop(self.view, self.module(module), self.options.limit_seconds)
+
+    def save_rows(self, module: str, rows_file: Path) -> int:
+        """Write a module's rows to a file."""
+        from .dropping import save_rows
+
+        self.interpreter()
+        return save_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
+
+    @changes_state
+    def drop_data(self, module: str) -> list[StepRun]:
+        """Take a module's tables away."""
+        from .dropping import drop
+
+        self.interpreter()
+        return drop(self.view, self.module(module), self.options.limit_seconds)
+
+    @changes_state
+    def load_rows(self, module: str, rows_file: Path) -> None:
+        """Make a module's tables anew and put the rows of a file back."""
+        from .dropping import load_rows
+
+        self.interpreter()
+        load_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
+
+    def switch_on(self, module: str, at: str | None) -> Edit:
+        """Return the edits that register a module."""
+        from .registration import switch_on
+
+        return switch_on(self.view, self.module(module), at)
+
+    def switch_off(self, module: str, for_good: bool = False) -> Edit:
+        """Return the edits that take a module out, and what stays behind."""
+        from .registration import switch_off
+
+        edit = switch_off(self.view, self.module(module))
+        if edit.changes and self.view.interpreter is not None:
+            from .survey import kept_data
+
+            edit.stays = kept_data(self.view, self.module(module), self.options.limit_seconds)
+        return edit
+
+    def start_up(self) -> StartUp:
+        """Start the host, run its own checks, and tell which apps it has."""
+        from .survey import start_up
+
+        return start_up(self.view, self.options.limit_seconds)
+
+    @changes_state
+    def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
+        """Apply the migrations that are due, and load sample data where that is asked for."""
+        from .settling import settle
+
+        self.interpreter()
+        return settle(self.view, [self.module(name) for name in modules], self.options.limit_seconds, samples)
+
+    def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
+        """Return ladder and findings of the modules."""
+        from ...shared.judging import Kept
+        from .examining.examine import examine
+
+        def chosen() -> Sequence[ModuleFiles]:
+            return [self.module(name) for name in modules] if modules else self.view.modules
+
+        kept_by = Kept(self.options.remember, self.rests_on)
+        return examine(self.view, chosen, live, self.options.limit_seconds, kept_by)
+
+    def settings_files(self) -> list[Path]:
+        """Return the settings module, and the modules beside it that it may be put together from."""
+        name = self.view.project.settings_module
+        path = self.view.project.file_of(name) if name else None
+        if path is None:
+            return []
+        near = sorted(path.parent.glob("*.py")) if path.parent != self.root else [path]
+        return [one for one in near if "settings" in str(one.relative_to(self.root)) or one == path]
+
+    def rests_on(self) -> RestsOn | None:
+        """Return the folders that code is imported from, and what is installed for it."""
+        from ...contract.exchange import RestsOn
+
+        found = self.view.interpreter
+        if self.view.servers:
+            return None  # whether one is older than the files depends on their times, not on their content
+        roots = [str(root) for root in self.view.project.import_roots if not root.is_relative_to(self.root)]
+        return RestsOn((str(self.root), *roots), tuple(map(str, found.libraries)) if found else ())
+
+    def stale_servers(self) -> list[int]:
+        """Return the processes of servers that are older than the newest source of the modules."""
+        sources = (path for module in self.view.modules for path in module.folder.rglob("*.py"))
+        newest = max((path.stat().st_mtime for path in sources), default=0.0)
+        return [server.process for server in self.view.servers if server.began < newest]
+
+    def mend(self, finding: Finding) -> Mend:
+        """Return the mend of a finding."""
+        from .mends import mend
+
+        return mend(self.view, finding)
+
+    def why(self, module: str, what: str | None, person: str) -> Answer:
+        """Return every condition for a thing of a module to be seen."""
+        from .why import why
+
+        return why(self.view, self.module(module), what, person, self.options.limit_seconds)
+
+    def take_content(self, module: str) -> TakenContent:
+        """Return a module's records, and whatever else the kit counts as its content, as files."""
+        from .contents import take
+
+        self.interpreter()
+        return take(self.view, self.module(module), self.options.limit_seconds)
+
+    @changes_state
+    def put_content(self, module: str, folder: Path, keep: bool) -> PutContent:
+        """Put the content of a folder into the host's database."""
+        from .contents import put
+
+        self.interpreter()
+        return put(self.view, self.module(module), folder, keep, self.options.limit_seconds)
+
+    def sandboxed(self, folder: Path) -> DjangoHost:
+        """Return this host as a copy: with the real one's interpreter, and with copies of its databases."""
+        from .examining.live import copy_databases
+
+        copies = folder / ".databases"
+        copies.mkdir(exist_ok=True)
+        copy_databases(self.view, copies, self.options.limit_seconds)
+        options = self.options._replace(runtime=str(self.interpreter().path))
+        return type(self)(folder, self.data, options, copies)
+
+    def serve_command(self, port: int) -> list[str]:
+        """Return the command that runs the host's own small server."""
+        from .reading.project import ENTRY_SCRIPT
+
+        return [str(self.interpreter().path), ENTRY_SCRIPT, "runserver", "--noreload", f"127.0.0.1:{port}"]
+
+    def addresses(self, module: str) -> list[str]:
+        """Return the paths of a module's pages that need no parameters, as the files tell them."""
+        found = self.module(module)
+        view = self.view
+        if not view.root_urls:
+            return []
+        return [
+            one.path
+            for one in view.addresses.walk(view.root_urls)
+            if one.view.startswith(found.name + ".") and "<" not in one.path and "(" not in one.path
+        ]

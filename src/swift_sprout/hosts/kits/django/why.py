@@ -1,0 +1,427 @@
+"""Why a page, record, command or block of a Django module is seen by somebody, or is not."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from ....core.conditions import Answer, Condition, judged
+from ....core.errors import HostFailed, WrongUse
+from ....core.ladder import RUNGS, Rung, State
+from ....core.nearest import did_you_mean
+from .examining.examination import Examination
+from .examining.examine import examine_with
+from .examining.live import Asking, permission_of
+from .facts import django
+from .reading.menus import MenuLine, menu_entries
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from ....core.results import ModuleCheck
+    from .reading.modules import ModuleFiles
+    from .view import HostView
+
+STEPS = ("checks", "migrations", "pages", "screens", "commands", "person")
+#  which rungs a sort of thing rests on
+RESTS_ON = {
+    "page": RUNGS[: RUNGS.index(Rung.ROUTED)],
+    "record": RUNGS[: RUNGS.index(Rung.ROUTED)],
+    "command": RUNGS[: RUNGS.index(Rung.INSTALLED)],
+    "block": RUNGS[: RUNGS.index(Rung.ROUTED)],
+    "menu entry": RUNGS[: RUNGS.index(Rung.ROUTED)],
+}
+
+
+class Things:
+    """What a module carries that can be asked about, by the name that people say."""
+
+    def __init__(self, one: Examination) -> None:
+        self.pages = {address.path: address.view for address in one.addresses}
+        own = one.view.addresses.file(one.module.urls) if one.module.urls else None
+        if not self.pages and own is not None:
+            prefix = "/" if one.module.tells_paths else "/…/"
+            self.pages = {prefix + route.pattern: route.view for route in own.routes if route.pattern is not None}
+        self.records = {node.name: (path, node.lineno) for path, node in one.model_classes()}
+        folder = one.module.folder / "management" / "commands"
+        self.commands = {path.stem: path for path in folder.glob("*.py") if not path.name.startswith("_")}
+        self.blocks = {
+            tag: library
+            for library in one.view.templates.libraries
+            if library.owner == one.module.name
+            for tag in library.tags
+            if not (library.name.endswith("_menu") and tag.endswith("_menu"))
+        }
+        self.menu = menu_entries(one.view, one.module)
+
+    def names(self) -> list[str]:
+        """Return every name that can be asked about."""
+        return [*self.pages, *self.records, *self.commands, *self.blocks, *self.menu]
+
+
+def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limit_seconds: float) -> Answer:
+    """Return the answer; the host is started once.
+
+    what   -- an address, a record, a console command or a block; None for the module's first page, or else itself
+    person -- ``visitor``, ``signed in``, ``staff``, ``superuser``, or the name of a user of the host
+    """
+    things = Things(Examination(view, module))
+    in_tree = what is not None and what.startswith("/") and "page_type" in view.data.parts
+    try:
+        sort, name = _sort_of(things, what)
+    except WrongUse:
+        if not in_tree:
+            raise
+        sort, name = "page", str(what)  # a page of the tree, which no file tells
+    if view.interpreter is None:
+        raise HostFailed("no-interpreter", "Why needs the running host.", "Name an interpreter with --runtime PATH.")
+    probe = django(view.data).probe if in_tree else None
+    steps = [*STEPS, *(probe.steps if probe is not None else ())]
+    with Asking(view, limit_seconds, steps, {"person": person}) as asking:
+        live = asking.about([module])
+    setup, check = examine_with(view, module, live)
+    if setup.failure:
+        failed = Condition("the host runs", State.FAIL, setup.failure, "swift-sprout check")
+        return Answer(module.name, f"{sort} {name}".strip(), person, False, "nothing: the host does not run", (failed,))
+    who = live.answers.get("person") or {}
+    if who.get("unknown"):
+        raise WrongUse(
+            "user-unknown",
+            f"--as {person}: this host has no such user.",
+            did_you_mean(person, [*who.get("names", []), "visitor", "signed in", "staff", "superuser"]),
+        )
+    one = Examination(view, module, live)
+    page = _page_in_tree(one, name) if sort == "page" and name not in things.pages else None
+    if page is not None:
+        name = page["path"]
+        things.pages[name] = page["view"]
+    elif sort == "page" and name not in things.pages:
+        raise WrongUse("thing-unknown", f"The module has nothing named {what!r}.", did_you_mean(name, things.names()))
+    ground = _ground(check, RESTS_ON.get(sort, RUNGS))
+    if sort == "page":
+        return _page(one, things, name, person, who, (*ground, *_standing(page)))
+    if sort == "record":
+        return _record(one, things, name, person, who, ground)
+    if sort == "command":
+        return _command(one, things, name, person, ground)
+    if sort == "block":
+        return _block(one, things, name, person, ground)
+    if sort == "menu entry":
+        return _menu_entry(one, things.menu[name], person, who, ground)
+    return Answer(module.name, "the module", person, check.ladder.stops_at is None, _now(check), ground)
+
+
+def _sort_of(things: Things, what: str | None) -> tuple[str, str]:
+    if what is None:
+        plain = [path for path in things.pages if "<" not in path and "(" not in path]
+        return ("page", plain[0]) if plain else ("", "")
+    if what.startswith("/"):
+        wanted = what.rstrip("/")
+        for path in things.pages:
+            if path.rstrip("/") == wanted or (path.startswith("/…/") and wanted.endswith("/" + path[3:].strip("/"))):
+                return "page", path
+    else:
+        known: tuple[tuple[str, dict[str, Any]], ...] = (
+            ("record", things.records),
+            ("command", things.commands),
+            ("block", things.blocks),
+            ("menu entry", things.menu),
+        )
+        for sort, names in known:
+            for name in names:
+                if _squeezed(name) == _squeezed(what):
+                    return sort, name
+    raise WrongUse("thing-unknown", f"The module has nothing named {what!r}.", did_you_mean(what, things.names()))
+
+
+def _squeezed(text: str) -> str:
+    return text.lower().replace("_", "").replace(" ", "").replace("-", "")
+
+
+def _ground(check: ModuleCheck, rungs: tuple[Rung, ...]) -> tuple[Condition, ...]:
+    """The lower rungs as conditions, each with the mends of its findings below it."""
+    conditions = []
+    for step in check.ladder.steps:
+        if step.rung not in rungs or step.state is State.NOT_APPLICABLE:
+            continue
+        found = [one for one in check.findings if one.rung is step.rung and not one.follows_from]
+        children = tuple(
+            Condition(one.cause, State.FAIL, one.place, one.mend) for one in found if step.state is State.FAIL
+        )
+        evidence = "" if any(child.text == step.evidence for child in children) else step.evidence
+        conditions.append(Condition(f"the module is {step.rung}", step.state, evidence, "", children))
+    return tuple(conditions)
+
+
+def _now(check: ModuleCheck) -> str:
+    stop = check.ladder.stops_at
+    return f"it stops at {stop.rung}: {stop.evidence}" if stop else "it is served"
+
+
+def _failed(conditions: tuple[Condition, ...]) -> bool:
+    return any(one.state is State.FAIL for one in conditions)
+
+
+# -- pages -------------------------------------------------------------------------------------------------------
+
+
+def _page(
+    one: Examination, things: Things, path: str, person: str, who: dict[str, Any], ground: tuple[Condition, ...]
+) -> Answer:
+    controller = things.pages[path]
+    route = next((route for route in one.routes if route["view"] == controller), None)
+    conditions = [*ground]
+    place = f"{one.view.relative(one.module.folder)}/urls.py"
+    reached = route is not None
+    mends = _mends(one, Rung.ROUTED)
+    conditions.append(judged("an address leads to it", reached, f"{path} → {controller}" if reached else place, mends))
+    if route is not None:
+        answers = route.get("answers")
+        evidence = f"answered by {answers}" if answers else str(route.get("needs") or "it cannot be called")
+        conditions.append(
+            judged("no other controller stands before it", answers in (None, controller), evidence, mends)
+        )
+        conditions.append(_guard(one.view, one, controller, person, who))
+    asked = _answer_for(one, controller)
+    now = "nothing was asked"
+    if asked is not None:
+        status, served_by = asked["status"], asked["view"]
+        now = _seen_now(asked)
+        good = 200 <= status < 300
+        conditions.append(judged("the page answers", good, f"status {status}", _mends(one, Rung.SERVED)))
+        if good:
+            mine = served_by == controller
+            conditions.append(judged("the answer is the module's own", mine, f"made by {served_by or 'middleware'}"))
+    tree = tuple(conditions)
+    seen = not _failed(tree) and asked is not None
+    if route is None:
+        now = "404: no address leads to it"
+    return Answer(one.module.name, f"page {path}", person, seen, now, tree)
+
+
+def _page_in_tree(one: Examination, path: str) -> dict[str, Any] | None:
+    """Return what the host's tree of pages tells of a page of the module, live or not; None where it has none there."""
+    pages = ((one.live.answers.get("tree") or {}) if one.live is not None else {}).get("pages", ())
+    for page in pages:
+        if page["module"] == one.module.name and str(page["path"]).rstrip("/") == path.rstrip("/"):
+            return dict(page)
+    return None
+
+
+def _standing(page: dict[str, Any] | None) -> tuple[Condition, ...]:
+    """What must hold of a page in the tree for its address to be found."""
+    if page is None:
+        return ()
+    title, above = page["title"], page["drafts_above"]
+    publish = "publish it in the host's administration"
+    return (
+        judged("the page stands in the tree", True, f"{title!r} below {page['parent']!r}"),
+        judged(f"its type may stand below {page['parent']!r}", page["allowed"], page["type"], "move it, or allow it"),
+        judged("the page is live", page["live"], "" if page["live"] else "it is a draft", publish),
+        judged("the pages above it are live", not above, ", ".join(above), publish),
+    )
+
+
+def _guard(view: HostView, one: Examination, controller: str, person: str, who: dict[str, Any]) -> Condition:
+    """What the controller's guard asks for, against what the person has."""
+    permission = permission_of(view, controller)
+    if not permission:
+        asked = _answer_for(one, controller)
+        turned = asked is not None and asked["status"] in (301, 302, 401, 403)
+        if not turned:
+            return judged("the person may open it", True, "no permission is asked for")
+        mend = "sign in" if person == "visitor" else f"look at the guard of {controller}"
+        return judged("the person may open it", False, f"turned away with status {asked['status']}", mend)  # type: ignore[index]
+    known = view.permissions(permission.partition(".")[0])
+    held = permission in who.get("permissions", []) or bool(who.get("is_superuser"))
+    groups = ", ".join(who.get("groups", [])) or "none"
+    label = permission.partition(".")[2]
+    return judged(
+        f"the person holds {permission}",
+        held,
+        f"{person}: groups {groups}; {len(who.get('permissions', []))} permissions",
+        _as_user(
+            person,
+            f"give {{}} the permission {label}, directly or through a group (administration: Users)",
+            f"sign in as somebody who holds {permission}",
+        ),
+        judged(
+            f"the permission {permission} exists",
+            known is None or permission in known,
+            "",
+            f"declare {label} in Meta.permissions",
+        ),
+        judged(
+            "the person is signed in and active", bool(who.get("is_active")), "", "sign in as somebody who holds it"
+        ),
+    )
+
+
+def _as_user(person: str, for_user: str, for_kind: str) -> str:
+    """Word a mend for a user of the host, or for a kind of person."""
+    return for_kind if person in ("visitor", "signed in", "staff", "superuser") else for_user.format(person)
+
+
+def _answer_for(one: Examination, controller: str) -> dict[str, Any] | None:
+    found: dict[str, Any] | None = (one.live.answers.get("asked_as") or {}).get(controller) if one.live else None
+    return found
+
+
+def _seen_now(asked: dict[str, Any]) -> str:
+    status = asked["status"]
+    if status in (301, 302, 303):
+        return f"{status}: sent on to {asked['location']}"
+    if 200 <= status < 300:
+        return f"{status}: the page, {asked['bytes']} bytes"
+    return {403: "403: refused", 404: "404: not found", 500: "500: an error page"}.get(status, str(status))
+
+
+def _mends(one: Examination, rung: Rung) -> str:
+    """The first mend that findings of a rung name."""
+    _, check = examine_with(one.view, one.module, one.live)
+    return next((found.mend for found in check.findings if found.rung is rung and not found.follows_from), "")
+
+
+# -- records, commands, blocks -----------------------------------------------------------------------------------
+
+
+def _record(
+    one: Examination, things: Things, name: str, person: str, who: dict[str, Any], ground: tuple[Condition, ...]
+) -> Answer:
+    path, line = things.records[name]
+    registered = one.registered_as or {}
+    model = next((model for model in registered.get("models", []) if model["name"] == name), None)
+    screens = (one.live.answers.get("screens") or {}) if one.live else {}
+    screen = screens.get(f"{one.module.label}.{name}")
+    right = f"{one.module.label}.view_{name.lower()}"
+    held = bool(who.get("is_superuser")) or right in who.get("permissions", [])
+    module = one.module.label
+    tree = (
+        *ground,
+        judged(
+            "the running host knows the record",
+            model is not None,
+            f"{one.view.relative(path)}:{line}",
+            f"import it in {module}/models",
+        ),
+        judged(
+            "it has an administration screen", screen is not None, screen or "", f"register {name} in {module}/admin.py"
+        ),
+        judged(
+            "the person may use the administration",
+            bool(who.get("is_staff")),
+            f"{person}: staff {'yes' if who.get('is_staff') else 'no'}",
+            _as_user(person, "mark {} as staff (administration: Users)", "sign in as somebody who is staff"),
+        ),
+        judged(
+            f"the person holds {right}",
+            held,
+            f"groups {', '.join(who.get('groups', [])) or 'none'}",
+            _as_user(
+                person,
+                f"give {{}} the right to view {name}, directly or through a group (administration: Users)",
+                f"sign in as somebody who holds {right}",
+            ),
+        ),
+    )
+    seen = not _failed(tree)
+    now = f"the list at {screen}" if seen else "no entry in the administration"
+    return Answer(one.module.name, f"record {name}", person, seen, now, tree)
+
+
+def _command(one: Examination, things: Things, name: str, person: str, ground: tuple[Condition, ...]) -> Answer:
+    known = (one.live.answers.get("commands") or {}) if one.live else {}
+    owner = known.get(name)
+    tree = (
+        *ground,
+        judged(
+            "the host lists the command",
+            owner is not None,
+            f"of {owner}" if owner else _place(one, things.commands[name]),
+            _mends(one, Rung.ENABLED),
+        ),
+        judged(
+            "no other module's command stands before it",
+            owner in (None, one.module.name),
+            owner or "",
+            _mends(one, Rung.COMPATIBLE),
+        ),
+        judged("it can be called", not _has(one, "enabled.command-class-absent"), "", _mends(one, Rung.ENABLED)),
+    )
+    seen = not _failed(tree)
+    now = f"python manage.py {name} runs it" if seen else f"python manage.py {name} does not run it"
+    return Answer(one.module.name, f"command {name}", person, seen, now, tree)
+
+
+def _block(one: Examination, things: Things, name: str, person: str, ground: tuple[Condition, ...]) -> Answer:
+    library = things.blocks[name]
+    placed = [template for template in one.view.templates.all if any(tag.name == name for tag in template.tags)]
+    loading = [
+        template
+        for template in placed
+        if any(tag.name == "load" and library.name in tag.rest.split() for tag in template.tags)
+    ]
+    line = library.tags[name]
+    where = ", ".join(one.view.relative(template.path) for template in placed)
+    head = f"{{% load {library.name} %}}"
+    tree = (
+        *ground,
+        judged(
+            "its library can be loaded",
+            library.registers,
+            f"{_place(one, library.path)}:{line}",
+            "write: register = template.Library()",
+        ),
+        judged("it stands in a template", bool(placed), where, f"put {head} and {{% {name} %}} into a template"),
+        judged(
+            "that template loads its library",
+            len(loading) == len(placed),
+            where,
+            f"write {head} at the head of {where}",
+        ),
+    )
+    seen = not _failed(tree)
+    return Answer(
+        one.module.name,
+        f"block {name}",
+        person,
+        seen,
+        f"it stands in {where}" if seen else "it is nowhere to be seen",
+        tree,
+    )
+
+
+def _menu_entry(
+    one: Examination, entry: MenuLine, person: str, who: dict[str, Any], ground: tuple[Condition, ...]
+) -> Answer:
+    tag = f"{one.module.label}_menu"
+    standing = [template for template in one.view.templates.all if any(used.name == tag for used in template.tags)]
+    where = ", ".join(one.view.relative(template.path) for template in standing)
+    named = [route for route in one.routes if route.get("name") == entry.page]
+    conditions = [
+        *ground,
+        judged("the menu stands in a template", bool(standing), where, f"put {{% load {tag} %}}{{% {tag} %}} into one"),
+    ]
+    if entry.page:
+        mend = f"mend the name at {entry.place}"
+        conditions.append(
+            judged("its page has an address", bool(named), named[0]["route"] if named else entry.page, mend)
+        )
+    if entry.needs:
+        held = bool(who.get("is_superuser")) or entry.needs in who.get("permissions", [])
+        held = held or (entry.needs == "signed in" and bool(who.get("is_active")))
+        held = held or (entry.needs == "staff" and bool(who.get("is_staff")))
+        mend = _as_user(person, f"give {{}} the right {entry.needs}", f"sign in as somebody who has {entry.needs}")
+        conditions.append(judged(f"the person has {entry.needs}", held, entry.place, mend))
+    tree = tuple(conditions)
+    seen = not _failed(tree)
+    now = "it stands in the menu" if seen else "it is left out of the menu, in silence"
+    return Answer(one.module.name, f"menu entry {entry.title}", person, seen, now, tree)
+
+
+def _place(one: Examination, path: Path) -> str:
+    return one.view.relative(path)
+
+
+def _has(one: Examination, code: str) -> bool:
+    _, check = examine_with(one.view, one.module, one.live)
+    return any(found.code == code for found in check.findings)

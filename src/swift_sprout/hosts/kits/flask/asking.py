@@ -1,0 +1,117 @@
+"""Asking the running application: it is started once, and a module that stops it is left out."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ....core.errors import HostFailed
+from ....running.probe import Probe, ProbeFailed
+from ....running.scratch import scratch_folder
+from ...contract.exchange import StartUp
+from ...python.interpreter import INSIDE
+
+if TYPE_CHECKING:
+    from ....core.results import SetupCheck
+    from .host import FlaskHost
+
+PROBE = Path(__file__).parent / "probe" / "ask.py"
+
+
+def start_up(host: FlaskHost) -> StartUp:
+    """Load the application once, ask for no page, and tell whose blueprints it has."""
+    from ....core.results import SetupCheck
+
+    if host.search.found is None:
+        return StartUp(False)
+    result = SetupCheck("real", True)
+    answers, stopped = ask(host, (), result)
+    failures = [result.failure] if result.failure else []
+    failures += [f"{name} stops it: {said(error)}" for name, error in stopped.items()]
+    return StartUp(True, tuple(failures), frozenset({*(answers.get("blueprints") or {}).values(), *stopped}))
+
+
+def ask(
+    host: FlaskHost, modules: Sequence[str], result: SetupCheck
+) -> tuple[dict[str, Any], dict[str, dict[str, Any]]]:
+    """Ask the running application; a module whose import stops it is told apart and left out."""
+    stopped: dict[str, dict[str, Any]] = {}
+    answers: dict[str, Any] = {}
+    if host.search.found is None:
+        result.failure, result.failure_remedy = "there is no interpreter with Flask", "Name one with --runtime PATH."
+        return answers, stopped
+    for _start in range(4):
+        with scratch_folder() as scratch:
+            question = {"modules": list(modules), "scratch": str(scratch), "without": list(stopped)}
+            try:
+                with Probe(
+                    host.search.found, PROBE, host.root, question, host.options.limit_seconds, shared=[INSIDE]
+                ) as probe:
+                    answers = probe.answers()
+            except ProbeFailed as failed:
+                result.failure = f"the host was ended in step {failed.step}: {failed.reason}"
+                result.failure_remedy = "Mend what it says; a longer wait is given with --time-limit SECONDS."
+                return {}, stopped
+        result.version = answers.get("host", {}).get("version", result.version)
+        error = answers["failures"].get("application")
+        culprit = culprit_of(host, error) if error is not None else ""
+        if error is None:
+            break
+        if not culprit or culprit in stopped:
+            result.failure = f"the application does not start: {said(error)}"
+            result.failure_remedy = "Mend what is named there; the host itself stops in the same way."
+            break
+        stopped[culprit] = error
+    result.notes += [f"{name} stops the host as it stands; the others were checked without it" for name in stopped]
+    return answers, stopped
+
+
+def culprit_of(host: FlaskHost, error: dict[str, Any]) -> str:
+    """Return the module whose file or registration stopped the application; empty where none can be told."""
+    names = [one.name for one in host.modules()]
+    for one in reversed(error["chain"]):
+        places = [one.get("file") or ""] + [frame["file"] for frame in reversed(one["frames"])]
+        for place in places:
+            for name in names:
+                if place and Path(place).is_relative_to(host.root / name):
+                    return name
+    factory = host.factory()
+    if factory is not None:
+        lines = {line: package for package, line, *_ in factory.registered}
+        for frame in (frame for one in error["chain"] for frame in one["frames"]):
+            if Path(frame["file"]) == factory.path and frame["line"] in lines:
+                return lines[frame["line"]]
+    text = " ".join(one["text"] for one in error["chain"])
+    return next((name for name in sorted(names, key=len, reverse=True) if re.search(rf"\b{name}\b", text)), "")
+
+
+def said(error: dict[str, Any]) -> str:
+    """Return the last exception of a chain as one line."""
+    last = error["chain"][-1]
+    return f"{last['kind']}: {' '.join(str(last['text']).split())[:300]}"
+
+
+def place_of(host: FlaskHost, error: dict[str, Any], otherwise: tuple[str, int]) -> tuple[str, int]:
+    """Return file and line where an exception came from, or what is given for one that tells none."""
+    for one in reversed(error["chain"]):
+        if one.get("file") and one.get("line"):
+            return host.relative(Path(one["file"])), int(one["line"])
+        for frame in reversed(one["frames"]):
+            return host.relative(Path(frame["file"])), int(frame["line"])
+    return otherwise
+
+
+def database_of(host: FlaskHost) -> Path | None:
+    """Return the SQLite file that the running application names, None where it names none; raises HostFailed."""
+    from ....core.results import SetupCheck
+
+    result = SetupCheck("real", True)
+    answers, stopped = ask(host, (), result)
+    failures = [result.failure] if result.failure else []
+    failures += [f"{name} stops it: {said(error)}" for name, error in stopped.items()]
+    if failures:
+        raise HostFailed("host-stopped", f"The application does not tell its database: {failures[0]}.", "Mend that.")
+    named = answers.get("database")
+    return Path(host.root, named) if named else None

@@ -1,0 +1,34 @@
+"""The Flask kit."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ...contract.host import Host
+from ...contract.kit import HostOptions
+from ...python.interpreter import PythonFacts
+from ...shared.folderkit import FolderKit
+from .facts import FlaskFacts
+
+
+class FlaskKit(FolderKit):
+    """Recognises folders whose ``wsgi.py`` calls an application factory; what opens them is imported only then."""
+
+    def open(self, root: Path, options: HostOptions) -> Host:
+        """Return the host at a root."""
+        from .host import FlaskHost
+
+        return FlaskHost(root, self.data, options)
+
+    def build_demo(self, folder: Path, options: HostOptions) -> HostOptions:
+        """Build the Brindle Quay site in an empty folder."""
+        from ...python.interpreter import demo_interpreter
+        from ...shared.demo import copy_world, demo_step
+
+        python = demo_interpreter(self.data, options)
+        copy_world(self.data, folder)
+        demo_step([str(python.path), "-c", "import wsgi"], folder)
+        return options._replace(runtime=str(python.path))
+
+
+KIT = FlaskKit(Path(__file__).parent, python=PythonFacts, flask=FlaskFacts)

@@ -1,0 +1,138 @@
+"""What the files of a Flask site say of its modules: blueprints, views, templates, addresses; each file read once."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple
+
+if TYPE_CHECKING:
+    from ....core.hostfacts import ModuleState
+    from .host import Factory, FlaskHost
+
+
+class View(NamedTuple):
+    """A view of a blueprint: its function's name, file and line, its rules, and the templates that it draws."""
+
+    name: str
+    path: Path
+    line: int
+    rules: tuple[str, ...]
+    templates: tuple[tuple[str, int], ...]
+
+
+class CodeFile(NamedTuple):
+    """A Python file of a module: its tree, or the error by which it has none."""
+
+    path: Path
+    tree: ast.Module | None
+    error: SyntaxError | None = None
+
+
+class SiteFiles:
+    """The files of one site, for as long as one check takes."""
+
+    def __init__(self, host: FlaskHost) -> None:
+        self.root = host.root
+        self.factory: Factory | None = host.factory()
+        self.modules: dict[str, ModuleState] = {one.name: one for one in host.modules()}
+        self._code: dict[str, list[CodeFile]] = {}
+        self._views: dict[str, list[View]] = {}
+
+    def code(self, module: str) -> list[CodeFile]:
+        """Return the Python files that lie directly in a module's folder."""
+        if module not in self._code:
+            self._code[module] = [_read(path) for path in sorted((self.root / module).glob("*.py"))]
+        return self._code[module]
+
+    def marker(self, module: str) -> CodeFile | None:
+        """Return a module's package marker, which makes its blueprint, or None."""
+        return next((one for one in self.code(module) if one.path.name == "__init__.py"), None)
+
+    def blueprint(self, module: str) -> ast.Call | None:
+        """Return the call that makes a module's blueprint, or None."""
+        marker = self.marker(module)
+        for node in marker.tree.body if marker is not None and marker.tree is not None else ():
+            if isinstance(node, ast.Assign) and isinstance(node.value, ast.Call):
+                names = [target.id for target in node.targets if isinstance(target, ast.Name)]
+                if "blueprint" in names and ast.unparse(node.value.func).endswith("Blueprint"):
+                    return node.value
+        return None
+
+    @cached_property
+    def by_blueprint(self) -> dict[str, list[str]]:
+        """The modules by the names that they give their blueprints."""
+        found: dict[str, list[str]] = {}
+        for module in self.modules:
+            found.setdefault(name_of(self.blueprint(module)), []).append(module)
+        return found
+
+    def views(self, module: str) -> list[View]:
+        """Return the views that the files of a module declare."""
+        if module not in self._views:
+            self._views[module] = [view for one in self.code(module) if one.tree is not None for view in _views(one)]
+        return self._views[module]
+
+    @cached_property
+    def templates(self) -> frozenset[str]:
+        """The names of all templates that the site's packages bring."""
+        return frozenset(
+            path.relative_to(parent).as_posix()
+            for parent in self.root.glob("*/templates")
+            for path in parent.rglob("*")
+            if path.is_file()
+        )
+
+    @cached_property
+    def prefixes(self) -> dict[str, str]:
+        """The registered modules, each with the address under which its own stand."""
+        return {one[0]: one[3] for one in self.factory.registered} if self.factory is not None else {}
+
+    @cached_property
+    def by_address(self) -> dict[str, list[str]]:
+        """The registered modules by the whole addresses that they declare."""
+        found: dict[str, list[str]] = {}
+        for module in self.modules:
+            for view in self.views(module) if module in self.prefixes else ():
+                for rule in view.rules:
+                    found.setdefault(self.prefixes[module] + rule, []).append(module)
+        return found
+
+
+def name_of(call: ast.Call | None) -> str:
+    """Return the name that a call gives its blueprint; empty where it is no literal."""
+    first = call.args[0] if call is not None and call.args else None
+    return str(first.value) if isinstance(first, ast.Constant) else ""
+
+
+def _read(path: Path) -> CodeFile:
+    try:
+        return CodeFile(path, ast.parse(path.read_bytes()))
+    except SyntaxError as error:
+        return CodeFile(path, None, error)
+    except (OSError, ValueError, RecursionError, MemoryError) as error:
+        return CodeFile(path, None, SyntaxError(f"it cannot be read: {type(error).__name__}"))
+
+
+def _views(code: CodeFile) -> Iterator[View]:
+    for node in code.tree.body if code.tree is not None else ():
+        if isinstance(node, ast.FunctionDef):
+            rules = [rule for decorator in node.decorator_list for rule in _rules(decorator)]
+            if rules:
+                yield View(node.name, code.path, node.lineno, tuple(rules), tuple(_templates(node)))
+
+
+def _rules(node: ast.expr) -> Iterator[str]:
+    if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.args:
+        if node.func.attr in ("route", "get", "post", "put", "delete", "patch"):
+            if isinstance(node.args[0], ast.Constant) and isinstance(node.args[0].value, str):
+                yield node.args[0].value
+
+
+def _templates(node: ast.AST) -> Iterator[tuple[str, int]]:
+    for call in ast.walk(node):
+        if isinstance(call, ast.Call) and isinstance(call.func, ast.Name) and call.func.id == "render_template":
+            if call.args and isinstance(call.args[0], ast.Constant) and isinstance(call.args[0].value, str):
+                yield call.args[0].value, call.lineno

@@ -1,0 +1,203 @@
+"""Asking the running host: one start of its interpreter for all modules, on copies of its databases."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ....core.errors import HostFailed
+from ....running.probe import Probe, ProbeFailed
+from ....running.scratch import scratch_folder
+from ...contract.exchange import StartUp
+from ...python.interpreter import INSIDE
+
+if TYPE_CHECKING:
+    from .reading.modules import ModuleFiles
+    from .view import HostView
+
+PROBE = Path(__file__).parent / "probe" / "ask.py"
+ALL_STEPS = ("tables", "data", "views", "menus", "rights", "pages")
+MOST_STARTS = 4
+
+
+class Live:
+    """What the running host answered.
+
+    answers -- by step of the probe; stopped -- the modules that stop the host, each with the error, left out then
+    failure -- why there are no answers at all
+    """
+
+    def __init__(self) -> None:
+        self.answers: dict[str, Any] = {}
+        self.stopped: dict[str, dict[str, Any]] = {}
+        self.failure = ""
+        self.failure_remedy = ""
+
+    @property
+    def failures(self) -> dict[str, Any]:
+        """The steps that failed, each with its error."""
+        found: dict[str, Any] = self.answers.get("failures", {})
+        return found
+
+    @property
+    def left_out(self) -> list[str]:
+        """The modules that were not loaded: those that stop the host, and those that need them."""
+        found: list[str] = (self.answers.get("modules") or {}).get("without", [])
+        return found
+
+
+def ask(
+    view: HostView,
+    modules: Sequence[ModuleFiles],
+    limit_seconds: float,
+    steps: Sequence[str] = ALL_STEPS,
+    more: Mapping[str, Any] | None = None,
+    meanwhile: Callable[[], object] = lambda: None,
+) -> Live:
+    """Return what the running host answers about modules.
+
+    A module that stops it is told apart and left out, at most MOST_STARTS times.
+
+    meanwhile -- done once while the host boots
+
+    The host's databases are copied first, so that nothing that is asked can change them.
+    """
+    live = Live()
+    without: list[str] = []
+    stopped: dict[str, dict[str, Any]] = {}
+    for _start in range(MOST_STARTS):
+        live = _once(view, modules, limit_seconds, steps, without, more or {}, meanwhile)
+        stopped |= (live.answers.get("modules") or {}).get("stopped", {})
+        live.stopped = stopped
+        culprit = _culprit(view, live, without)
+        if culprit is None:
+            break
+        stopped[culprit[0]] = culprit[1]
+        without.append(culprit[0])
+    for step in ("host", "modules", "start", "load"):
+        error = live.failures.get(step)
+        if error is not None and not live.failure:
+            live.failure = f"the host stops in step {step}: {said(error)}"
+            live.failure_remedy = "Mend what is named there; the host itself stops in the same way."
+    return live
+
+
+def start_up(view: HostView, limit_seconds: float) -> StartUp:
+    """Start the host once, with all modules that are active."""
+    from .switching import ON
+
+    if view.interpreter is None or view.database is None:
+        return StartUp(False)
+    live = ask(view, (), limit_seconds, ())
+    failures = [live.failure] if live.failure else []
+    failures += [f"{name} stops it: {said(error)}" for name, error in live.stopped.items()]
+    return StartUp(True, tuple(failures), frozenset(one.name for one in view.modules if view.state(one) in ON))
+
+
+def _once(
+    view: HostView,
+    modules: Sequence[ModuleFiles],
+    limit_seconds: float,
+    steps: Sequence[str],
+    without: list[str],
+    more: Mapping[str, Any],
+    meanwhile: Callable[[], object],
+) -> Live:
+    assert view.interpreter is not None
+    live = Live()
+    if view.database is None:
+        live.failure = "the host has no database that can be asked"
+        live.failure_remedy = (
+            "Only SQLite databases are asked here: [database] uri = sqlite:// and path = … in trytond.conf."
+        )
+        return live
+    with scratch_folder() as scratch:
+        try:
+            copy_database(view, scratch)
+        except HostFailed as error:
+            live.failure, live.failure_remedy = error.sentence.rstrip("."), error.remedy
+            return live
+        question = {
+            "configuration": "trytond.conf",
+            "databases": str(scratch),
+            "database": view.database_name,
+            "python_path": [str(folder) for folder in view.module_roots],
+            "without": without,
+            "without_start": False,
+            "modules": [module.name for module in modules],
+            "steps": list(steps),
+            "page_seconds": min(limit_seconds / 3, 30),
+            **more,
+        }
+        try:
+            with Probe(view.interpreter, PROBE, view.root, question, limit_seconds, shared=[INSIDE]) as probe:
+                meanwhile()
+                live.answers = probe.answers()
+        except ProbeFailed as failed:
+            lines = [line for line in failed.output.splitlines() if line.strip()]
+            last = f": {lines[-1][:300]}" if lines else ""
+            live.failure = f"the host was ended in step {failed.step}: {failed.reason}{last}"
+            live.failure_remedy = "Mend what it says; a longer wait is given with --limit SECONDS."
+    return live
+
+
+def copy_database(view: HostView, folder: Path) -> None:
+    """Copy the database that is worked on into a folder, while others may write it; raises HostFailed."""
+    import sqlite3
+
+    from .reading.database import open_readonly
+
+    assert view.database is not None
+    try:
+        source = open_readonly(view.database.path, 10)
+        with sqlite3.connect(folder / view.database.path.name) as target:
+            source.backup(target)
+        target.close()
+        source.close()
+    except sqlite3.Error as error:
+        raise HostFailed(
+            "database-broken",
+            f"The database {view.relative(view.database.path)} cannot be read: {error}.",
+            "Take it back from a copy, or make it anew with the host's own administration command.",
+        ) from None
+
+
+def _culprit(view: HostView, live: Live, without: list[str]) -> tuple[str, dict[str, Any]] | None:
+    """Return the module that stopped the host's start or load, with the error; None where none can be told."""
+    for step in ("start", "load"):
+        error = live.failures.get(step)
+        if error is None:
+            continue
+        for one in reversed(error["chain"]):
+            for frame in reversed(one["frames"]):
+                module = module_of(view, Path(frame["file"]))
+                if module and module not in without:
+                    return module, error
+        text = " ".join(one["text"] for one in error["chain"])
+        for module in sorted((m.name for m in view.modules if m.own), key=len, reverse=True):
+            if module in text and module not in without:
+                return module, error
+    return None
+
+
+def module_of(view: HostView, path: Path) -> str:
+    """Return the module in which a file lies; empty for none of the host's own."""
+    return next((one.name for one in view.modules if one.own and path.is_relative_to(one.folder)), "")
+
+
+def said(error: Mapping[str, Any]) -> str:
+    """Return an error in one line: the last of its chain, which is its cause."""
+    last = error["chain"][-1]
+    text = " ".join(str(last["text"]).split())[:300]
+    return f"{last['kind']}: {text}" if text else str(last["kind"])
+
+
+def last_place(view: HostView, error: Mapping[str, Any]) -> tuple[str, int]:
+    """Return file and line of the deepest frame of an error that lies in the host's own folder."""
+    for one in reversed(error["chain"]):
+        if one.get("file") and one.get("line"):
+            return view.relative(Path(one["file"])), int(one["line"])
+        for frame in reversed(one["frames"]):
+            return view.relative(Path(frame["file"])), int(frame["line"])
+    return "", 0

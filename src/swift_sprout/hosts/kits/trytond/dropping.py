@@ -1,0 +1,47 @@
+"""Taking a trytond module's tables away: tried on a copy first, the rows saved and read back, the way back known."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from ....core.hostfacts import StepRun
+from ....running.scratch import scratch_folder
+from ...shared.savedrows import count_saved
+from .asking import copy_database
+from .running import carry_out
+from .switching import kept_data, turn
+
+if TYPE_CHECKING:
+    from .reading.modules import ModuleFiles
+    from .view import HostView
+
+
+def try_drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> None:
+    """Take the tables away in a copy of the database; raises HostFailed."""
+    with scratch_folder(on_disk=True) as copies:
+        copy_database(view, copies)
+        tables = list(kept_data(view, module))
+        carry_out(view, f"drop {', '.join(tables)}", "drop", limit_seconds, tables=tables, databases=str(copies))
+
+
+def save_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> int:
+    """Write the rows to a file, and read it back; returns how many it holds."""
+    tables = list(kept_data(view, module))
+    title = f"write the rows to {rows_file.name}"
+    carry_out(view, title, "save", limit_seconds, tables=tables, rows_file=str(rows_file))
+    return count_saved(rows_file, lambda held: sum(len(rows) for rows in held.values()))
+
+
+def drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[StepRun]:
+    """Take the tables away, all of them or none; raises HostFailed."""
+    tables = list(kept_data(view, module))
+    title = f"drop {', '.join(tables)}"
+    carry_out(view, title, "drop", limit_seconds, tables=tables)
+    return [StepRun(title, True)]
+
+
+def load_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> None:
+    """Let the host make the tables again by activating the module, and put the rows back."""
+    turn(view, module, True, limit_seconds)
+    carry_out(view, "put the rows back", "load", limit_seconds, rows_file=str(rows_file))

@@ -1,0 +1,94 @@
+"""What was seen of each rung, in one line, apart from any finding."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from .....core.ladder import Rung, State
+from ..reading.rights import access_of
+from ..reading.routes import routes_of
+from ..switching import ON
+
+if TYPE_CHECKING:
+    from .examination import Examination
+
+Seen = dict[Rung, tuple[State, str]]
+
+
+def evidence(one: Examination) -> Seen:
+    """Return what was seen of a module, rung by rung; rungs that only the running host can tell are left out."""
+    module, view = one.module, one.view
+    seen: Seen = {}
+    if module.entries:
+        entry = module.entries[0]
+        seen[Rung.FOUND] = State.PASS, f"{entry.name} = {entry.package} ({view.relative(entry.file)})"
+    else:
+        seen[Rung.FOUND] = State.PASS, view.relative(module.folder)
+    if module.manifest is not None:
+        count = len(module.data_items())
+        text = f"tryton.cfg: version {module.version or 'none'}, {count} data file{'' if count == 1 else 's'}"
+        seen[Rung.DESCRIBED] = State.PASS, text
+    total = len(module.registered())
+    seen[Rung.REGISTERED] = State.PASS, f"{total} class{'' if total == 1 else 'es'} under [register]"
+    needs = [item.text for item in module.depends]
+    seen[Rung.COMPATIBLE] = State.PASS, f"needs {', '.join(needs) or 'nothing'}; {view.data.title} {view.version}"
+    state = one.state
+    if view.database is None:
+        seen[Rung.ENABLED] = State.NOT_ASKED, "there is no database that can be asked"
+    elif state in ON and one.loaded is not False:
+        loaded = ", loaded by the running host" if one.loaded else ""
+        seen[Rung.ENABLED] = State.PASS, f"{state} in database {view.database_name}{loaded}"
+    elif not one.named and not module.own:
+        seen[Rung.ENABLED] = State.NOT_APPLICABLE, "installed for this host, but off"
+    if one.loaded:
+        _live(one, seen)
+    else:
+        _not_carried(one, seen)
+    return seen
+
+
+def _not_carried(one: Examination, seen: Seen) -> None:
+    if not routes_of(one.module):
+        seen[Rung.ROUTED] = State.NOT_APPLICABLE, "no router, no address"
+        seen[Rung.SERVED] = State.NOT_APPLICABLE, "it serves no page; its views open in the client"
+    if not access_of(one.module).models and not routes_of(one.module):
+        seen[Rung.PERMITTED] = State.NOT_APPLICABLE, "no record and no page"
+
+
+def _live(one: Examination, seen: Seen) -> None:
+    records = one.by_module("data") or ()
+    models = [name for sort, name in one.by_module("registry") or () if sort == "model"]
+    views = sum(record.model == "ir.ui.view" for record in one.module.records)
+    seen[Rung.INSTALLED] = (
+        State.PASS,
+        f"models: {len(models)}, all with their tables; data records: {len(records)}; views that open: {views}",
+    )
+    routes = one.answers("routes")
+    _not_carried(one, seen)
+    if routes:
+        seen[Rung.ROUTED] = State.PASS, f"{len(routes)} addresses, e.g. {routes[0]['path']}"
+    rights = one.answers("rights")
+    pages = [page for page in one.answers("pages") if page["status"] is not None]
+    everybody = {(right["model"], mode) for right in rights if not right["group"] for mode in right["modes"]}
+    groups = {
+        right["group"]
+        for right in rights
+        if right["group"] and any((right["model"], mode) not in everybody for mode in right["modes"])
+    }
+    if rights or pages:
+        who = f"{len(groups)} group{'' if len(groups) == 1 else 's'} with rights" if groups else "no group with rights"
+        turned = len({page["asked"] for page in pages if page["who"] == "visitor" and page["status"] in (401, 403)})
+        seen[Rung.PERMITTED] = State.PASS, f"{who}, {turned} pages turn visitors away"
+    menus = one.answers("menus")
+    if menus:
+        seen[Rung.PLACED] = State.PASS, f"{len(menus)} menu entries that open, e.g. {menus[-1]['title']}"
+    else:
+        seen[Rung.PLACED] = State.NOT_APPLICABLE, "no menu entry"
+    good = [page for page in pages if 200 <= page["status"] < 300]
+    if good:
+        seen[Rung.SERVED] = State.PASS, f"{len({page['asked'] for page in good})} pages, e.g. {good[0]['asked']}"
+    elif one.answers("pages"):
+        seen[Rung.SERVED] = (
+            State.NOT_APPLICABLE,
+            "no page can be called without a record that stands for its parameters",
+        )

@@ -1,0 +1,147 @@
+"""What the running host answered."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ...asking import last_place, said
+from ...reading.routes import PROGRAMS, Route, routes_of
+from ...switching import ON
+
+if TYPE_CHECKING:
+    from ......core.findings import Finding
+    from ..examination import Examination
+
+
+def stopped(one: Examination) -> Iterator[Finding]:
+    """A module that stops the host, and one that is on but was not loaded."""
+    assert one.live is not None
+    error = one.live.stopped.get(one.module.name)
+    if error is not None:
+        file, line = last_place(one.view, error)
+        if not file:
+            file = one.view.relative(one.module.folder)
+        code = "registered.import-failed"
+        if one.live.answers.get("modules", {}).get("stopped", {}).get(one.module.name) is None:
+            code = "installed.update-stops"
+        yield one.find(code, file, line, reason=said(error))
+    elif one.loaded is False and one.state in ON:
+        others = [name for name in one.live.left_out if name != one.module.name]
+        reason = f"it was left out, for {', '.join(others)} stops the host" if others else "it says nothing"
+        yield one.find("enabled.not-loaded", one.module.folder, reason=reason)
+
+
+def tables(one: Examination) -> Iterator[Finding]:
+    """Tables and columns that the database lacks."""
+    for absent in (one.by_module("tables") or ())[:20]:
+        what = (
+            f"the column {absent['table']}.{absent['column']}" if absent["column"] else f"the table {absent['table']}"
+        )
+        code = next((found for found in one.module.classes if found.model == absent["model"]), None)
+        field = code.fields.get(absent["column"]) if code is not None else None
+        path: Path = code.path if code is not None else one.module.folder
+        line = field.line if field is not None else code.line if code is not None else 0
+        yield one.find("installed.tables-behind", path, line, what=what, model=absent["model"])
+
+
+def views(one: Examination) -> Iterator[Finding]:
+    """Views that do not open."""
+    for failed in one.answers("views") if one.loaded else ():
+        record = next((r for r in one.module.records if r.text("name") == failed["name"]), None)
+        file: Path | str = record.path if record is not None else one.module.folder
+        path = one.module.folder / "view" / f"{failed['name']}.xml"
+        yield one.find(
+            "installed.view-fails",
+            path if path.is_file() else file,
+            0,
+            name=failed["name"],
+            reason=said(failed["error"]),
+        )
+
+
+def menus(one: Examination) -> Iterator[Finding]:
+    """Menu entries that do not open, or are hidden."""
+    for entry in one.answers("menus") if one.loaded else ():
+        record = one.module.ids.get(entry["id"])
+        file: Path | str = record.path if record is not None else one.module.folder
+        line = record.line if record is not None else 0
+        if entry["problem"]:
+            yield one.find("placed.opens-nothing", file, line, title=entry["title"], reason=said(entry["problem"]))
+        elif entry["hidden"]:
+            yield one.find("placed.hidden", file, line, title=entry["title"], hidden=entry["hidden"])
+
+
+def routes(one: Examination) -> Iterator[Finding]:
+    """Routes of the files that are not among the running host's."""
+    if not one.loaded or one.live is None or "routes" not in one.live.answers:
+        return
+    there = {(route["router"], route["route"]) for route in one.live.answers["routes"]}
+    told: set[str] = set()
+    for route in routes_of(one.module):
+        if route.router and (route.router, route.method) not in there and route.method not in told:
+            told.add(route.method)
+            yield one.find("routed.not-there", route.owner.path, route.line, method=route.method, name=route.owner.name)
+
+
+def pages(one: Examination) -> Iterator[Finding]:
+    """Pages that end with an error, are empty, cut off, not the module's, or open to the wrong people."""
+    by_route: dict[str, list[dict[str, Any]]] = {}
+    for asked in one.answers("pages"):
+        if asked["status"] is not None:
+            by_route.setdefault(asked["route"], []).append(asked)
+    known = {route.method: route for route in routes_of(one.module)}
+    for name, answers in by_route.items():
+        route = known.get(name)
+        yield from _page(one, answers, route)
+
+
+def _page(one: Examination, answers: list[dict[str, Any]], route: Route | None) -> Iterator[Finding]:
+    file: Path | str = route.owner.path if route is not None else one.module.folder
+    line = route.owner.methods[route.method].lineno if route and route.method in route.owner.methods else 0
+    name = f"{route.owner.name}.{route.method}" if route is not None else answers[0]["route"]
+    values = {"path": answers[0]["asked"], "name": name}
+    failed = next((answer for answer in answers if answer["status"] >= 500 or answer["status"] == 0), None)
+    if failed is not None:
+        logged = next((entry["error"] for entry in failed["log"] if "error" in entry), None)
+        reason = said(logged) if logged else failed["start"].strip() or f"status {failed['status']}"
+        place = last_place(one.view, logged) if logged else ("", 0)
+        yield one.find("served.error", place[0] or file, place[1] if place[0] else line, reason=reason, **values)
+        return
+    good = next((answer for answer in answers if 200 <= answer["status"] < 300), None)
+    if good is None:
+        by_key = route is not None and route.open_to == PROGRAMS
+        if all(answer["status"] in (401, 403) for answer in answers) and len(answers) > 1 and not by_key:
+            yield one.find("permitted.nobody-enters", file, line, **values)
+        return
+    if route is not None and route.open_to not in ("anyone",) and good["who"] == "visitor":
+        yield one.find("permitted.fails-open", file, line, who=route.open_to, **values)
+    if good["empty"] and good["status"] != 204:
+        yield one.find("served.empty", file, line, status=good["status"], **values)
+    elif not good["whole"] and "<html" in good["start"].lower():
+        yield one.find("served.cut-off", file, line, status=good["status"], **values)
+    elif "html" in good["type"] and _marks(one) and one.module.name not in good["marked"]:
+        yield one.find("served.unmarked", file, line, status=good["status"], **values)
+    errors = [entry for entry in good["log"] if entry["level"] in ("ERROR", "CRITICAL")]
+    if errors:
+        error = errors[0].get("error")
+        place = last_place(one.view, error) if error else ("", 0)
+        reason = said(error) if error else errors[0]["text"]
+        yield one.find("served.logged", place[0] or file, place[1] if place[0] else line, reason=reason, **values)
+
+
+def _marks(one: Examination) -> bool:
+    """True for a module whose layout marks its pages, as all that are made here do."""
+    path = one.module.folder / "templates" / "layout.html"
+    return path.is_file() and "data-module" in path.read_text("utf-8", "replace")
+
+
+def servers(one: Examination) -> Iterator[Finding]:
+    """Servers that are older than the module's files."""
+    if not one.module.own:
+        return
+    newest = max((path.stat().st_mtime for path in one.module.folder.rglob("*.*")), default=0.0)
+    for server in one.view.servers:
+        if server.began < newest:
+            yield one.find("served.stale", one.module.folder, 0, process=server.process)

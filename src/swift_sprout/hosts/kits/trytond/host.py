@@ -1,0 +1,315 @@
+"""One trytond host behind the protocol: each method hands on to the file that knows."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from ....core.changes import ChangeSet
+from ....core.errors import Refused, WrongUse
+from ....core.hostfacts import ModuleState
+from ....core.nearest import did_you_mean
+from ....core.places import Place
+from ...python.interpreter import found_interpreter
+from ...shared.viewed import ViewedHost, changes_state
+from .reading.modules import ModuleFiles
+from .view import HostView
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+    from pathlib import Path
+
+    from ....core.brief import Brief
+    from ....core.conditions import Answer
+    from ....core.findings import Finding
+    from ....core.graphs import ModuleGraph
+    from ....core.hostfacts import StepRun
+    from ....core.names import NameFamily
+    from ....core.results import SetupCheck
+    from ....core.surveys import HostFacts
+    from ....core.tables import Table
+    from ....running.interpreter import Interpreter
+    from ...contract.exchange import Edit, Mend, ReadBrief, RestsOn, StartUp
+    from ...contract.kit import HostOptions
+    from ...contract.kitdata import KitData
+    from .reading.modules import ModuleFiles
+
+
+class TrytondHost(ViewedHost[HostView, ModuleFiles]):
+    """A folder with a trytond configuration at ``root``."""
+
+    def __init__(self, root: Path, data: KitData, options: HostOptions, database_copies: Path | None = None) -> None:
+        super().__init__(root, data, options)
+        self.database_copies = database_copies
+
+    def look(self) -> HostView:
+        """Return the host as its files show it now."""
+        return HostView(self.root, self.data, self.options.runtime, self.database_copies)
+
+    def interpreter(self) -> Interpreter:
+        """Return the host's interpreter; raises HostFailed when there is none."""
+        return found_interpreter(self.view.search, self.data)
+
+    def facts(self, live: bool) -> HostFacts:
+        """Tell what survey shows."""
+        from .survey import facts
+
+        return facts(self.view, live, self.options.limit_seconds, self.places(), self.modules())
+
+    def places(self) -> list[Place]:
+        """Return the folders for modules, the one that holds most of them first."""
+        counts = {
+            folder: sum(module.folder.parent == folder for module in self.view.modules)
+            for folder in self.view.module_roots
+        }
+        if not counts:
+            return [Place("modules", "", "made with the first module")]
+        return [
+            Place(
+                folder.relative_to(self.root).as_posix(),
+                "",
+                f"{count} module{'' if count == 1 else 's'} there" if count else "on the import path",
+            )
+            for folder, count in sorted(counts.items(), key=lambda pair: -pair[1])
+        ]
+
+    def modules(self) -> list[ModuleState]:
+        """Return the modules that the host's files show, in the host's load order behind its own."""
+        from .switching import ON
+
+        return [
+            ModuleState(
+                module.name,
+                module.name,
+                module.title,
+                module.version,
+                self.view.relative(module.folder),
+                bool(module.entries) or not module.own,
+                self.view.state(module) in ON,
+                None,
+            )
+            for module in self.view.modules
+        ]
+
+    def module(self, name: str) -> ModuleFiles:
+        """Return a module by any of its spellings; raises WrongUse naming the nearest."""
+        wanted = name.strip().rstrip("/").rpartition("/")[2].lower()
+        for module in self.view.modules:
+            if wanted in (module.name.lower(), module.folder.name.lower(), module.title.lower()):
+                return module
+        known = [module.name for module in self.view.modules]
+        raise WrongUse("module-unknown", f"This host has no module {name!r}.", did_you_mean(name, known))
+
+    def check_name(self, name: NameFamily) -> None:
+        """Raise when a new module cannot have this name here."""
+        from ...python.naming import another, check_python_name
+
+        check_python_name(self.data, name.snake)
+        there = next((module for module in self.view.modules if module.name == name.snake), None)
+        if there is not None:
+            raise Refused(
+                "name-taken",
+                f"This host has a module {there.name} already, in {self.view.relative(there.folder)}.",
+                another(name.snake),
+            )
+
+    def compose(self, brief: Brief, place: Place) -> ChangeSet:
+        """Return the change set that makes a module of a brief."""
+        from .composing.module import compose
+
+        return compose(self.root, self.data, brief, place)
+
+    def folder(self, module: str) -> str:
+        """Return where a module lies."""
+        return self.view.relative(self.module(module).folder)
+
+    def read_brief(self, module: str) -> ReadBrief:
+        """Return the brief that a module's files tell."""
+        from ...contract.exchange import ReadBrief
+        from .reading.parts import read_parts
+
+        brief, left_out, places = read_parts(self.view, self.module(module))
+        relative = self.view.relative
+        return ReadBrief(
+            brief,
+            [(f"{relative(path)}:{line}" if line else relative(path), what) for path, line, what in left_out],
+            {key: f"{relative(path)}:{line}" for key, (path, line) in places.items()},
+        )
+
+    def generate(
+        self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
+    ) -> dict[str, bytes]:
+        """Return the files that a brief makes of a module."""
+        from .composing.module import generate
+
+        return generate(self.data, brief, last, self.module(module).menu_root)
+
+    def show(self, what: str, module: str, live: bool) -> Table:
+        """Return the table of routes, rights, order or placements of a module."""
+        from . import showing
+
+        found = self.module(module)
+        if what == "rights" and live:
+            self.interpreter()
+            return showing.live_rights(self.view, found, self.options.limit_seconds)
+        tables = {
+            "routes": showing.routes,
+            "rights": showing.rights,
+            "order": showing.order,
+            "placements": showing.placements,
+        }
+        return tables[what](self.view, found)
+
+    def graph(self) -> ModuleGraph:
+        """Return the host's modules and what they need of each other."""
+        from .showing import graph
+
+        return graph(self.view)
+
+    def kept_data(self, module: str) -> dict[str, int]:
+        """Return the rows of a module's tables."""
+        from .switching import kept_data
+
+        return kept_data(self.view, self.module(module))
+
+    def try_drop(self, module: str) -> None:
+        """Try whether a module's tables can be taken away."""
+        from .dropping import try_drop
+
+        self.interpreter()
+        try_drop(self.view, self.module(module), self.options.limit_seconds)
+
+    def save_rows(self, module: str, rows_file: Path) -> int:
+        """Write a module's rows to a file."""
+        from .dropping import save_rows
+
+        self.interpreter()
+        return save_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
+
+    @changes_state
+    def drop_data(self, module: str) -> list[StepRun]:
+        """Take a module's tables away."""
+        from .dropping import drop
+
+        self.interpreter()
+        return drop(self.view, self.module(module), self.options.limit_seconds)
+
+    @changes_state
+    def load_rows(self, module: str, rows_file: Path) -> None:
+        """Make a module's tables anew and put the rows of a file back."""
+        from .dropping import load_rows
+
+        self.interpreter()
+        load_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
+
+    def switch_on(self, module: str, at: str | None) -> Edit:
+        """Return the edits that let the host find a module."""
+        from .switching import switch_on
+
+        return switch_on(self.view, self.module(module), at)
+
+    def switch_off(self, module: str, for_good: bool = False) -> Edit:
+        """Return what switching a module off changes in files."""
+        from .switching import entry_files, switch_off
+
+        found = self.module(module)
+        edit = switch_off(self.view, found)
+        if for_good:
+            edit.changes = entry_files(self.view, found)
+        return edit
+
+    def start_up(self) -> StartUp:
+        """Start the host on a copy of its database, and tell which modules that has active."""
+        from .asking import start_up
+
+        return start_up(self.view, self.options.limit_seconds)
+
+    @changes_state
+    def turn(self, module: str, on: bool) -> list[StepRun]:
+        """Activate or deactivate a module in the database."""
+        from .switching import turn
+
+        self.interpreter()
+        return turn(self.view, self.module(module), on, self.options.limit_seconds)
+
+    @changes_state
+    def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
+        """Update the modules that are on, and load sample data where that is asked for."""
+        from .switching import settle
+
+        self.interpreter()
+        return settle(self.view, [self.module(name) for name in modules], self.options.limit_seconds, samples)
+
+    def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
+        """Return ladder and findings of the modules."""
+        from ...shared.judging import Kept
+        from .examining.examine import examine
+
+        chosen = [self.module(name) for name in modules] if modules else self.view.modules
+        kept_by = Kept(self.options.remember, self.rests_on)
+        return examine(self.view, chosen, live, self.options.limit_seconds, bool(modules), kept_by)
+
+    def settings_files(self) -> list[Path]:
+        """Return the host's configuration."""
+        from .view import CONFIGURATION
+
+        return [self.root / CONFIGURATION]
+
+    def rests_on(self) -> RestsOn | None:
+        """Return the host's folder, the modules that pip installed, and what else is installed."""
+        from ...contract.exchange import RestsOn
+
+        libraries = [str(folder) for folder in self.view.libraries]
+        linked = [str(folder) for folder in self.view.import_path if str(folder) not in libraries]
+        installed = [f"{folder}/trytond/modules" for folder in libraries]
+        if self.view.servers:
+            return None  # whether one is older than the files depends on their times, not on their content
+        facts = self.view.database.stamp() if self.view.database is not None else ()
+        return RestsOn((str(self.root), *linked, *installed), tuple(libraries), tuple(facts))
+
+    def stale_servers(self) -> list[int]:
+        """Return the processes of servers that are older than the newest file of the modules."""
+        newest = max(
+            (path.stat().st_mtime for one in self.view.modules if one.own for path in one.folder.rglob("*.*")),
+            default=0.0,
+        )
+        return [server.process for server in self.view.servers if server.began < newest]
+
+    def mend(self, finding: Finding) -> Mend:
+        """Return the mend of a finding."""
+        from .mends import mend
+
+        return mend(self.view, finding)
+
+    def why(self, module: str, what: str | None, person: str) -> Answer:
+        """Return every condition for a thing of a module to be seen."""
+        from .why import why
+
+        self.interpreter()
+        return why(self.view, self.module(module), what, person, self.options.limit_seconds)
+
+    def sandboxed(self, folder: Path) -> TrytondHost:
+        """Return this host as a copy, with the real one's interpreter and a copy of its database."""
+        from .asking import copy_database
+
+        self.interpreter()
+        copies = folder / ".databases"
+        copies.mkdir(exist_ok=True)
+        copy_database(self.view, copies)
+        assert self.view.interpreter is not None
+        options = self.options._replace(runtime=str(self.view.interpreter.path))
+        return TrytondHost(folder, self.data, options, copies)
+
+    def serve_command(self, port: int) -> list[str]:
+        """Return the command that runs the host's own server on a port of its own."""
+        from .running import command_line
+
+        self.interpreter()
+        return command_line(self.view, "serve", port=port)
+
+    def addresses(self, module: str) -> list[str]:
+        """Return the paths of a module's pages that need no parameters, as the files tell them."""
+        from .reading.routes import routes_of
+
+        base = self.view.database_name or "DATABASE"
+        found = [one.path(base) for one in routes_of(self.module(module)) if "GET" in one.methods]
+        return [path for path in dict.fromkeys(found) if "<" not in path]

@@ -1,0 +1,270 @@
+"""Why a page, record, scheduled job or menu entry of a trytond module is seen by somebody, or is not."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from ....core.conditions import Answer, Condition, judged
+from ....core.errors import HostFailed, WrongUse
+from ....core.ladder import RUNGS, Rung, State
+from ....core.nearest import did_you_mean
+from .asking import ask, said
+from .examining.examination import Examination
+from .examining.examine import examine_one
+from .reading.rights import access_of
+from .reading.routes import Route, routes_of
+
+if TYPE_CHECKING:
+    from ....core.results import ModuleCheck
+    from .asking import Live
+    from .reading.datafile import DataRecord
+    from .reading.modules import ModuleFiles
+    from .view import HostView
+
+STEPS = ("tables", "data", "views", "menus", "rights", "people", "pages")
+ADMINISTRATORS = ("staff", "superuser", "administrator")
+SORTS = ("visitor", "signed in", *ADMINISTRATORS)
+GROUND = RUNGS[: RUNGS.index(Rung.ROUTED)]
+
+
+class Things:
+    """What a module carries that can be asked about, by the name that people say."""
+
+    def __init__(self, view: HostView, module: ModuleFiles) -> None:
+        base = view.database_name or "DATABASE"
+        self.pages: dict[str, Route] = {
+            route.path(base): route for route in routes_of(module) if "GET" in route.methods
+        }
+        self.records = {model.partition(".")[2]: model for model in access_of(module).models}
+        self.jobs = {
+            record.text("method").partition("|")[2]: record
+            for record in module.records
+            if record.model == "ir.cron" and record.text("method")
+        }
+        self.menu: dict[str, DataRecord] = {}
+        for record in module.records:
+            if record.model == "ir.ui.menu":
+                action = module.ids.get(record.ref("action"))
+                name = record.text("name") or (action.text("name") if action is not None else "")
+                if name:
+                    self.menu.setdefault(name, record)
+
+    def names(self) -> list[str]:
+        """Return every name that can be asked about."""
+        return [*self.pages, *self.records, *self.jobs, *self.menu]
+
+
+class Asker:
+    """Who asks: the groups that count, whether an administrator, and how the host's answers name that person."""
+
+    def __init__(self, live: Live, person: str) -> None:
+        people = {one["login"]: one for one in live.answers.get("people") or ()}
+        self.person = person
+        self.known = person in SORTS or person in people
+        self.people = list(people)
+        found = people.get(person, {})
+        self.groups: set[str] = set(found.get("groups", ()))
+        self.administrator = person in ADMINISTRATORS or bool(found.get("administrator"))
+        self.signed_in = person != "visitor"
+        self.somebody = "the user" if person in SORTS else person
+
+
+def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limit_seconds: float) -> Answer:
+    """Return the answer; the host is started once.
+
+    what   -- an address, a record, a scheduled job or a menu entry; None for the module's first page, or else itself
+    person -- ``visitor``, ``signed in``, ``administrator``, or the login of a user of the host
+    """
+    things = Things(view, module)
+    sort, name = _sort_of(module, things, what)
+    if view.interpreter is None:
+        raise HostFailed("no-interpreter", "Why needs the running host.", "Name an interpreter with --runtime PATH.")
+    asked_as = None if person == "visitor" else person
+    live = ask(view, [module], limit_seconds, STEPS, {"person": asked_as} if person not in SORTS else {})
+    check = examine_one(Examination(view, module, live), live.failure)
+    thing = f"{sort} {name}".strip() or "the module"
+    if live.failure:
+        failed = Condition("the host runs", State.FAIL, live.failure, "swift-sprout check")
+        return Answer(module.name, thing, person, False, "nothing: the host does not run", (failed,))
+    asker = Asker(live, person)
+    if not asker.known and "people" in live.answers:
+        raise WrongUse(
+            "user-unknown", f"--as {person}: this host has no such user.", did_you_mean(person, [*asker.people, *SORTS])
+        )
+    ground = _ground(check)
+    one = Examination(view, module, live)
+    if sort == "page":
+        return _page(one, things.pages[name], name, asker, ground)
+    if sort == "record":
+        return _record(one, things.records[name], name, asker, ground)
+    if sort == "scheduled job":
+        return _job(one, things.jobs[name], name, asker, ground)
+    if sort == "menu entry":
+        return _menu_entry(one, things.menu[name], name, asker, ground)
+    now = "the module is there" if check.ladder.stops_at is None else f"it stops at {check.ladder.stops_at.rung}"
+    return Answer(module.name, "the module", person, check.ladder.stops_at is None, now, ground)
+
+
+def _sort_of(module: ModuleFiles, things: Things, what: str | None) -> tuple[str, str]:
+    if what is None:
+        plain = [path for path in things.pages if "<" not in path]
+        return ("page", plain[0]) if plain else ("", "")
+    if what.startswith("/"):
+        wanted = what.rstrip("/")
+        for path in things.pages:
+            if path.rstrip("/") == wanted or path.endswith(f"/{module.name}{wanted}"):
+                return "page", path
+    plain_word = what.strip().lower().replace(" ", "_")
+    for sort, known in (("record", things.records), ("scheduled job", things.jobs)):
+        for name in known:
+            if plain_word == name:
+                return sort, name
+    for name in things.menu:
+        if name.lower() == what.strip().lower():
+            return "menu entry", name
+    raise WrongUse(
+        "thing-unknown",
+        f"{module.name} has nothing named {what!r} that can be asked about.",
+        did_you_mean(what, things.names()),
+    )
+
+
+def _ground(check: ModuleCheck) -> tuple[Condition, ...]:
+    """Return the rungs that everything rests on; those that passed as one condition."""
+    steps = [step for step in check.ladder.steps if step.rung in GROUND]
+    failed = [step for step in steps if step.state in (State.FAIL, State.BLOCKED)]
+    if not failed:
+        return (Condition("the module is found, switched on and up to date", State.PASS, steps[-1].evidence),)
+    found = []
+    for step in failed:
+        mend = next((one.mend for one in check.findings if one.rung is step.rung and not one.follows_from), "")
+        found.append(Condition(f"{step.rung.value}", step.state, step.evidence, mend))
+    return tuple(found)
+
+
+def _answer(one: Examination, thing: str, asker: Asker, now: str, conditions: tuple[Condition, ...]) -> Answer:
+    seen = all(condition.state is not State.FAIL and condition.state is not State.BLOCKED for condition in conditions)
+    return Answer(one.module.name, thing, asker.person, seen, now, conditions)
+
+
+def _page(one: Examination, route: Route, path: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
+    place = f"{one.view.relative(route.owner.path)}:{route.line}"
+    conditions = [*ground]
+    live = any(answer["route"] == route.method for answer in one.answers("routes"))
+    conditions.append(judged("the running host leads the address to the module", live, place))
+    answers = [answer for answer in one.answers("pages") if answer["route"] == route.method]
+    conditions.append(_may_open(route, asker, place))
+    mine = _answer_for(answers, asker)
+    if mine is not None and mine["status"] is not None:
+        good = 200 <= mine["status"] < 300
+        text = mine["start"].strip().splitlines()[0][:80] if mine["start"].strip() else ""
+        now = f"status {mine['status']}" + (f", beginning with {text!r}" if text else "")
+        if not good and mine["status"] >= 500:
+            logged = next((entry["error"] for entry in mine["log"] if "error" in entry), None)
+            evidence = said(logged) if logged else f"status {mine['status']}"
+            conditions.append(judged("the page can be made", False, evidence, f"swift-sprout check {one.module.name}"))
+    else:
+        now = "nothing was asked: no record stands for its parameters" if answers else "the address is not there"
+    return _answer(one, f"page {path}", asker, now, tuple(conditions))
+
+
+def _answer_for(answers: list[dict[str, Any]], asker: Asker) -> dict[str, Any] | None:
+    wanted = {"visitor": "visitor", "signed in": "signed in"}.get(asker.person, "")
+    if asker.person in ADMINISTRATORS:
+        wanted = "administrator"
+    found = next((answer for answer in answers if answer["who"] == (wanted or "person")), None)
+    return (
+        found
+        or next((answer for answer in answers if answer["who"] == "visitor" and answer["status"] == 200), None)
+        or (answers[0] if answers and not wanted else None)
+    )
+
+
+def _may_open(route: Route, asker: Asker, place: str) -> Condition:
+    who = route.open_to
+    if who == "anyone":
+        return judged("anybody may open it", True, place)
+    if who == "people signed in":
+        return judged("it is for people who are signed in", asker.signed_in, asker.person, "sign in, in the client")
+    if asker.administrator:
+        return judged(f"it is for {who}", True, "administrators may do everything")
+    if who == "administrators":
+        mend = f"make {asker.somebody} an administrator" if asker.signed_in else "sign in as an administrator"
+        return judged("it is for administrators", False, asker.person, mend)
+    return Condition(f"it is for {who}", State.PASS if asker.groups else State.FAIL, *_by_group(route, asker))
+
+
+def _by_group(route: Route, asker: Asker) -> tuple[str, str]:
+    if not asker.signed_in:
+        return "a visitor is in no group", "sign in, in the client"
+    if not asker.groups:
+        return (
+            f"{asker.person} is in no group",
+            f"give {asker.somebody} a group with that right, under Administration, Users",
+        )
+    return f"groups: {', '.join(sorted(asker.groups))}", ""
+
+
+def _record(one: Examination, model: str, name: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
+    modes: set[str] = set()
+    holders = []
+    for right in one.answers("rights"):
+        if right["model"] == model:
+            if right["group"] in asker.groups or (right["group"] == "" and asker.signed_in):
+                modes |= set(right["modes"])
+            if right["group"] and "read" in right["modes"]:
+                holders.append(right["group"])
+    signed = judged("the client asks who it is", asker.signed_in, asker.person, "sign in, in the client")
+    may = asker.administrator or "read" in modes
+    mend = (
+        f"put {asker.somebody} into the group {' or '.join(holders)}"
+        if holders
+        else f"give a group the right to read {model}"
+    )
+    allowed = judged(f"{asker.person} may read {model}", may, ", ".join(sorted(modes)) or "no right", mend)
+    menu = next((entry for entry in one.answers("menus") if entry["model"] == model), None)
+    shown = judged("a menu entry opens it", menu is not None, menu["title"] if menu else "none", "add a menu entry")
+    now = f"may {', '.join(sorted(modes))}" if modes else "everything" if asker.administrator else "nothing of it"
+    return _answer(one, f"record {name}", asker, now, (*ground, signed, allowed, shown))
+
+
+def _job(one: Examination, record: DataRecord, name: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
+    active = record.field("active")
+    on = active is None or active.eval.strip() == "True"
+    conditions = (
+        *ground,
+        judged("the scheduler knows it", True, record.text("method")),
+        judged(
+            "it runs by itself", on, "active" if on else "switched off", "switch it on under Administration, Scheduler"
+        ),
+    )
+    return _answer(
+        one, f"scheduled job {name}", asker, "it runs by itself" if on else "it runs when it is asked to", conditions
+    )
+
+
+def _menu_entry(one: Examination, record: DataRecord, name: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
+    entry = next((found for found in one.answers("menus") if found["id"] == record.id), None)
+    there = judged(
+        "the entry is in the menu",
+        entry is not None,
+        entry["title"] if entry else "not loaded",
+        f"swift-sprout settle {one.module.name}",
+    )
+    conditions = [
+        *ground,
+        there,
+        judged("somebody is signed in", asker.signed_in, asker.person, "sign in, in the client"),
+    ]
+    if entry is not None:
+        conditions.append(
+            judged("it is switched on", not entry["hidden"], entry["hidden"], f"switch {entry['hidden']} on")
+        )
+        groups = set(entry["groups"])
+        may = not groups or asker.administrator or bool(groups & asker.groups)
+        text = f"it is shown to {', '.join(sorted(groups))}" if groups else "it is shown to everybody"
+        mend = f"put {asker.somebody} into the group {' or '.join(sorted(groups))}"
+        conditions.append(judged(text, may, ", ".join(sorted(asker.groups)) or "no group", mend))
+        opens = judged("what it opens is there", entry["problem"] is None, entry["model"] or "the entries below it")
+        conditions.append(opens)
+    return _answer(one, f"menu entry {name}", asker, entry["title"] if entry else "nothing", tuple(conditions))

@@ -1,0 +1,217 @@
+"""How editors work on a module: hooks that do what their name says, and screens for its records."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, NamedTuple
+
+from .....core.nearest import near_text
+from ...django.examining.live import last_place, said
+from ...django.reading.code import spelled
+from ..facts import wagtail
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from .....core.findings import Finding
+    from ...django.examining.examination import Examination
+
+#  lists of a screen that name fields of its model, each with the code of its cause
+LISTS = {"list_display": "placed.column-unknown", "list_filter": "placed.filter-unknown"}
+
+
+def hook_functions(one: Examination) -> Iterator[Finding]:
+    """Functions of the hooks file that are never hung up, or that give the host nothing to show."""
+    own = wagtail(one.view.data)
+    for source in one.sources:
+        if source.tree is None or source.path.name != own.hooks_file:
+            continue
+        text = source.source.text if source.source is not None else ""
+        for node in source.tree.body:
+            if not isinstance(node, ast.FunctionDef):
+                continue
+            hung = [_hook_of(decorator) for decorator in node.decorator_list]
+            if node.name in own.hooks and not any(hung) and text.count(node.name) == 1:
+                yield one.find("registered.hook-undecorated", source.path, node.lineno, name=node.name)
+            name = next((hook for hook in hung if hook.startswith("register_") and hook in own.hooks), "")
+            if name and name not in own.hooks_without_answer and not _returns(node):
+                yield one.find(
+                    "registered.hook-returns-nothing", source.path, node.lineno, function=node.name, name=name
+                )
+
+
+def _hook_of(decorator: ast.expr) -> str:
+    """Return the hook that a decorator hangs a function on; empty for other decorators."""
+    if isinstance(decorator, ast.Call) and spelled(decorator.func).endswith("hooks.register") and decorator.args:
+        first = decorator.args[0]
+        return str(first.value) if isinstance(first, ast.Constant) else "?"
+    return ""
+
+
+def _returns(node: ast.FunctionDef) -> bool:
+    return any(
+        (isinstance(inner, ast.Return) and inner.value is not None) or isinstance(inner, ast.Yield | ast.Raise)
+        for inner in ast.walk(node)
+    )
+
+
+SCREENS = ("SnippetViewSet", "ModelViewSet")
+
+
+class Screen(NamedTuple):
+    """A class of screens for a record: its name, place, the record, and the words of its lists with their lines."""
+
+    name: str
+    path: Path
+    line: int
+    record: str
+    lists: dict[str, list[tuple[str, int]]]
+
+
+def screens(one: Examination) -> Iterator[Screen]:
+    """Yield the view sets of a module that name their record."""
+    for source in one.sources:
+        if source.tree is None or not source.mentions("ViewSet") or not source.mentions("wagtail."):
+            continue
+        ours = _from_the_host(source.tree)
+        for node in source.tree.body:
+            if not isinstance(node, ast.ClassDef):
+                continue
+            if not any(spelled(base) in ours for base in node.bases):
+                continue
+            record, lists = "", {}
+            for statement in node.body:
+                if not isinstance(statement, ast.Assign) or not isinstance(statement.targets[0], ast.Name):
+                    continue
+                key = statement.targets[0].id
+                if key == "model":
+                    record = spelled(statement.value).rpartition(".")[2]
+                elif key in LISTS and isinstance(statement.value, ast.List | ast.Tuple):
+                    lists[key] = [
+                        (item.value, item.lineno)
+                        for item in statement.value.elts
+                        if isinstance(item, ast.Constant) and isinstance(item.value, str)
+                    ]
+                elif key in ("panels", "edit_handler"):
+                    lists["panels"] = [
+                        (str(call.args[0].value), call.lineno)
+                        for call in ast.walk(statement.value)
+                        if isinstance(call, ast.Call)
+                        and spelled(call.func).rpartition(".")[2] == "FieldPanel"
+                        and call.args
+                        and isinstance(call.args[0], ast.Constant)
+                    ]
+            yield Screen(node.name, source.path, node.lineno, record, lists)
+
+
+def view_sets(one: Examination) -> Iterator[Finding]:
+    """Screens whose lists name what their record has not, and screens that are registered nowhere."""
+    records = {node.name: node for _, node in one.model_classes()}
+    registered = _registered_names(one)
+    for screen in screens(one):
+        if screen.name not in registered and not _said_as_text(one, screen.name):
+            yield one.find("registered.screens-unregistered", screen.path, screen.line, name=screen.name)
+        node = records.get(screen.record)
+        if node is None or not _plain(node):
+            continue
+        fields = _members(node)
+        for key, said_names in screen.lists.items():
+            code = LISTS.get(key, "placed.screen-panel-unknown")
+            known = fields if key != "list_display" else fields | {"__str__", "pk"}
+            for text, line in said_names:
+                if text.split("__")[0] not in known and text != "__str__":
+                    near = near_text(text, fields)
+                    yield one.find(
+                        code, screen.path, line, owner=screen.name, name=text, record=screen.record, near=near
+                    )
+
+
+def _registered_names(one: Examination) -> set[str]:
+    """Return the names that stand in calls that register, in lists of groups, and in functions that return them."""
+    found: set[str] = set()
+    for source in one.sources:
+        for node in ast.walk(source.tree) if source.tree is not None and source.mentions("ViewSet") else ():
+            if isinstance(node, ast.Name) and isinstance(node.ctx, ast.Load):
+                found.add(node.id)
+    return found
+
+
+def _from_the_host(tree: ast.Module) -> set[str]:
+    """Return the names of classes of screens that a file takes from the host."""
+    return {
+        alias.asname or alias.name
+        for node in ast.walk(tree)
+        if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("wagtail.")
+        for alias in node.names
+        if alias.name in SCREENS
+    }
+
+
+def _said_as_text(one: Examination, name: str) -> bool:
+    """True when a text of the module names a class by its dotted name, as settings do."""
+    return any(source.mentions(f'.{name}"', f".{name}'") for source in one.sources)
+
+
+def _plain(node: ast.ClassDef) -> bool:
+    """True for a model whose members all stand in its own class."""
+    return all(spelled(base) in ("models.Model", "Model") for base in node.bases)
+
+
+def _members(node: ast.ClassDef) -> set[str]:
+    found = {"id"}
+    for statement in node.body:
+        if isinstance(statement, ast.Assign):
+            found |= {target.id for target in statement.targets if isinstance(target, ast.Name)}
+        elif isinstance(statement, ast.FunctionDef):
+            found.add(statement.name)
+    return found
+
+
+def permissions(one: Examination) -> Iterator[Finding]:
+    """Rights of the module's own that no hook lets administrators give to groups."""
+    own = wagtail(one.view.data)
+    hooks = one.view.project.parse(one.module.folder / own.hooks_file)
+    if hooks is None or hooks.tree is None or hooks.mentions("register_permissions"):
+        return
+    for path, node in one.model_classes():
+        meta = next((inner for inner in node.body if isinstance(inner, ast.ClassDef) and inner.name == "Meta"), None)
+        for statement in meta.body if meta is not None else ():
+            if isinstance(statement, ast.Assign) and ast.unparse(statement.targets[0]) == "permissions":
+                yield one.find("permitted.rights-not-given", path, statement.lineno, record=node.name)
+
+
+def _answer(one: Examination, step: str) -> dict[str, object]:
+    found: dict[str, object] = (one.live.answers.get(step) or {}) if one.live is not None else {}
+    return found
+
+
+def menu(one: Examination) -> Iterator[Finding]:
+    """An administration whose menu or front page cannot be drawn because of what the module hangs up."""
+    for step in ("administration", "editors"):
+        error = _answer(one, step).get("error")
+        place = last_place(error, one.module.folder) if isinstance(error, dict) else None
+        if place is not None and isinstance(error, dict):
+            yield one.find("placed.administration-broken", place[0], place[1], error=said(error))
+            return
+
+
+def let_in(one: Examination) -> Iterator[Finding]:
+    """Screens for editors that let in people without the record's rights, or turn away those who hold them."""
+    told = _answer(one, "editors").get("screens")
+    for screen in told if isinstance(told, list) else ():
+        people = screen["people"]
+        code = ""
+        if people["visitor"] or people["signed in"]:
+            code = "permitted.screens-open"
+        elif not people["holder"] and people["superuser"]:
+            code = "permitted.holders-refused"
+        if not code or screen["module"] != one.module.name:
+            continue
+        for path, node in one.model_classes():
+            if node.name == screen["record"]:
+                yield one.find(code, path, node.lineno, record=screen["record"], right=screen["right"])
+
+
+STATIC = (hook_functions, view_sets, permissions)
+LIVE = (menu, let_in)

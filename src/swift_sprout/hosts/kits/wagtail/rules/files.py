@@ -1,0 +1,169 @@
+"""What the files of a module tell: hooks that are never read, page types that name what is not there, lost panels."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from .....core.nearest import near_text, nearest, twin
+from ....contract.kitdata import matches
+from ...django.facts import django
+from ...django.reading.code import spelled
+from ..facts import wagtail
+from .pagetypes import TypeFile, page_types, types_of_host
+
+if TYPE_CHECKING:
+    from .....core.findings import Finding
+    from ...django.examining.examination import Examination
+
+
+#  bases of page types that bring no fields but those which every page has
+WITHOUT_FIELDS = ("Page", "RoutablePageMixin", "PreviewableMixin")
+
+
+def hooks(one: Examination) -> Iterator[Finding]:
+    """Hooks in a file that the host does not read, and hooks that the host does not have."""
+    own = wagtail(one.view.data)
+    since, version = own.hooks_since, one.view.version
+    known = [name for name in own.hooks if not version or matches(version, since.get(name, ""))]
+    for source in one.sources:
+        if source.tree is None or not source.mentions("wagtail"):
+            continue
+        for name, line in _registered(source.tree):
+            top = source.path.parent == one.module.folder
+            read = top and source.path.name == own.hooks_file
+            if (
+                top
+                and not read
+                and nearest(source.path.stem, ["wagtail_hooks", "hooks"])
+                and not _imported(one, source.path.stem)
+            ):
+                yield one.find("registered.hooks-file", source.path, line, wanted=own.hooks_file)
+                break
+            if name and name not in known and (twin(name, known) or name in own.hooks):
+                near = near_text(name, known)
+                yield one.find("registered.hook-unknown", source.path, line, name=name, near=near)
+
+
+def _registered(tree: ast.Module) -> Iterator[tuple[str, int]]:
+    """Yield the name of each hook that a file registers, and its line; empty for what registers without one."""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Call):
+            function = spelled(node.func)
+            if function in ("hooks.register", "wagtail.hooks.register") and node.args:
+                first = node.args[0]
+                yield (
+                    (first.value if isinstance(first, ast.Constant) and isinstance(first.value, str) else ""),
+                    node.lineno,
+                )
+            elif function.rpartition(".")[2] == "register_snippet":
+                yield "", node.lineno
+
+
+def _imported(one: Examination, stem: str) -> bool:
+    """True when another file of the module imports one of its files, so that it is read all the same."""
+    return any(
+        isinstance(node, ast.ImportFrom)
+        and (stem in (node.module or "").split(".") or stem in {name.name for name in node.names})
+        for source in one.sources
+        if source.tree is not None and source.path.stem != stem and source.mentions(stem)
+        for node in ast.walk(source.tree)
+    )
+
+
+def types(one: Examination) -> Iterator[Finding]:
+    """Page types that name others which are not there, fields that they do not have, and templates that are nowhere."""
+    found = page_types(one)
+    if not found:
+        return
+    known = set(types_of_host(one)) | {("wagtailcore", "Page"), ("wagtailcore", "page")}
+    labels = {module.label for module in one.view.modules} | {"wagtailcore"}
+    by_name = {each.name: each for each in found}
+    for each in found:
+        for key, said in each.lists.items():
+            for text in said or ():
+                label, dot, name = text.text.rpartition(".")
+                label = label if dot else one.module.label
+                if label in labels and not any(
+                    label == other and name.lower() == type_name.lower() for other, type_name in known
+                ):
+                    near = near_text(name, [type_name for _, type_name in known])
+                    yield one.find(
+                        "registered.page-type-unknown",
+                        each.path,
+                        text.line,
+                        owner=each.name,
+                        key=key,
+                        name=text.text,
+                        near=near,
+                    )
+        yield from _fields(one, each, by_name)
+        yield from _template(one, each)
+
+
+def _fields(one: Examination, each: TypeFile, by_name: dict[str, TypeFile]) -> Iterator[Finding]:
+    """Panels and search fields of fields that a page type does not have."""
+    of_host = django(one.view.data).page_type
+    names = {*each.names, *(of_host.reserved_fields if of_host is not None else ())}
+    waiting = list(each.bases)
+    sure = True
+    while waiting:
+        base = waiting.pop()
+        if base in by_name:
+            names |= by_name[base].names
+            waiting += by_name[base].bases
+        elif base not in WITHOUT_FIELDS:
+            sure = False  # a class of another module may bring fields
+    for function, code in (("FieldPanel", "placed.panel-unknown"), ("SearchField", "placed.search-unknown")):
+        for said in each.calls.get(function, ()):
+            if sure and said.text not in names and "__" not in said.text:
+                near = near_text(said.text, names)
+                yield one.find(
+                    code,
+                    each.path,
+                    said.line,
+                    owner=each.name,
+                    field=said.text,
+                    near=near,
+                )
+
+
+def _template(one: Examination, each: TypeFile) -> Iterator[Finding]:
+    """A page type whose template is nowhere: the host looks for it by the type's name."""
+    if {"template", "get_template", "serve", "landing_page_template", "is_creatable"} & each.names or each.abstract:
+        return
+    if each.lists.get("parent_page_types") == []:
+        return  # editors can make none
+    import re
+
+    snake = re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "_", each.name).lower()
+    name = f"{one.module.label}/{snake}.html"
+    if not one.view.templates.named(name):
+        folder = one.module.folder / "templates" / one.module.label
+        near = near_text(f"{snake}.html", [path.name for path in folder.glob("*.html")])
+        yield one.find("served.page-template-absent", each.path, each.line, owner=each.name, template=name, near=near)
+
+
+def lost(one: Examination) -> Iterator[Finding]:
+    """Lists that take the place of the host's own, so that what every page has is gone."""
+    for source in one.sources:
+        if source.tree is None or not source.mentions("content_panels", "search_fields"):
+            continue
+        names = {each.name for each in page_types(one) if each.path == source.path and not each.abstract}
+        for node in source.tree.body:
+            if not isinstance(node, ast.ClassDef) or node.name not in names:
+                continue
+            for statement in node.body:
+                if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
+                    key = statement.targets[0].id
+                    text = ast.unparse(statement.value)
+                    if text in ("[]", "()"):
+                        continue  # said on purpose
+                    if key == "content_panels" and "content_panels" not in text and "title" not in text.lower():
+                        yield one.find("placed.title-panel-lost", source.path, statement.lineno, owner=node.name)
+                    elif key == "search_fields" and "search_fields" not in text:
+                        yield one.find("placed.search-fields-lost", source.path, statement.lineno, owner=node.name)
+
+
+RULES = (hooks, types, lost)

@@ -1,0 +1,64 @@
+"""Taking a module's tables and roles away on WordPress: the rows saved and read back first, the way back known."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ....core.errors import HostFailed, Problem, Refused
+from ....core.hostfacts import StepRun
+from ...shared.savedrows import count_saved
+from .php import last_line, tell
+from .switching import roles_of, tables_of, turn
+
+if TYPE_CHECKING:
+    from .reading.modules import ModuleFiles
+    from .view import HostView
+
+
+def try_drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> None:
+    """Look whether other modules make the same tables: MariaDB takes no statement on tables back, so none is tried."""
+    own = set(tables_of(module))
+    others = [one.name for one in view.modules if one.name != module.name and own & set(tables_of(one))]
+    if others:
+        raise Refused(
+            "others-lose-data",
+            f"{', '.join(others)} makes tables of the same name as {module.name}; nothing was changed.",
+            "Keep the data: --data keep.",
+            tuple(Problem(other, "its tables would go as well") for other in others),
+        )
+
+
+def save_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> int:
+    """Write the rows to a file, and read it back; returns how many it holds."""
+    _asked(view, module, "save", limit_seconds, rows_file, "The rows were not saved, and the tables stay")
+    return count_saved(rows_file, lambda held: sum(len(rows) for rows in held.values()))
+
+
+def drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[StepRun]:
+    """Take the tables and roles away; raises HostFailed that names the tables which are gone already."""
+    answers = _asked(view, module, "drop", limit_seconds, None, "The tables were not all dropped")
+    return [StepRun(f"drop {', '.join(answers.get('dropped') or []) or 'nothing'}", True)]
+
+
+def load_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> None:
+    """Switch the module on, which makes its tables, and put the rows back."""
+    turn(view, module, True, limit_seconds)
+    _asked(view, module, "load", limit_seconds, rows_file, "The rows were not put back")
+
+
+def _asked(
+    view: HostView, module: ModuleFiles, what: str, limit_seconds: float, rows_file: Path | None, failing: str
+) -> dict[str, Any]:
+    php = view.ready(limit_seconds)
+    question = {"what": what, "tables": tables_of(module), "roles": roles_of(module), "rows": str(rows_file or "")}
+    told = tell(php, "rows.php", view.root, question, limit_seconds, view.environment())
+    if not told.answers.get("done"):
+        gone = ", ".join(told.answers.get("dropped") or [])
+        reason = told.answers.get("wrong") or last_line(told.output)
+        raise HostFailed(
+            "data-not-dropped",
+            f"{failing}: {reason}." + (f" Gone are {gone}." if gone else ""),
+            "Look at the database's rights and space.",
+        )
+    return told.answers

@@ -1,0 +1,97 @@
+"""What was seen of each rung, in one line, apart from any finding."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from .....core.ladder import Rung, State
+from ..reading.routes import pages_of, rest_routes_of
+from ..switching import roles_of
+
+if TYPE_CHECKING:
+    from .examination import Examination
+
+Seen = dict[Rung, tuple[State, str]]
+
+
+def counted(count: int, word: str) -> str:
+    """Return a number with its word, in the plural where it is one."""
+    return f"{count} {word}" if count == 1 else f"{count} {word}{'es' if word.endswith('s') else 's'}"
+
+
+def evidence(one: Examination) -> Seen:
+    """Return what was seen of a module, rung by rung; rungs that only the running host can tell are left out."""
+    module, view = one.module, one.view
+    seen: Seen = {}
+    if module.main is not None:
+        header = module.header
+        seen[Rung.FOUND] = State.PASS, view.relative(module.main)
+        seen[Rung.DESCRIBED] = State.PASS, f"{module.title}, version {module.version or 'none'}"
+        needs = [f"WordPress {header.get('Requires at least')}"] if header.get("Requires at least") else []
+        needs += [f"PHP {header.get('Requires PHP')}"] if header.get("Requires PHP") else []
+        seen[Rung.COMPATIBLE] = (
+            State.PASS,
+            f"needs {', '.join([*needs, *module.needs]) or 'nothing'}; this is {view.version}",
+        )
+    seen[Rung.REGISTERED] = State.PASS, _registered(one)
+    if one.asked is not None and one.view.state is None:
+        seen[Rung.ENABLED] = State.NOT_ASKED, "the database does not answer"
+    elif one.asked is not None and module.sort == "theme":
+        on = "it draws the site" if one.on else "another theme draws the site"
+        seen[Rung.ENABLED] = State.PASS if one.on else State.NOT_APPLICABLE, on
+    elif one.loaded:
+        seen[Rung.ENABLED] = State.PASS, f"on in the database as {module.key}, loaded by the running host"
+    rules, routes = pages_of(module), rest_routes_of(module)
+    if not rules and not routes:
+        seen[Rung.ROUTED] = State.NOT_APPLICABLE, "no rewrite rule and no endpoint"
+    if one.loaded:
+        _live(one, seen, len(rules), len(routes))
+    return seen
+
+
+def _registered(one: Examination) -> str:
+    """Tell what the compiler took, or, where it was not asked, what reading found."""
+    if one.compiled is not None:
+        return f"{counted(len(one.module.paths), 'file')} compiled"
+    return f"{counted(len(one.module.classes), 'class')} and {counted(len(one.module.functions), 'function')}"
+
+
+def _live(one: Examination, seen: Seen, rules: int, routes: int) -> None:
+    shape = (one.answers.get("shapes") or {}).get(one.module.name)
+    roles = [key for key in roles_of(one.module) if key in (one.answers.get("roles") or {})]
+    if shape or roles:
+        tables = len(shape["tables"]) if shape else 0
+        seen[Rung.INSTALLED] = State.PASS, f"{counted(tables, 'table')} as the files say, {counted(len(roles), 'role')}"
+    else:
+        seen[Rung.INSTALLED] = State.NOT_APPLICABLE, "it says no tables and no roles"
+    if rules or routes:
+        seen[Rung.ROUTED] = State.PASS, f"{counted(rules, 'saved rule')} that lead to it, {counted(routes, 'endpoint')}"
+    away = {
+        request.path
+        for request in one.requests
+        if request.who == "visitor" and request.answer.status in (301, 302, 401, 403)
+    }
+    if one.requests:
+        seen[Rung.PERMITTED] = (
+            State.PASS,
+            f"{len(away)} of {counted(len({each.path for each in one.requests}), 'address')} turn visitors away",
+        )
+    else:
+        seen[Rung.PERMITTED] = State.NOT_APPLICABLE, "no page, screen or endpoint"
+    places = one.answers.get("places") or {}
+    screens = {entry["slug"] for entry in one.answers.get("menu") or [] if one.holds(entry["file"])}
+    blocks = [name for name, held in (places.get("blocks") or {}).items() if one.holds(held["draws"]["file"])]
+    widgets = [name for name, held in (places.get("widgets") or {}).items() if one.holds(held["file"])]
+    codes = [name for name, held in (places.get("shortcodes") or {}).items() if one.holds(held["file"])]
+    counts = [(len(screens), "screen"), (len(blocks), "block"), (len(widgets), "widget"), (len(codes), "shortcode")]
+    told = ", ".join(counted(count, word) for count, word in counts if count)
+    if told:
+        seen[Rung.PLACED] = State.PASS, told
+    else:
+        seen[Rung.PLACED] = State.NOT_APPLICABLE, "no screen, block, widget or shortcode"
+    good = [request.path for request in one.requests if request.answer.status == 200]
+    if good:
+        paths = list(dict.fromkeys(good))
+        seen[Rung.SERVED] = State.PASS, f"{counted(len(paths), 'address')} answered whole, e.g. {paths[0]}"
+    elif not one.requests:
+        seen[Rung.SERVED] = State.NOT_APPLICABLE, "no address that could be asked for"

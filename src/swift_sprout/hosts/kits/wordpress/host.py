@@ -1,0 +1,288 @@
+"""One WordPress host behind the protocol: each method hands on to the file that knows."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from ....core.changes import ChangeSet
+from ....core.errors import Refused, WrongUse
+from ....core.hostfacts import ModuleState
+from ....core.nearest import did_you_mean
+from ....core.places import Place
+from ...shared.viewed import ViewedHost, changes_state
+from .facts import wordpress
+from .reading.modules import FOLDER, ModuleFiles
+from .view import HostView
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+    from pathlib import Path
+
+    from ....core.brief import Brief
+    from ....core.conditions import Answer
+    from ....core.findings import Finding
+    from ....core.graphs import ModuleGraph
+    from ....core.hostfacts import StepRun
+    from ....core.names import NameFamily
+    from ....core.results import SetupCheck
+    from ....core.surveys import HostFacts
+    from ....core.tables import Table
+    from ...contract.exchange import Edit, Mend, ReadBrief, RestsOn, StartUp
+    from ...contract.kit import HostOptions
+    from ...contract.kitdata import KitData
+    from .database import Server
+    from .reading.modules import ModuleFiles
+
+
+class WordPressHost(ViewedHost[HostView, ModuleFiles]):
+    """A folder with the host's files at ``root``; ``server`` is the database server of a sandbox."""
+
+    def __init__(self, root: Path, data: KitData, options: HostOptions, server: Server | None = None) -> None:
+        super().__init__(root, data, options)
+        self.server = server
+
+    def look(self) -> HostView:
+        """Return the host as its files show it now."""
+        return HostView(self.root, self.data, self.options.runtime, self.server)
+
+    def module(self, name: str) -> ModuleFiles:
+        """Return a module by any of its spellings; raises WrongUse naming the nearest."""
+        wanted = _plain(name)
+        for module in self.view.modules:
+            if wanted in (_plain(module.name), _plain(module.title), _plain(module.key)):
+                return module
+        known = [module.name for module in self.view.modules]
+        raise WrongUse("module-unknown", f"This host has no module {name!r}.", did_you_mean(_plain(name), known))
+
+    def facts(self, live: bool) -> HostFacts:
+        """Tell what survey shows."""
+        from .survey import facts
+
+        return facts(self.view, live, self.options.limit_seconds, self.places(), self.modules())
+
+    def places(self) -> list[Place]:
+        """Return the one folder for modules."""
+        count = sum(module.sort == "module" for module in self.view.modules)
+        return [Place(FOLDER, "", f"{count} module{'' if count == 1 else 's'} there")]
+
+    def modules(self) -> list[ModuleState]:
+        """Return the modules that the host's files show; what is on, its database alone says, which is not asked."""
+        return [
+            ModuleState(
+                module.name,
+                module.name,
+                module.title + (", a theme" if module.sort == "theme" else ""),
+                module.version,
+                self.view.relative(module.place),
+                bool(module.mains),
+                None,
+                None,
+            )
+            for module in self.view.modules
+        ]
+
+    def check_name(self, name: NameFamily) -> None:
+        """Raise when a new module cannot have this name here."""
+        law = self.data.facts.naming
+        label = name.kebab
+        another = f"Choose another, such as {label}-desk, or keep the title and say --internal NAME."
+        if len(label) > law.longest:
+            raise WrongUse(
+                "name-too-long",
+                f"The internal name {label[:40]}… has {len(label)} characters; there is room for {law.longest}.",
+                "Give a shorter one: --internal NAME.",
+            )
+        if label in law.taken or label.replace("-", "") in wordpress(self.data).php_words:
+            raise WrongUse("name-taken", f"A module cannot be named {label}: the host or PHP uses it itself.", another)
+        there = next((module for module in self.view.modules if _plain(module.name) == _plain(label)), None)
+        if there is not None:
+            raise Refused(
+                "name-taken",
+                f"This host has a module {there.name} already, in {self.view.relative(there.place)}.",
+                another,
+            )
+
+    def compose(self, brief: Brief, place: Place) -> ChangeSet:
+        """Return the change set that makes a module of a brief."""
+        from .composing.module import compose
+
+        return compose(self.root, self.data, brief, place)
+
+    def folder(self, module: str) -> str:
+        """Return where a module lies; raises Refused for one that is a file alone, whose folder is everybody's."""
+        found = self.module(module)
+        if found.single:
+            raise Refused(
+                "one-file",
+                f"{found.name} is a file alone ({self.view.relative(found.place)}), not a folder; nothing was changed.",
+                "Put it into a folder of its own name first.",
+            )
+        return self.view.relative(found.folder)
+
+    def read_brief(self, module: str) -> ReadBrief:
+        """Return the brief that a module's files tell."""
+        from .reading.parts import read_parts
+
+        return read_parts(self.view, self.module(module))
+
+    def generate(
+        self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
+    ) -> dict[str, bytes]:
+        """Return the files that a brief makes of a module; raises Refused for one that was made by hand.
+
+        Its code begins its parts in its own way: what would be added to it would lie there and never be loaded.
+        """
+        from .composing.module import generate
+
+        found = self.module(module)
+        if found.single or not (found.place / "src/Module.php").is_file():
+            raise Refused(
+                "made-by-hand",
+                f"{found.name} was not made by swift-sprout: nothing in it would begin what is made for it.",
+                f'Make a module beside it that needs it: new NAME, with needs = ["{found.name}"] in its brief.',
+            )
+        return generate(self.data, brief, last)
+
+    def show(self, what: str, module: str, live: bool) -> Table:
+        """Return the table of routes, rights, order or placements of a module."""
+        from .showing import show
+
+        return show(self.view, what, self.module(module), live, self.options.limit_seconds)
+
+    def graph(self) -> ModuleGraph:
+        """Return the host's modules and what they need of each other."""
+        from .showing import graph
+
+        return graph(self.view)
+
+    def kept_data(self, module: str) -> dict[str, int]:
+        """Return the rows of a module's tables."""
+        from .switching import kept_data
+
+        return kept_data(self.view, self.module(module), self.options.limit_seconds)
+
+    def try_drop(self, module: str) -> None:
+        """Try whether a module's tables can be taken away."""
+        from .dropping import try_drop
+
+        try_drop(self.view, self.module(module), self.options.limit_seconds)
+
+    def save_rows(self, module: str, rows_file: Path) -> int:
+        """Write a module's rows to a file."""
+        from .dropping import save_rows
+
+        return save_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
+
+    @changes_state
+    def drop_data(self, module: str) -> list[StepRun]:
+        """Take a module's tables away."""
+        from .dropping import drop
+
+        return drop(self.view, self.module(module), self.options.limit_seconds)
+
+    @changes_state
+    def load_rows(self, module: str, rows_file: Path) -> None:
+        """Make a module's tables anew and put the rows of a file back."""
+        from .dropping import load_rows
+
+        load_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
+
+    def switch_on(self, module: str, at: str | None) -> Edit:
+        """Return no edits of files: the host's database alone says what is on."""
+        from .switching import switch_on
+
+        return switch_on(self.view, self.module(module), at)
+
+    def switch_off(self, module: str, for_good: bool = False) -> Edit:
+        """Return what switching a module off leaves behind; no file is edited."""
+        from .switching import switch_off
+
+        return switch_off(self.view, self.module(module))
+
+    def start_up(self) -> StartUp:
+        """Start the host once, and tell which modules it has active."""
+        from .switching import start_up
+
+        return start_up(self.view, self.options.limit_seconds)
+
+    @changes_state
+    def turn(self, module: str, on: bool) -> list[StepRun]:
+        """Activate or deactivate a module with the host's own functions."""
+        from .switching import turn
+
+        return turn(self.view, self.module(module), on, self.options.limit_seconds)
+
+    @changes_state
+    def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
+        """Bring tables, roles and rules about, and load sample data where that is asked for."""
+        from .switching import settle
+
+        return settle(self.view, [self.module(name) for name in modules], self.options.limit_seconds, samples)
+
+    def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
+        """Return ladder and findings of the modules."""
+        from ...shared.judging import Kept
+        from .examining.examine import examine
+
+        chosen = [self.module(name) for name in modules] if modules else self.view.modules
+        kept_by = Kept(self.options.remember, self.rests_on)
+        return examine(self.view, chosen, live, self.options.limit_seconds, kept_by)
+
+    def settings_files(self) -> list[Path]:
+        """Return the host's configuration."""
+        return [self.root / "wp-config.php"]
+
+    def rests_on(self) -> RestsOn:
+        """Return the folder of modules and themes, the host's version and configuration, and the PHP program."""
+        from ...contract.exchange import RestsOn
+
+        configuration = self.view.configuration
+        text = configuration.read_text("utf-8", "replace") if configuration is not None else ""
+        php = self.view.php.path if self.view.php is not None else ""
+        facts = (php, str(configuration), text, self.view.version)
+        return RestsOn((str(self.root / "wp-content"),), (), facts)
+
+    def mend(self, finding: Finding) -> Mend:
+        """Return the mend of a finding."""
+        from .mends import mend
+
+        return mend(self.view, self.module(finding.module), finding)
+
+    def why(self, module: str, what: str | None, person: str) -> Answer:
+        """Return every condition for a thing of a module to be seen."""
+        from .why import why
+
+        return why(self.view, self.module(module), what, person, self.options.limit_seconds)
+
+    @changes_state
+    def install(self, archive: Path) -> tuple[str, list[StepRun]]:
+        """Install a module from an archive over the host's own upgrader."""
+        from .installing import install
+
+        return install(self.view, archive, self.options.limit_seconds)
+
+    def sandboxed(self, folder: Path) -> WordPressHost:
+        """Return this host as a copy, with a copy of its database on a server of its own."""
+        from .sandbox import copy_database
+
+        server = copy_database(self.view, folder, self.options.limit_seconds)
+        return WordPressHost(folder, self.data, self.options, server)
+
+    def serve_command(self, port: int) -> list[str]:
+        """Return the command that runs PHP's own server on a port; the host's database server runs until then."""
+        from .php import PROBE, words
+
+        php = self.view.ready(self.options.limit_seconds)
+        return words(php, ["-S", f"127.0.0.1:{port}", "-t", str(self.root), str(PROBE / "router.php")])
+
+    def addresses(self, module: str) -> list[str]:
+        """Return the paths of a module's pages that need no parameters, as the files tell them."""
+        from .reading.routes import pages_of
+
+        return [page.path for page in pages_of(self.module(module)) if page.path and not page.changing]
+
+
+def _plain(name: str) -> str:
+    """Return what tells names apart: without folders, endings, and whatever joins words."""
+    text = name.strip().rstrip("/").removesuffix(".php").rpartition("/")[2].lower()
+    return "-".join(text.replace("_", " ").replace("-", " ").split())

@@ -1,0 +1,211 @@
+"""Why somebody sees a thing of a module, or not: every condition on the way, with what would make it hold."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from ....core.conditions import Answer, Condition, judged
+from ....core.errors import WrongUse
+from ....core.ladder import Rung, State
+from ....core.nearest import did_you_mean
+from ....core.parts.rights import same_name
+from .asking import EVERYTHING, Pages
+from .examining.examine import examine_with_answers
+from .reading.parts import written_brief
+from .reading.routes import pages_of
+
+if TYPE_CHECKING:
+    from ....core.brief import Brief
+    from ....core.parts.pages import Page
+    from ....core.results import ModuleCheck
+    from .reading.modules import ModuleFiles
+    from .reading.routes import PageRule
+    from .view import HostView
+
+GROUND = (Rung.FOUND, Rung.DESCRIBED, Rung.REGISTERED, Rung.COMPATIBLE, Rung.ENABLED, Rung.INSTALLED, Rung.ROUTED)
+SORTS = ("visitor", "signed in", "administrator")
+
+
+class Thing(NamedTuple):
+    """What is asked about: its sort, its name, the page that it leads to, and what that asks for."""
+
+    sort: str
+    name: str
+    rule: PageRule | None
+    needs: str
+    screen: str = ""
+
+
+class Person:
+    """Somebody who asks: by a login, a role, or as one of SORTS."""
+
+    def __init__(self, name: str, roles: dict[str, Any], people: dict[str, list[str]]) -> None:
+        self.name = name
+        self.signed_in = name != "visitor"
+        chosen = {"visitor": [], "signed in": ["subscriber"], "administrator": ["administrator"]}.get(name)
+        self.known = chosen is not None or name in people or name in roles
+        self.roles: list[str] = chosen if chosen is not None else people.get(name, [name])
+        self.holds = {held for role in self.roles for held in roles.get(role, {}).get("holds", ())}
+        self.holders = set(roles)
+
+    def may(self, needs: str) -> bool:
+        """True when the person may do what an access asks for."""
+        return {"anyone": True, "signed in": self.signed_in}.get(needs, needs in self.holds)
+
+
+def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limit_seconds: float) -> Answer:
+    """Return the answer; the host is loaded once, and asked for the page as that person.
+
+    what   -- an address, a record, a block or a menu entry; None for the module's first page, or else itself
+    person -- ``visitor``, ``signed in``, ``administrator``, a role, or the login of a user
+    """
+    things = _things(module)
+    thing = _chosen(module, things, what)
+    setup, asked = examine_with_answers(view, [module], limit_seconds)
+    check = setup.modules[0]
+    name = f"{thing.sort} {thing.name}".strip() or "the module"
+    if asked is None:
+        failed = Condition("the host runs", State.FAIL, setup.failure, "swift-sprout check")
+        return Answer(module.name, name, person, False, "nothing: the host does not run", (failed,))
+    answers = asked.boot.answers
+    roles, people = answers.get("roles") or {}, answers.get("people") or {}
+    asker = Person(person, roles, people)
+    if not asker.known:
+        remedy = did_you_mean(person, [*people, *roles, *SORTS])
+        raise WrongUse("user-unknown", f"--as {person}: this host has no such user and no such role.", remedy)
+    conditions = list(_ground(check))
+    now = "the module is there" if check.ladder.stops_at is None else f"it stops at {check.ladder.stops_at.rung}"
+    if thing.sort:
+        conditions.append(_allowed(thing, asker, roles))
+    if thing.sort == "menu entry" and not thing.screen:
+        there = bool((answers.get("places") or {}).get("menus"))
+        conditions.append(judged("the theme has a menu", there, "", "choose a theme that draws a menu"))
+    if thing.screen:
+        entry = next(
+            (one for one in answers.get("menu") or [] if one["slug"] == thing.screen or one["title"] == thing.name),
+            None,
+        )
+        conditions.append(
+            judged(
+                "the administration's menu has it", entry is not None, thing.screen, f"swift-sprout check {module.name}"
+            )
+        )
+    if thing.rule is not None and thing.rule.path and view.is_on(module):
+        now, condition = _asked(view, module, thing, asker, limit_seconds)
+        conditions += condition
+    seen = all(one.state is not State.FAIL and one.state is not State.BLOCKED for one in conditions)
+    return Answer(module.name, name, person, seen, now, tuple(conditions))
+
+
+def _things(module: ModuleFiles) -> list[Thing]:
+    brief = written_brief(module)
+    found: list[Thing] = []
+    rules = pages_of(module)
+    if brief is None:
+        return [Thing("page", rule.path or rule.rule, rule, "anyone") for rule in rules]
+    from .composing.pages import has_front_page
+    from .composing.records import screen_slug
+    from .composing.shared import capability, needs_of
+
+    below = {rule.path: rule for rule in rules}
+    if has_front_page(brief):
+        path = f"/{brief.name.kebab}/"
+        found.append(Thing("page", path, below.get(path), "anyone"))
+    for page in brief.pages:
+        path = _path(brief, page)
+        found.append(Thing("page", path, below.get(path), needs_of(brief, page.access)))
+    for record in brief.records:
+        found.append(
+            Thing("record", record.name.title, None, capability(brief, record, "read"), screen_slug(brief, record))
+        )
+    for entry in brief.menu:
+        target = next((one for one in brief.pages if entry.page in (one.path, *one.also)), None) if entry.page else None
+        rule = below.get(_path(brief, target)) if target is not None else None
+        needs = needs_of(brief, target.access) if target is not None else "anyone"
+        found.append(
+            Thing("menu entry", entry.title, rule, needs, entry.title if entry.side == "administration" else "")
+        )
+    for block in brief.blocks:
+        found.append(Thing("block", block.name.title, None, "anyone"))
+    return found
+
+
+def _path(brief: Brief, page: Page) -> str:
+    return f"/{brief.name.kebab}/{page.path.strip('/')}/".replace("//", "/")
+
+
+def _chosen(module: ModuleFiles, things: list[Thing], what: str | None) -> Thing:
+    if what is None:
+        return next(
+            (one for one in things if one.sort == "page" and one.rule is not None), Thing("", "", None, "anyone")
+        )
+    if what.startswith("/"):
+        wanted = f"/{what.strip('/')}/".replace("//", "/")
+        for one in things:
+            if one.sort == "page" and (one.name == wanted or one.name == f"/{module.name}{wanted}"):
+                return one
+    for sort in ("record", "menu entry", "block"):
+        for one in things:
+            if one.sort == sort and same_name(one.name, what):
+                return one
+    raise WrongUse(
+        "thing-unknown",
+        f"{module.name} has nothing named {what!r} that can be asked about.",
+        did_you_mean(what, [one.name for one in things]),
+    )
+
+
+def _ground(check: ModuleCheck) -> tuple[Condition, ...]:
+    """Return the rungs that everything rests on; those that passed as one condition."""
+    failed = [step for step in check.ladder.steps if step.rung in GROUND and step.state in (State.FAIL, State.BLOCKED)]
+    if not failed:
+        evidence = next(step.evidence for step in check.ladder.steps if step.rung is Rung.ENABLED)
+        return (Condition("the module is found, switched on and up to date", State.PASS, evidence),)
+    found = []
+    for step in failed:
+        mend = next((one.mend for one in check.findings if one.rung is step.rung and not one.follows_from), "")
+        found.append(Condition(step.rung.value, step.state, step.evidence, mend))
+    return tuple(found)
+
+
+def _allowed(thing: Thing, asker: Person, roles: dict[str, Any]) -> Condition:
+    if thing.needs == "anyone":
+        return judged("anybody may see it", True)
+    if thing.needs == "signed in":
+        return judged("it is for people who are signed in", asker.signed_in, asker.name, "sign in")
+    holders = [role["name"] for role in roles.values() if thing.needs in role["holds"]]
+    others = [name for name in holders if name != "Administrator"] or holders
+    if asker.signed_in:
+        mend = f"give {'the user' if asker.name in SORTS else asker.name} the role {' or '.join(others)}"
+    else:
+        mend = f"sign in as somebody with the role {' or '.join(others)}"
+    if not holders:
+        mend = f"give a role the capability {thing.needs}"
+    evidence = ", ".join(asker.roles) or "a visitor has no role"
+    return judged(f"it is for those who hold {thing.needs}", asker.may(thing.needs), evidence, mend)
+
+
+def _asked(
+    view: HostView, module: ModuleFiles, thing: Thing, asker: Person, limit_seconds: float
+) -> tuple[str, list[Condition]]:
+    assert thing.rule is not None
+    php = view.ready(limit_seconds)
+    roles = [EVERYTHING] if asker.name == "administrator" else asker.roles
+    with Pages(view, php, limit_seconds) as pages:
+        answer = pages.get(thing.rule.path, roles)
+    title = answer.body.partition("<h1>")[2].partition("</h1>")[0].strip()
+    now = f"status {answer.status}" + (f", titled {title!r}" if title and answer.status == 200 else "")
+    if answer.status in (301, 302):
+        now = (
+            f"status {answer.status}: it leads to signing in"
+            if "wp-login" in answer.headers.get("location", "")
+            else now
+        )
+    if answer.status >= 500 or answer.fatal is not None:
+        reason = answer.fatal.said if answer.fatal is not None else f"status {answer.status}"
+        return now, [judged("the page can be drawn", False, reason, f"swift-sprout check {module.name}")]
+    if answer.status == 404:
+        return now, [
+            judged("the address leads to the page", False, thing.rule.path, f"swift-sprout settle {module.name}")
+        ]
+    return now, []

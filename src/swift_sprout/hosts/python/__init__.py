@@ -1,0 +1,1 @@
+"""What kits share whose hosts Python runs."""

@@ -1,0 +1,1 @@
+"""What kits share, whatever their hosts are made of."""
