@@ -44,6 +44,24 @@ class OwnKits(Case):
                 there = {path.name for path in (kit.data.folder / "templates").glob("*.mustache")}
                 self.assertEqual(there - named, set())
 
+    def test_the_same_job_has_the_same_room_in_every_kit(self):
+        rooms = dict(
+            re.findall(
+                r"^\| `([a-z]+(?:\.\w+)?)` \| (.+) \|$", PAGE.partition("### Rooms")[2].partition("\n## ")[0], re.M
+            )
+        )
+        needed = [name for name, what in rooms.items() if "where" not in what]
+        self.assertGreater(len(needed), 8)
+        for name, kit in kits().items():
+            if kit.data.base is not None:
+                continue  # it has those of the kit below, and says only what differs
+            there = {path.name for path in kit.data.folder.iterdir() if path.name != "__pycache__"}
+            plain = {one.removesuffix(".py") if one.removesuffix(".py") in rooms else one for one in there}
+            with self.subTest(name):
+                self.assertEqual(set(needed) - plain, set())
+                mends = any(rule.mendable for rule in kit.data.rules)
+                self.assertEqual("mends" in plain, mends)
+
     def test_the_pages_of_the_contract_have_every_key(self):
         from tools.kits_page import SECTIONS, page
 

@@ -173,7 +173,7 @@ class Probes(Case):
                 self.assertIn(reason, caught.exception.reason)
 
     def test_the_probe_of_the_django_kit_is_a_whole_program_for_the_hosts_interpreter(self):
-        from swift_sprout.hosts.kits.django.examining.live import PROBE
+        from swift_sprout.hosts.kits.django.asking import PROBE
 
         ended = process.run(
             [str(DJANGO), "-m", "py_compile", str(PROBE)], self.folder, 20, {"PYTHONPYCACHEPREFIX": "/tmp/x"}

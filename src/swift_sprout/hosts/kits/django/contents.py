@@ -13,7 +13,7 @@ from ....running.probe import START
 from ....running.process import run
 from ....running.scratch import scratch_folder
 from ...python.interpreter import INSIDE
-from .examining.live import said
+from .asking import said
 from .facts import django
 from .reading.project import ENTRY_SCRIPT
 

@@ -1,4 +1,4 @@
-"""Taking a Django module's tables away: tried on copies first, the rows saved and read back, the way back known."""
+"""The rows that a Django module keeps, and taking its tables away: tried on copies, the rows saved and read back."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from ....core.errors import HostFailed, Problem, Refused
 from ....core.hostfacts import StepRun
 from ....running.scratch import scratch_folder
 from ...shared.savedrows import REMEDY, count_saved
+from .asking import Asking, said
 from .reading.modules import ModuleFiles
 from .reading.overrides import parts_that_override
 from .settling import Step, carried_out, last_line
@@ -17,6 +18,28 @@ from .view import HostView
 
 _WORDS = ("--no-input", "--no-color")
 _IRREVERSIBLE = "IRREVERSIBLE"  # how the plan of migrate names an operation without a way back (Django 5.2)
+
+
+def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict[str, int]:
+    """Return how many rows the tables of a module hold; raises HostFailed where the host does not tell."""
+    with Asking(view, limit_seconds, ("rows",)) as asking:
+        live = asking.about([module])
+    failures = [live.failure, *(f"step {step}: {said(error)}." for step, error in live.failures.items())]
+    failures += [
+        f"{name} stops the host: {said(error)}." for name, error in live.stopped.items() if name == module.name
+    ]
+    for failure in filter(None, failures):
+        raise HostFailed("rows-unknown", failure, "Mend that: `swift-sprout check` tells where and why.")
+    return dict(live.answers.get("rows") or {})
+
+
+def what_stays(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[str]:
+    """Tell which tables of a module stay in the database, with their row counts, as far as the host tells."""
+    try:
+        counts = kept_data(view, module, limit_seconds)
+    except HostFailed:
+        return ["its tables stay, however many rows they hold: the host does not tell"]
+    return [f"table {table} stays, with {count} row{'' if count == 1 else 's'}" for table, count in counts.items()]
 
 
 def try_drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> None:
@@ -31,7 +54,7 @@ def try_drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> None:
         if ended.status != 0:
             raise _failed(step, ended.status, ended.output)
         _refuse_plan(module, {one.words[1] for one in steps}, ended.output)
-    from .examining.live import copy_databases
+    from .asking import copy_databases
 
     with scratch_folder(on_disk=True) as copies:
         try:

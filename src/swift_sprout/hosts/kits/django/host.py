@@ -186,10 +186,10 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
 
     def kept_data(self, module: str) -> dict[str, int]:
         """Return the rows of a module's tables."""
-        from .survey import rows_of
+        from .dropping import kept_data
 
         self.interpreter()
-        return rows_of(self.view, self.module(module), self.options.limit_seconds)
+        return kept_data(self.view, self.module(module), self.options.limit_seconds)
 
     def try_drop(self, module: str) -> None:
         """Try whether a module's tables can be taken away."""
@@ -233,14 +233,14 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
 
         edit = switch_off(self.view, self.module(module))
         if edit.changes and self.view.interpreter is not None:
-            from .survey import kept_data
+            from .dropping import what_stays
 
-            edit.stays = kept_data(self.view, self.module(module), self.options.limit_seconds)
+            edit.stays = what_stays(self.view, self.module(module), self.options.limit_seconds)
         return edit
 
     def start_up(self) -> StartUp:
         """Start the host, run its own checks, and tell which apps it has."""
-        from .survey import start_up
+        from .asking import start_up
 
         return start_up(self.view, self.options.limit_seconds)
 
@@ -317,7 +317,7 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
 
     def sandboxed(self, folder: Path) -> DjangoHost:
         """Return this host as a copy: with the real one's interpreter, and with copies of its databases."""
-        from .examining.live import copy_databases
+        from .asking import copy_databases
 
         copies = folder / ".databases"
         copies.mkdir(exist_ok=True)

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING, Any
 from ....core.graphs import ModuleGraph, Need, Node
 from ....core.rights import Holder, closed, matrix, unseen
 from ....core.tables import Table
+from .asking import Asking, permission_of
 from .dependencies import needed_by_code, said_needs
 from .examining.examination import Examination
-from .examining.live import Asking, permission_of
 from .examining.rules.rights import groups_of
 from .placing import is_placed
 from .reading.code import class_named, function_named, template_names

@@ -5,13 +5,10 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from ....core.errors import HostFailed
 from ....core.hostfacts import Missing, ModuleState
 from ....core.places import Place
 from ....core.surveys import HostFacts
-from ...contract.exchange import StartUp
-from .examining.live import Asking, said
-from .reading.modules import ModuleFiles
+from .asking import Asking, said
 from .reading.settings import UNKNOWN
 from .view import HostView
 
@@ -104,44 +101,3 @@ def _missing(view: HostView) -> list[Missing]:
     if not os.access(view.root, os.W_OK):
         missing.append(Missing(f"no right to write in {view.root}", "work as the user who owns the host"))
     return missing
-
-
-ERROR_LEVEL = 40  # django.core.checks.ERROR (Django 5.2): the host's own commands refuse to go on from there
-
-
-def start_up(view: HostView, limit_seconds: float) -> StartUp:
-    """Start the host once with its own checks, which load the table of addresses."""
-    if view.interpreter is None:
-        return StartUp(False)
-    with Asking(view, limit_seconds, ("checks",)) as asking:
-        live = asking.about([])
-    failures = [live.failure] if live.failure else []
-    failures += [f"{name} stops it: {said(error)}" for name, error in live.stopped.items()]
-    failures += [f"step {step}: {said(error)}" for step, error in live.failures.items()]
-    for message in live.answers.get("checks") or ():
-        if message["level"] >= ERROR_LEVEL:
-            failures.append(f"{message['object']}: {message['text']}".removeprefix(": "))
-    names = frozenset(entry["name"] for entry in live.answers.get("registry") or ())
-    return StartUp(True, tuple(failures), names if not live.stopped else names | frozenset(live.stopped))
-
-
-def rows_of(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict[str, int]:
-    """Return how many rows the tables of a module hold; raises HostFailed where the host does not tell."""
-    with Asking(view, limit_seconds, ("rows",)) as asking:
-        live = asking.about([module])
-    failures = [live.failure, *(f"step {step}: {said(error)}." for step, error in live.failures.items())]
-    failures += [
-        f"{name} stops the host: {said(error)}." for name, error in live.stopped.items() if name == module.name
-    ]
-    for failure in filter(None, failures):
-        raise HostFailed("rows-unknown", failure, "Mend that: `swift-sprout check` tells where and why.")
-    return dict(live.answers.get("rows") or {})
-
-
-def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[str]:
-    """Tell which tables of a module stay in the database, with their row counts, as far as the host tells."""
-    try:
-        counts = rows_of(view, module, limit_seconds)
-    except HostFailed:
-        return ["its tables stay, however many rows they hold: the host does not tell"]
-    return [f"table {table} stays, with {count} row{'' if count == 1 else 's'}" for table, count in counts.items()]

@@ -8,9 +8,9 @@ from ....core.conditions import Answer, Condition, judged
 from ....core.errors import HostFailed, WrongUse
 from ....core.ladder import RUNGS, Rung, State
 from ....core.nearest import did_you_mean
+from .asking import Asking, permission_of
 from .examining.examination import Examination
 from .examining.examine import examine_with
-from .examining.live import Asking, permission_of
 from .facts import django
 from .reading.menus import MenuLine, menu_entries
 

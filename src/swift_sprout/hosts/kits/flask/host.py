@@ -3,25 +3,20 @@
 from __future__ import annotations
 
 import ast
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from collections.abc import Iterable, Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ....core.changes import ChangeSet
-from ....core.errors import HostFailed, Problem, Refused
+from ....core.errors import HostFailed, Refused
 from ....core.hostfacts import Missing, ModuleState, StepRun
 from ....core.nearest import nearest
-from ....edits.carrying import NotCarried
-from ....edits.python import insert_statement, remove_statement, statement_at
-from ....edits.source import SourceText
 from ....running.interpreter import Search, find_interpreter
-from ....running.process import run
 from ...contract.exchange import Edit, RestsOn, StartUp
 from ...python.interpreter import PythonFacts
 from ...python.naming import check_inner_names, check_python_name
 from ...shared.base import BaseHost
+from .registration import Factory
 
 if TYPE_CHECKING:
     from ....core.brief import Brief
@@ -29,40 +24,6 @@ if TYPE_CHECKING:
     from ....core.results import ModuleCheck, SetupCheck
 
 _NOT_MODULES = frozenset({"tests", "templates", "static", "instance", "__pycache__", "data"})
-
-
-class Factory:
-    """The function ``create_app`` as its file says it: what it imports and registers."""
-
-    def __init__(self, path: Path) -> None:
-        self.path = path
-        self.content = path.read_bytes()
-        self.imports: dict[str, tuple[str, int]] = {}  # the name in the factory: package, line
-        self.registered: list[tuple[str, int, bool, str]] = []  # package, line, reached, prefix
-        self.returns: list[int] = []
-        self.broken = ""
-        try:
-            tree = ast.parse(self.content)
-        except SyntaxError as error:
-            self.broken = f"line {error.lineno}: {error.msg}"
-            return
-        self.function = next(
-            (node for node in tree.body if isinstance(node, ast.FunctionDef) and node.name == "create_app"), None
-        )
-        for node in ast.walk(tree):
-            if isinstance(node, ast.ImportFrom) and node.module and node.level == 0:
-                for alias in node.names:
-                    self.imports[alias.asname or alias.name] = (node.module, node.lineno)
-        for line in self.function.body if self.function is not None else ():
-            for node in ast.walk(line):
-                if isinstance(node, ast.Return):
-                    self.returns.append(node.lineno)
-                if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.args:
-                    if node.func.attr == "register_blueprint" and isinstance(node.args[0], ast.Name):
-                        package = self.imports.get(node.args[0].id, (node.args[0].id, 0))[0]
-                        prefix = next((ast.unparse(key.value) for key in node.keywords if key.arg == "url_prefix"), "")
-                        reached = not self.returns or node.lineno < self.returns[0]
-                        self.registered.append((package, node.lineno, reached, prefix.strip("'\"")))
 
 
 class FlaskHost(BaseHost):
@@ -173,94 +134,27 @@ class FlaskHost(BaseHost):
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edit that imports and registers a blueprint before the factory's return."""
-        factory = self.need_factory()
-        edit = Edit(ChangeSet(f"enable {module}"))
-        if any(package == module for package, *_ in factory.registered):
-            edit.already.append(f"{self.relative(factory.path)} registers it")
-            return edit
-        if len(factory.returns) != 1:
-            raise Refused(
-                "factory-unclear",
-                f"{self.relative(factory.path)}: create_app has {len(factory.returns)} returns; nothing was changed.",
-                f"Write there: from {module} import blueprint as {module}; app.register_blueprint({module})",
-            )
-        line = factory.returns[0]
-        prefix = f', url_prefix="{at.rstrip("/")}"' if at and at.strip("/") else ""
-        with self._editing(factory, module) as source:
-            text = source.text
-            returned = ast.unparse(statement_at(text, ast.Return, line)).removeprefix("return").strip() or "app"
-            for added in (
-                f"from {module} import blueprint as {module}",
-                f"{returned}.register_blueprint({module}{prefix})",
-            ):
-                text = insert_statement(text, statement_at(text, ast.Return, line), added, after=False)
-                line += 1
-            edit.changes.add(self.relative(factory.path), factory.content, source.with_text(text).content())
-        return edit
+        from .registration import switch_on
 
-    @contextmanager
-    def _editing(self, factory: Factory, module: str) -> Iterator[SourceText]:
-        """Read the factory for an edit; what cannot be edited safely there is refused with its line."""
-        place = self.relative(factory.path)
-        try:
-            yield SourceText.python(factory.content)
-        except NotCarried as error:
-            raise Refused(
-                "factory-unclear",
-                f"{place}:{error.line}: {error.reason}; nothing was changed.",
-                f"Write there by hand what registers {module}, or take it out.",
-            ) from None
-        except (SyntaxError, UnicodeError) as error:
-            raise Refused("factory-unclear", f"{place}: {error}; nothing was changed.", "Mend that file.") from None
+        return switch_on(self, module, at)
 
     def switch_off(self, module: str, for_good: bool = False) -> Edit:
         """Return the edit that takes a blueprint's import and registration out."""
-        factory = self.need_factory()
-        edit = Edit(ChangeSet(f"disable {module}"))
-        calls = {line for package, line, *_ in factory.registered if package == module}
-        imports = {line for package, line in factory.imports.values() if package == module}
-        with self._editing(factory, module) as source:
-            text = source.text
-            for line in sorted(calls | imports, reverse=True):
-                statement = statement_at(text, ast.Expr if line in calls else ast.ImportFrom, line)
-                if isinstance(statement, ast.ImportFrom) and len(statement.names) != 1:
-                    raise NotCarried(line, "this line imports more than that")
-                text = remove_statement(text, statement)
-            edit.changes.add(self.relative(factory.path), factory.content, source.with_text(text).content())
-        if not edit.changes:
-            edit.already.append("the factory does not register it")
-            edit.unsure = [Problem(self.relative(factory.path), "other code may register it", f"take out {module}")]
-        return edit
+        from .registration import switch_off
+
+        return switch_off(self, module)
+
+    def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
+        """Make the tables that are not there, by the modules' own commands."""
+        from .settling import settle
+
+        return settle(self, modules)
 
     def start_up(self) -> StartUp:
         """Load the application, and tell whose blueprints it has."""
         from .asking import start_up
 
         return start_up(self)
-
-    def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
-        """Make the tables that are not there, by the modules' own commands."""
-        runs = []
-        for module in modules or [one.name for one in self.modules() if one.registered]:
-            if not self._makes_tables(module):
-                continue
-            words = [self.python(), "-m", "flask", "--app", "wsgi", module, "make-tables"]
-            ended = run(words, self.root, max(self.options.limit_seconds, 60), {"PYTHONDONTWRITEBYTECODE": "1"})
-            if ended.status != 0:
-                lines = [line for line in ended.output.splitlines() if line.strip()] or ["it printed nothing"]
-                raise HostFailed(
-                    "settle-failed",
-                    f"Step make tables of {module} did not work: {lines[-1][:300]}",
-                    "Mend that; `swift-sprout check` tells where and why.",
-                )
-            runs.append(StepRun(f"make tables of {module}", True, ended.output))
-        return runs
-
-    def _makes_tables(self, module: str) -> bool:
-        """True for a module that brings our command for it; one by hand has its tables made in a way of its own."""
-        folder = self.root / module
-        code = [path.read_text("utf-8", "replace") for path in folder.rglob("*.py") if path.is_file()]
-        return (folder / "schema.sql").is_file() and any('cli.command("make-tables")' in text for text in code)
 
     @cached_property
     def database(self) -> Path | None:

@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING, NamedTuple
 
 if TYPE_CHECKING:
     from ....core.hostfacts import ModuleState
-    from .host import Factory, FlaskHost
+    from .host import FlaskHost
+    from .registration import Factory
 
 
 class View(NamedTuple):

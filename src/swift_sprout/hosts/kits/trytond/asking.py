@@ -85,7 +85,7 @@ def ask(
 
 def start_up(view: HostView, limit_seconds: float) -> StartUp:
     """Start the host once, with all modules that are active."""
-    from .switching import ON
+    from .view import ON
 
     if view.interpreter is None or view.database is None:
         return StartUp(False)

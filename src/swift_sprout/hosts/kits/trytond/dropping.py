@@ -1,20 +1,42 @@
-"""Taking a trytond module's tables away: tried on a copy first, the rows saved and read back, the way back known."""
+"""The rows that a trytond module keeps, and taking its tables away: tried on a copy, the rows saved and read back."""
 
 from __future__ import annotations
 
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ....core.errors import HostFailed
 from ....core.hostfacts import StepRun
 from ....running.scratch import scratch_folder
 from ...shared.savedrows import count_saved
 from .asking import copy_database
 from .running import carry_out
-from .switching import kept_data, turn
+from .settling import turn
 
 if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
     from .view import HostView
+
+
+def own_tables(module: ModuleFiles) -> list[str]:
+    """Return the tables of a module's own records, as its code names them."""
+    names = [one.model for one in module.classes if one.model.startswith(f"{module.name}.") and one.sort == "model"]
+    return [name.replace(".", "_") for name in dict.fromkeys(names)]
+
+
+def kept_data(view: HostView, module: ModuleFiles) -> dict[str, int]:
+    """Return the rows of a module's tables that are there; raises HostFailed for a database that cannot be read."""
+    database = view.database
+    if database is None:
+        return {}
+    counts = {table: database.count(table) for table in own_tables(module) if table in database.columns}
+    if database.broken:
+        raise HostFailed(
+            "database-broken",
+            f"The database {view.relative(database.path)} cannot be read: {database.broken}.",
+            "Take it back from a copy, or make it anew with the host's own administration command.",
+        )
+    return counts
 
 
 def try_drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> None:

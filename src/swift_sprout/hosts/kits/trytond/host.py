@@ -74,7 +74,7 @@ class TrytondHost(ViewedHost[HostView, ModuleFiles]):
 
     def modules(self) -> list[ModuleState]:
         """Return the modules that the host's files show, in the host's load order behind its own."""
-        from .switching import ON
+        from .view import ON
 
         return [
             ModuleState(
@@ -167,7 +167,7 @@ class TrytondHost(ViewedHost[HostView, ModuleFiles]):
 
     def kept_data(self, module: str) -> dict[str, int]:
         """Return the rows of a module's tables."""
-        from .switching import kept_data
+        from .dropping import kept_data
 
         return kept_data(self.view, self.module(module))
 
@@ -203,13 +203,13 @@ class TrytondHost(ViewedHost[HostView, ModuleFiles]):
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edits that let the host find a module."""
-        from .switching import switch_on
+        from .registration import switch_on
 
         return switch_on(self.view, self.module(module), at)
 
     def switch_off(self, module: str, for_good: bool = False) -> Edit:
         """Return what switching a module off changes in files."""
-        from .switching import entry_files, switch_off
+        from .registration import entry_files, switch_off
 
         found = self.module(module)
         edit = switch_off(self.view, found)
@@ -226,7 +226,7 @@ class TrytondHost(ViewedHost[HostView, ModuleFiles]):
     @changes_state
     def turn(self, module: str, on: bool) -> list[StepRun]:
         """Activate or deactivate a module in the database."""
-        from .switching import turn
+        from .settling import turn
 
         self.interpreter()
         return turn(self.view, self.module(module), on, self.options.limit_seconds)
@@ -234,7 +234,7 @@ class TrytondHost(ViewedHost[HostView, ModuleFiles]):
     @changes_state
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
         """Update the modules that are on, and load sample data where that is asked for."""
-        from .switching import settle
+        from .settling import settle
 
         self.interpreter()
         return settle(self.view, [self.module(name) for name in modules], self.options.limit_seconds, samples)

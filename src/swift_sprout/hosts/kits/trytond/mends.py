@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 from ....core.changes import ChangeSet
 from ....core.errors import Refused
 from ...contract.exchange import Mend
-from .switching import ON, switch_on
+from .registration import switch_on
+from .view import ON
 
 if TYPE_CHECKING:
     from pathlib import Path

@@ -11,7 +11,7 @@ from .asking import ask
 from .dependencies import used_modules
 from .reading.rights import access_of
 from .reading.routes import routes_of
-from .switching import ON
+from .view import ON
 
 if TYPE_CHECKING:
     from .reading.modules import ModuleFiles

@@ -25,6 +25,9 @@ CONFIGURATION = "trytond.conf"
 _NOT_LOOKED_INTO = frozenset({".git", ".swift-sprout", "__pycache__", "node_modules", "data"})
 
 
+ON = ("activated", "to upgrade")  # states of a module in the database in which it is loaded
+
+
 class HostView:
     """The files of one host, each read once.
 

@@ -14,7 +14,8 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from ....core.errors import HostFailed
 from ....running import loopback, process
 from ....running.scratch import scratch_folder
-from .php import PROBE, Php, last_line, options, tell
+from ...contract.exchange import StartUp
+from .php import PROBE, Php, first_line, last_line, options, tell
 from .view import down
 
 if TYPE_CHECKING:
@@ -216,3 +217,19 @@ class Pages:
             if told.get("id") == number:
                 return told
         return {}
+
+
+def start_up(view: HostView, limit_seconds: float) -> StartUp:
+    """Start the host once, with all modules that are on."""
+    if view.php is None:
+        return StartUp(False)
+    try:
+        active = view.ask_state(limit_seconds)["active"]
+        question = {"file": "", "what": "start"}
+        told = tell(view.ready(limit_seconds), "turn.php", view.root, question, limit_seconds, view.environment())
+    except HostFailed as error:
+        return StartUp(True, (error.sentence,))
+    if "done" not in told.answers:
+        message = told.answers.get("fatal", [told.answers.get("printed") or told.output])[0]
+        return StartUp(True, (f"it stops: {first_line(str(message))}",))
+    return StartUp(True, (), frozenset(one.name for one in view.modules if one.key in active))

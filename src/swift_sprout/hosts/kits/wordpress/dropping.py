@@ -9,11 +9,24 @@ from ....core.errors import HostFailed, Problem, Refused
 from ....core.hostfacts import StepRun
 from ...shared.savedrows import count_saved
 from .php import last_line, tell
-from .switching import roles_of, tables_of, turn
+from .reading.kept import roles_of, tables_of
+from .settling import turn
 
 if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
     from .view import HostView
+
+
+def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict[str, int]:
+    """Return how many rows each table of a module holds."""
+    names = tables_of(module)
+    if not names:
+        return {}
+    state = view.ask_state(limit_seconds, names)
+    if state.get("wrong"):
+        raise HostFailed("database-broken", f"The database does not tell: {state['wrong']}.", "Mend the database.")
+    rows: dict[str, int] = state["rows"] or {}
+    return dict(rows.items())
 
 
 def try_drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> None:

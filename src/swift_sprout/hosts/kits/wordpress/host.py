@@ -157,7 +157,7 @@ class WordPressHost(ViewedHost[HostView, ModuleFiles]):
 
     def kept_data(self, module: str) -> dict[str, int]:
         """Return the rows of a module's tables."""
-        from .switching import kept_data
+        from .dropping import kept_data
 
         return kept_data(self.view, self.module(module), self.options.limit_seconds)
 
@@ -189,33 +189,33 @@ class WordPressHost(ViewedHost[HostView, ModuleFiles]):
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return no edits of files: the host's database alone says what is on."""
-        from .switching import switch_on
+        from .registration import switch_on
 
         return switch_on(self.view, self.module(module), at)
 
     def switch_off(self, module: str, for_good: bool = False) -> Edit:
         """Return what switching a module off leaves behind; no file is edited."""
-        from .switching import switch_off
+        from .registration import switch_off
 
         return switch_off(self.view, self.module(module))
 
     def start_up(self) -> StartUp:
         """Start the host once, and tell which modules it has active."""
-        from .switching import start_up
+        from .asking import start_up
 
         return start_up(self.view, self.options.limit_seconds)
 
     @changes_state
     def turn(self, module: str, on: bool) -> list[StepRun]:
         """Activate or deactivate a module with the host's own functions."""
-        from .switching import turn
+        from .settling import turn
 
         return turn(self.view, self.module(module), on, self.options.limit_seconds)
 
     @changes_state
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
         """Bring tables, roles and rules about, and load sample data where that is asked for."""
-        from .switching import settle
+        from .settling import settle
 
         return settle(self.view, [self.module(name) for name in modules], self.options.limit_seconds, samples)
 

@@ -147,3 +147,8 @@ def last_line(text: str) -> str:
 def words(php: Php, extra: Sequence[str] = ()) -> list[str]:
     """Return the command line that begins with PHP and its options."""
     return [php.path, *options(), *extra]
+
+
+def first_line(text: str) -> str:
+    """Return the first line of what was said of a failure."""
+    return text.strip().splitlines()[0][:300] if text.strip() else "it broke"

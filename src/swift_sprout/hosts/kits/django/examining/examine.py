@@ -6,9 +6,10 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
+from ..answers import Asked, Live
+from ..asking import Asking, last_place, said
 from ..reading.entries import package_of
-from .examination import Asked, Examination, Live
-from .live import Asking, last_place, said
+from .examination import Examination
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping, Sequence

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
 from .....core.nearest import near_text
-from ...django.examining.live import last_place, said
+from ...django.asking import last_place, said
 from ..facts import oscar
 from .reading import config_node, is_dashboard_config, menu_entries, own_routes
 

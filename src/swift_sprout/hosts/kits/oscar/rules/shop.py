@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
-from ...django.examining.live import said
+from ...django.asking import said
 from .reading import line_with, method_classes, shop_data
 
 if TYPE_CHECKING:

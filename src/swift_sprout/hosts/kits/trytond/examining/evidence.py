@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from .....core.ladder import Rung, State
 from ..reading.rights import access_of
 from ..reading.routes import routes_of
-from ..switching import ON
+from ..view import ON
 
 if TYPE_CHECKING:
     from .examination import Examination

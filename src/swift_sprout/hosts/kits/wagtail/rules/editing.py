@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, NamedTuple
 
 from .....core.nearest import near_text
-from ...django.examining.live import last_place, said
+from ...django.asking import last_place, said
 from ...django.reading.code import spelled
 from ..facts import wagtail
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from .....core.ladder import Rung, State
+from ..reading.kept import roles_of
 from ..reading.routes import pages_of, rest_routes_of
-from ..switching import roles_of
 
 if TYPE_CHECKING:
     from .examination import Examination

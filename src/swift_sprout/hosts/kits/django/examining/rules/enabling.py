@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from ......core.findings import Finding
+from ...asking import last_place, said
 from ..examination import Examination
-from ..live import last_place, said
 
 ERROR_LEVEL = 40
 

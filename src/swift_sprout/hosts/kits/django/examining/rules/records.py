@@ -7,9 +7,9 @@ import re
 from collections.abc import Iterator
 
 from ......core.findings import Finding
+from ...asking import last_place, said
 from ...reading.code import meta_constant
 from ..examination import Examination
-from ..live import last_place, said
 
 
 def migrations_folder(one: Examination) -> Iterator[Finding]:

@@ -8,9 +8,10 @@ from typing import Any
 
 from ......core.findings import Finding
 from ......core.nearest import nearest
+from ...answers import Asked
+from ...asking import last_place, said
 from ..evidence import mark_in
-from ..examination import Asked, Examination
-from ..live import last_place, said
+from ..examination import Examination
 
 REDIRECTS = (301, 302, 303, 307, 308)
 

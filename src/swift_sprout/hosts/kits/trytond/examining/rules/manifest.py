@@ -140,7 +140,7 @@ def _undeclared(one: Examination) -> Iterator[Finding]:
 
 def state(one: Examination) -> Iterator[Finding]:
     """What the database says of the module: off, waiting, on without what it needs; and versions."""
-    from ...switching import ON
+    from ...view import ON
 
     module, view = one.module, one.view
     if view.database is None or not view.database.states:
@@ -162,7 +162,7 @@ def state(one: Examination) -> Iterator[Finding]:
 
 
 def _data_behind(one: Examination) -> Iterator[Finding]:
-    from ...switching import ON
+    from ...view import ON
 
     if one.state not in ON or one.view.database is None:
         return

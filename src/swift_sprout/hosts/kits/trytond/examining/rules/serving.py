@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from ...asking import last_place, said
 from ...reading.routes import PROGRAMS, Route, routes_of
-from ...switching import ON
+from ...view import ON
 
 if TYPE_CHECKING:
     from ......core.findings import Finding

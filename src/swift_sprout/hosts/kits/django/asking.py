@@ -8,22 +8,23 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from .....core.errors import Refused
-from .....running.probe import Probe, ProbeFailed
-from .....running.scratch import scratch_folder
-from ....python.interpreter import INSIDE
-from ..facts import django
-from .examination import Asked, Live
+from ....core.errors import Refused
+from ....running.probe import Probe, ProbeFailed
+from ....running.scratch import scratch_folder
+from ...contract.exchange import StartUp
+from ...python.interpreter import INSIDE
+from .answers import Asked, Live
+from .facts import django
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
 
-    from .....running.loopback import Answer
-    from ..reading.modules import ModuleFiles
-    from ..view import HostView
+    from ....running.loopback import Answer
+    from .reading.modules import ModuleFiles
+    from .view import HostView
 
 ENTRY_SCRIPT = "manage.py"
-PROBE = Path(__file__).parent.parent / "probe" / "ask.py"
+PROBE = Path(__file__).parent / "probe" / "ask.py"
 ALL_STEPS = ("checks", "migrations", "rights", "pages")
 PEOPLE = ("visitor", "signed in", "holder", "staff", "superuser")
 MOST_STARTS = 4
@@ -99,7 +100,7 @@ class Asking:
 
     def _ask_as(self, live: Live) -> dict[str, dict[str, Any]]:
         """Ask for every page once more as the person that the question is about; by controller."""
-        from .....running.loopback import get
+        from ....running.loopback import get
 
         server, person = live.answers.get("server"), live.answers.get("person") or {}
         found: dict[str, dict[str, Any]] = {}
@@ -173,7 +174,7 @@ def _request_all(
     view: HostView, probe: Probe, live: Live, limit_seconds: float
 ) -> dict[str, tuple[dict[str, Any], str, Answer]]:
     """Ask for every page that can be called; where the host is served twice, each module's pages by one of both."""
-    from .....running.cores import Meanwhile
+    from ....running.cores import Meanwhile
 
     server = live.answers.get("server")
     if not server:
@@ -236,7 +237,7 @@ def _request(
     prefix   -- what the numbers of the requests begin with, by which the host's log tells them
     deadline -- the moment of the steady clock after which no page is asked for any more
     """
-    from .....running.loopback import get_until
+    from ....running.loopback import get_until
 
     requests: dict[str, tuple[dict[str, Any], str, Answer]] = {}
     for route in routes:
@@ -264,13 +265,13 @@ def permission_of(view: HostView, controller: str) -> str:
     """
     import ast
 
-    from ..reading.guards import guard_of_controller
+    from .reading.guards import guard_of_controller
 
     guard = guard_of_controller(view, controller)
     if guard is not None:
         rights = {right for right in guard.rights if "." in right}
         return rights.pop() if len(rights) == 1 else ""
-    from ..reading.code import class_named, function_named, permissions_named
+    from .reading.code import class_named, function_named, permissions_named
 
     module, _, name = controller.rpartition(".")
     path = view.project.file_of(module)
@@ -290,7 +291,7 @@ def _turned_away(answer: Answer) -> bool:
 
 def _ask_for_login(live: Live, requests: dict[str, tuple[dict[str, Any], str, Answer]], port: int) -> None:
     """Look once whether the page exists that visitors are sent to."""
-    from .....running.loopback import get
+    from ....running.loopback import get
 
     for _, who, answer in requests.values():
         target = answer.headers.get("location", "").partition("?")[0]
@@ -335,3 +336,22 @@ def said(error: dict[str, Any]) -> str:
     first = error["chain"][-1] if error["chain"][0]["kind"] in ("ImproperlyConfigured",) else error["chain"][0]
     text = " ".join(first["text"].split())
     return f"{first['kind']}: {text[:200]}" if text else first["kind"]
+
+
+ERROR_LEVEL = 40  # django.core.checks.ERROR (Django 5.2): the host's own commands refuse to go on from there
+
+
+def start_up(view: HostView, limit_seconds: float) -> StartUp:
+    """Start the host once with its own checks, which load the table of addresses."""
+    if view.interpreter is None:
+        return StartUp(False)
+    with Asking(view, limit_seconds, ("checks",)) as asking:
+        live = asking.about([])
+    failures = [live.failure] if live.failure else []
+    failures += [f"{name} stops it: {said(error)}" for name, error in live.stopped.items()]
+    failures += [f"step {step}: {said(error)}" for step, error in live.failures.items()]
+    for message in live.answers.get("checks") or ():
+        if message["level"] >= ERROR_LEVEL:
+            failures.append(f"{message['object']}: {message['text']}".removeprefix(": "))
+    names = frozenset(entry["name"] for entry in live.answers.get("registry") or ())
+    return StartUp(True, tuple(failures), names if not live.stopped else names | frozenset(live.stopped))

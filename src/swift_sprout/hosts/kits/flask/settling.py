@@ -1,0 +1,39 @@
+"""Making the tables that are not there, by the modules' own commands."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from ....core.errors import HostFailed
+from ....core.hostfacts import StepRun
+from ....running.process import run
+
+if TYPE_CHECKING:
+    from .host import FlaskHost
+
+
+def settle(host: FlaskHost, modules: Sequence[str]) -> list[StepRun]:
+    """Make the tables that are not there, by the modules' own commands."""
+    runs = []
+    for module in modules or [one.name for one in host.modules() if one.registered]:
+        if not _makes_tables(host, module):
+            continue
+        words = [host.python(), "-m", "flask", "--app", "wsgi", module, "make-tables"]
+        ended = run(words, host.root, max(host.options.limit_seconds, 60), {"PYTHONDONTWRITEBYTECODE": "1"})
+        if ended.status != 0:
+            lines = [line for line in ended.output.splitlines() if line.strip()] or ["it printed nothing"]
+            raise HostFailed(
+                "settle-failed",
+                f"Step make tables of {module} did not work: {lines[-1][:300]}",
+                "Mend that; `swift-sprout check` tells where and why.",
+            )
+        runs.append(StepRun(f"make tables of {module}", True, ended.output))
+    return runs
+
+
+def _makes_tables(host: FlaskHost, module: str) -> bool:
+    """True for a module that brings our command for it; one by hand has its tables made in a way of its own."""
+    folder = host.root / module
+    code = [path.read_text("utf-8", "replace") for path in folder.rglob("*.py") if path.is_file()]
+    return (folder / "schema.sql").is_file() and any('cli.command("make-tables")' in text for text in code)
