@@ -18,13 +18,17 @@ CHOSEN := $(filter-out %-modules.txt %-packages.txt %-real.txt,$(wildcard tools/
 CHOSEN := $(HOSTS)/$(basename $(notdir $(lastword $(sort $(CHOSEN)))))
 SHOWN_FOLDER ?=
 
-.PHONY: demo test lint lock release bench faults crash fuzz survey-real shots clean wordpress
+.PHONY: demo test quick lint lock release bench faults crash fuzz survey-real shots clean wordpress
 
 demo: $(TOOL)/ready $(CHOSEN)/ready
 	$(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --runtime $(CHOSEN)$(if $(filter wordpress,$(HOST)),,/bin/python)
 
 test: $(TOOL)/ready $(ALL_HOSTS)
 	$(TOOL)/bin/python -m tests.in_halves
+
+#  what needs no host
+quick: $(TOOL)/ready
+	$(TOOL)/bin/python -m tests.quick
 
 lint: $(TOOL)/ready
 	$(TOOL)/bin/ruff check .
