@@ -17,6 +17,7 @@ from typing import Any
 from .readings import Readings
 
 SYSTEM = ("/dev/", "/proc/")  # what the user names there, such as the output of another command, is meant
+SHARED_MEMORY = "/dev/shm/"  # but not what lies in files there
 READ_WHOLE = (".py", ".php", ".xml", ".html", ".cfg", ".conf", ".ini", ".toml", ".po")
 LARGEST_BYTES = 4_000_000  # of a file that is read as code
 STARTING = ("subprocess.Popen", "os.posix_spawn", "os.exec", "os.system")
@@ -70,7 +71,8 @@ def _before(event: str, arguments: tuple[Any, ...]) -> None:
         if event in STARTING:
             _readings.by_others = True
         return
-    if not isinstance(arguments[0], str) or arguments[0].startswith(SYSTEM):
+    path = arguments[0]
+    if not isinstance(path, str) or (path.startswith(SYSTEM) and not path.startswith(SHARED_MEMORY)):
         return
     if arguments[1] is None and arguments[2] & os.O_NONBLOCK:
         return  # whoever opens in this way looks at what it is by itself
