@@ -316,6 +316,24 @@ class OtherKits(SiteCase):
         )
         ran = sprout("survey", "--host", Path("/"), "--kit", "quai", PYTHONPATH=str(site))
         self.assertIn("Nearest known: quay", ran.err)
+        for place, old, new, said in (
+            ("kit.toml", "longest = 9", "longer = 9", "naming.longer: unknown key"),
+            ("rules.toml", "", '["fuond.x"]\ncause = "c"\neffect = "e"\nmend = "m"\n', "no rung is named 'fuond'"),
+            ("__init__.py", "KIT = Kit()", "KIT = Kite()", "NameError"),
+        ):
+            with self.subTest(place):
+                path = site / "quay_kit" / place
+                before = path.read_text()
+                path.write_text(before.replace(old, new) if old else new)
+                told = self.assert_ok(sprout("kits", "--format", "json", PYTHONPATH=str(site))).json
+                self.assertEqual(len(told["kits"]), 6)
+                self.assertEqual([one["kit"] for one in told["unusable"]], ["quay"])
+                self.assertIn(said, told["unusable"][0]["reason"])
+                self.assertIn("cannot be used", sprout("kits", PYTHONPATH=str(site)).out)
+                self.assert_ok(sprout("graph", "--host", self.site, PYTHONPATH=str(site)))
+                ran = self.assert_ok(sprout("survey", "--host", self.site, "--kit", "quay", PYTHONPATH=str(site)), 2)
+                self.assertIn(said, ran.err)
+                path.write_text(before)
 
 
 class Registrations(SiteCase):

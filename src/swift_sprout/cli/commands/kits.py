@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from ...hosts.registry import kits
+from ...hosts.registry import kits, unusable_kits
 from .. import options as shared
 from .. import output
 
@@ -19,6 +19,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
     known = [kit.data for kit in kits().values() if options.kit in (None, kit.data.id)]
+    unusable = unusable_kits()
     if output.wants_json(options):
         output.document(
             {
@@ -36,6 +37,9 @@ def run(options: argparse.Namespace) -> int:
                     }
                     for data in known
                 ],
+                "unusable": [
+                    {"kit": name, "reason": error.sentence, "remedy": error.remedy} for name, error in unusable.items()
+                ],
             }
         )
         return 0
@@ -47,4 +51,7 @@ def run(options: argparse.Namespace) -> int:
         out.line(f"  rules     {len(data.rules)} causes known")
         for index, (part, what) in enumerate(data.parts.items()):
             out.wrapped(f"{part}: {what}", " " * 14, "  parts     " if index == 0 else " " * 12)
+    for name, error in unusable.items():
+        out.line(f"{out.style(name, 'strong')}  cannot be used")
+        out.wrapped(f"{error.sentence} {error.remedy}", " " * 12, "  reason    ")
     return 0
