@@ -16,7 +16,7 @@ PRODUCED = 1000
 def starting(folder: Path) -> Iterator[Row]:
     """Starting the program against starting a bare interpreter."""
     bare = command([PYTHON, "-c", "pass"])
-    yield compare("--version / bare interpreter", command([PROGRAM, "--version"]), bare, 2.0, repeats=31)
+    yield compare("--version / bare interpreter", command([PROGRAM, "--version"]), bare, 3.0, repeats=31)
     yield compare("--help / bare interpreter", command([PROGRAM, "--help"]), bare, 2.5, repeats=31)
 
 
@@ -55,7 +55,7 @@ def adding(folder: Path) -> Iterator[Row]:
         f"add, one record to {count} files / bare interpreter",
         command([PROGRAM, "add", "record", "Buoy: name text(40)", "--to", "berth_register", "--host", site]),
         command([PYTHON, "-c", "pass"]),
-        10,
+        14,
         repeats=15,
         before=back,
     )
