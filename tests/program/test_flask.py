@@ -253,6 +253,17 @@ class Dropping(FlaskCase):
         self.assertEqual(self.dumped(), rows)
         self.assert_ok(self.sprout("check", "moorings"))
 
+    def test_an_application_that_names_its_database_in_another_way_is_no_proof_of_no_rows(self):
+        self.change("harbour/__init__.py", 'app.config["DATABASE"]', 'app.config["QUAY_FILE"]')
+        before, rows = tree_of(self.site), self.dumped()
+        for words, status in (((), 4), (("--data", "drop"), 3)):
+            ran = self.assert_ok(self.sprout("remove", "moorings", *words), status)
+            self.assertIn("has no DATABASE", " ".join(ran.err.split()))
+            self.assertEqual((tree_of(self.site), self.dumped()), (before, rows))
+        ran = self.assert_ok(self.sprout("remove", "moorings", "--data", "keep"))
+        self.assertIn("its tables were not looked at", ran.out)
+        self.assertEqual(self.dumped(), rows)
+
     def test_what_cannot_be_told_is_no_reason_to_go_on(self):
         for place, text in (
             ("moorings/schema.sql", "CREATE TABEL moorings (number)"),

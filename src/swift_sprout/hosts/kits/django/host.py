@@ -1,4 +1,4 @@
-"""One Django host behind the protocol: each method hands on to the file that knows."""
+"""One Django host behind the contract: each method hands on to the file that knows."""
 
 from __future__ import annotations
 

@@ -46,7 +46,15 @@ def declared_tables(folder: Path) -> list[str]:
 def kept_data(host: FlaskHost, module: str) -> dict[str, int]:
     """Return the rows of a module's tables that are there; raises HostFailed where the application does not tell."""
     names = declared_tables(host.root / host.state(module).folder)
-    if not names or host.database is None or not host.database.is_file():
+    if not names:
+        return {}
+    if host.database is None:
+        raise HostFailed(
+            "rows-unknown",
+            f"{SCHEMA} of {module} makes {', '.join(names)}, but the application's configuration has no DATABASE.",
+            "Look at the rows yourself, then say --data keep.",
+        )
+    if not host.database.is_file():
         return {}
     with _opened(host.database, "ro") as connection:
         there = {name.lower() for name in _tables(connection)}

@@ -1,4 +1,4 @@
-"""One Flask site behind the protocol: a wsgi.py, an application factory, and packages with blueprints."""
+"""One Flask site behind the contract: a wsgi.py, an application factory, and packages with blueprints."""
 
 from __future__ import annotations
 

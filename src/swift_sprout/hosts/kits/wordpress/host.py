@@ -1,4 +1,4 @@
-"""One WordPress host behind the protocol: each method hands on to the file that knows."""
+"""One WordPress host behind the contract: each method hands on to the file that knows."""
 
 from __future__ import annotations
 
