@@ -239,6 +239,7 @@ class HandsOn(AddCase):
         before = tree_of(self.site)
         ran = self.add(*PARTS[0], status=4)
         self.assertIn("berth_register/admin.py is marked read-only", " ".join(ran.err.split()))
+        self.assertNotIn("interrupted", ran.err)  # nothing was begun
         self.assertEqual(tree_of(self.site), before)
         path.chmod(0o640)
         self.add(*PARTS[0])

@@ -187,7 +187,8 @@ class HalfWritten(SiteCase):
         code = (
             "import os, signal\nfrom swift_sprout.disk import operations\nfrom swift_sprout.cli.main import main\n"
             "real = operations.rename\n"
-            "def stop(source, target):\n    real(source, target)\n    os.kill(os.getpid(), signal.SIGKILL)\n"
+            "def stop(source, target):\n    real(source, target)\n"
+            f"    if target.startswith({str(self.site)!r}):\n        os.kill(os.getpid(), signal.SIGKILL)\n"
             "operations.rename = stop\n"
             f"main(['new', 'Signal mast', '--host', {str(self.site)!r}])\n"
         )

@@ -22,6 +22,7 @@ from .plan import PlannedFile, plan_pieces, staged_name
 from .state import put_mark, take_mark
 
 PLAN = "plan.json"
+UNFINISHED_PLAN = "plan.part"  # files are still looked at: one of them may be refused
 
 
 class Origin(NamedTuple):
@@ -107,7 +108,9 @@ class Applying:
         """Write what will be done, and all that it takes to go back, before anything in the host is touched."""
         operations.make_folder(self._work, 0o700)
         pieces = plan_pieces(self._title, self._token, self._undoes, self._planned(), self._new)
-        operations.write_pieces(os.path.join(self._work, PLAN), pieces)
+        unfinished = os.path.join(self._work, UNFINISHED_PLAN)
+        operations.write_pieces(unfinished, pieces)
+        operations.rename(unfinished, os.path.join(self._work, PLAN))  # what has the name is whole
         operations.flush_folder(self._work)
         operations.flush_folder(os.path.dirname(self._work))
 
