@@ -150,9 +150,12 @@ class Killed(SiteCase):
             self.assertEqual(self.plain(), before, step)
 
     def test_interrupting_says_so_and_ends_with_130(self):
-        self.put("ferries/__init__.py", "import time\ntime.sleep(20)\n")
+        hangs = self.folder / "hangs"
+        self.put("ferries/__init__.py", f"import time\nopen({str(hangs)!r}, 'w').close()\ntime.sleep(20)\n")
         process = self.start("check", "ferries")
-        time.sleep(1)
+        deadline = time.monotonic() + 60
+        while not hangs.exists() and time.monotonic() < deadline:
+            time.sleep(0.05)
         process.send_signal(signal.SIGINT)
         self.assertEqual(process.wait(15), 130)
         left = subprocess.run(["pgrep", "-f", str(self.site)], capture_output=True, text=True).stdout

@@ -6,6 +6,7 @@ import signal
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from ..support import DJANGO, SiteCase, can_be_interrupted, tree_of
@@ -110,6 +111,21 @@ class Signals(SiteCase):
             command, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, preexec_fn=can_be_interrupted
         )
 
+    def rooms_in_use(self) -> set[Path]:
+        return {path for path in self.rooms.rglob("*") if path.name.startswith("run-")}
+
+    def hang(self, first: str = "") -> Path:
+        """Make the host hang while it starts; the file returned is there as soon as it does."""
+        hangs = self.folder / "hangs"
+        self.put("ferries/__init__.py", f"import time\n{first}\nopen({str(hangs)!r}, 'w').close()\ntime.sleep(60)\n")
+        return hangs
+
+    def wait_until(self, holds: Callable[[], bool], seconds: float = 60) -> None:
+        deadline = time.monotonic() + seconds
+        while not holds():
+            self.assertLess(time.monotonic(), deadline, "it never came so far")
+            time.sleep(0.05)
+
     def nothing_left(self, seconds: float = 8) -> None:
         deadline = time.monotonic() + seconds
         left: list[str] = ["?"]
@@ -125,11 +141,12 @@ class Signals(SiteCase):
         self.assertEqual(left, [])
 
     def test_each_signal_while_a_host_hangs(self):
-        self.put("ferries/__init__.py", "import time\ntime.sleep(60)\n")
+        hangs = self.hang()
         for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
             for times in (1, 2):
+                hangs.unlink(missing_ok=True)
                 process = self.start("check", "ferries")
-                time.sleep(1)
+                self.wait_until(hangs.exists)
                 for _ in range(times):
                     process.send_signal(number)
                     time.sleep(0.02)
@@ -150,30 +167,26 @@ class Signals(SiteCase):
             self.nothing_left()
 
     def test_a_killed_program_takes_its_hosts_with_it(self):
-        self.put(
-            "ferries/__init__.py",
-            "import signal, time\nsignal.signal(signal.SIGTERM, signal.SIG_IGN)\ntime.sleep(60)\n",
-        )
+        hangs = self.hang("import signal\nsignal.signal(signal.SIGTERM, signal.SIG_IGN)")
         for words in (("check", "ferries"), ("serve",), ("settle", "ferries")):
+            hangs.unlink(missing_ok=True)
             process = self.start(*words)
-            time.sleep(1.2)
+            self.wait_until(hangs.exists)
             process.kill()
             process.communicate(timeout=60)
             self.nothing_left()
 
     def test_the_next_command_takes_away_what_a_killed_one_left_and_nothing_else(self):
-        self.put("ferries/__init__.py", "import time\ntime.sleep(60)\n")
+        self.hang()
         first = self.start("check", "ferries")
-        time.sleep(1)
+        self.wait_until(lambda: bool(self.rooms_in_use()))
         first.kill()
         first.communicate(timeout=60)
-        left = [path for path in self.rooms.rglob("*") if path.name.startswith("run-")]
+        left = self.rooms_in_use()
         self.assertTrue(left)
         second = self.start("check", "ferries")
-        time.sleep(1)
-        now = [path for path in self.rooms.rglob("*") if path.name.startswith("run-")]
-        self.assertFalse({*left} & {*now})
-        self.assertTrue(now)
+        self.wait_until(lambda: bool(self.rooms_in_use()) and not left & self.rooms_in_use())
+        now = self.rooms_in_use()
         third = self.start("survey", "--static")
         third.communicate(timeout=60)
         self.assertTrue(all(path.exists() for path in now), "what another run uses was taken away")
