@@ -1,30 +1,23 @@
-# make demo: the main job on demo data, HOST=django, flask, trytond, wordpress, wagtail or oscar.  make test: every test, on real hosts.  Both set up all
-# they need.
+# make demo: the main job on demo data, HOST= the id of a kit (`swift-sprout kits`).  make test: every test, on real hosts.
+# Both set up all they need; hosts are installed by the recipes in the kits' folders.
 HOST ?= django
 PYTHON ?= python3
 TOOL := .venv
-HOSTS := .cache/hosts
-DJANGO := $(HOSTS)/django-5.2
-TRYTOND := $(HOSTS)/trytond-8.2
-FLASK := $(HOSTS)/flask-3.1
-TRYTOND_MODULES := $(HOSTS)/trytond-8.2-modules
-WORDPRESS := $(HOSTS)/wordpress-6.1
-WAGTAIL := $(HOSTS)/wagtail-8.0
-OSCAR := $(HOSTS)/oscar-4.2
-PACKAGES := $(HOSTS)/wagtail-8.0-packages $(HOSTS)/oscar-4.2-packages
-OLDER := $(HOSTS)/wagtail-7.4 $(HOSTS)/oscar-4.1
-ALL_HOSTS := $(DJANGO)/ready $(FLASK)/ready $(TRYTOND)/ready $(TRYTOND_MODULES)/ready $(WAGTAIL)/ready $(OSCAR)/ready $(addsuffix /ready,$(OLDER) $(PACKAGES)) wordpress
-CHOSEN := $(filter-out %-modules.txt %-packages.txt %-real.txt,$(wildcard tools/hosts/$(HOST)-*.txt tools/hosts/$(HOST)-*.sh))
-CHOSEN := $(HOSTS)/$(basename $(notdir $(lastword $(sort $(CHOSEN)))))
+INSTALL := $(TOOL)/bin/python -m trials.recipes
 SHOWN_FOLDER ?=
 
-.PHONY: demo test quick lint lock release bench faults crash fuzz survey-real shots clean wordpress
+.PHONY: demo test quick lint lock release bench faults crash fuzz survey-real shots clean hosts
 
-demo: $(TOOL)/ready $(CHOSEN)/ready
-	$(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --runtime $(CHOSEN)$(if $(filter wordpress,$(HOST)),,/bin/python)
+demo: $(TOOL)/ready
+	runtime=$$($(INSTALL) $(HOST)) && $(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --runtime "$$runtime"
 
-test: $(TOOL)/ready $(ALL_HOSTS)
-	$(TOOL)/bin/python -m tests.in_halves
+test: $(TOOL)/ready
+	-$(INSTALL)
+	$(TOOL)/bin/python -m tests.side_by_side
+
+#  every host, or an error
+hosts: $(TOOL)/ready
+	$(INSTALL)
 
 #  what needs no host
 quick: $(TOOL)/ready
@@ -36,14 +29,14 @@ lint: $(TOOL)/ready
 	$(TOOL)/bin/mypy
 	$(TOOL)/bin/lint-imports
 
-bench: $(TOOL)/ready $(ALL_HOSTS)
+bench: hosts
 	$(TOOL)/bin/python -m benchmarks --keep
 
-faults: $(TOOL)/ready $(ALL_HOSTS)
+faults: hosts
 	$(TOOL)/bin/python -m benchmarks.faults
 
-crash: $(TOOL)/ready $(ALL_HOSTS)
-	$(TOOL)/bin/python -m benchmarks.pressure
+crash: hosts
+	$(TOOL)/bin/python -m benchmarks.crash
 
 #  a coverage-guided fuzzer on every reader in turn; what it finds is kept and tried by the tests
 FUZZ_TARGETS := fields lines names briefs made carrying telling module_files php_files data_files archives
@@ -53,13 +46,14 @@ fuzz: $(TOOL)/ready
 	for target in $(FUZZ_TARGETS); do $(TOOL)/bin/python tools/fuzz.py $$target $(FUZZ_SECONDS) || exit 1; done
 
 #  modules that nobody here wrote, fetched by name from the registries, each tried in turn: docs/real-modules.md
-survey-real: $(TOOL)/ready $(HOSTS)/django-5.2-real/ready $(HOSTS)/trytond-8.2-real/ready wordpress
+survey-real: hosts
+	$(INSTALL) django-5.2-real trytond-8.2-real
 	$(TOOL)/bin/python tools/survey_real.py
 
 lock: $(TOOL)/ready
 	$(TOOL)/bin/python tools/lock.py
 
-shots: $(TOOL)/ready $(ALL_HOSTS)
+shots: hosts
 	$(TOOL)/bin/python tools/screenshots.py
 
 #  the wheel, the same bytes each time, and the bill of materials beside it
@@ -75,30 +69,6 @@ $(TOOL)/ready: pyproject.toml tools/locked.txt
 	$(TOOL)/bin/pip install --quiet --require-hashes --requirement tools/locked.txt
 	$(TOOL)/bin/pip install --quiet --no-deps --no-build-isolation --editable .
 	$(TOOL)/bin/python -m compileall -q src
-	touch $@
-
-# packages of others beside their host, only to be copied into a site
-$(HOSTS)/%-packages/ready: tools/hosts/%-packages.txt $(TOOL)/ready
-	$(TOOL)/bin/pip install --quiet --no-deps --target $(@D)/packages --requirement $<
-	touch $@
-
-# one folder for each host and version: an environment with exactly the packages of its list
-$(HOSTS)/%/ready: tools/hosts/%.txt
-	$(PYTHON) -m venv $(@D)
-	$(@D)/bin/pip install --quiet --no-deps --requirement $<
-	touch $@
-
-# a host of Debian packages, unpacked; where they cannot be installed, its tests are skipped and say so
-$(WORDPRESS)/ready: tools/hosts/wordpress-6.1.sh
-	sh $< $(@D)
-
-wordpress:
-	-$(MAKE) --no-print-directory $(WORDPRESS)/ready
-
-# modules from the registry beside their host, only to be read
-$(TRYTOND_MODULES)/ready: tools/hosts/trytond-8.2-modules.txt tools/hosts/trytond-8.2.txt
-	$(PYTHON) -m venv $(@D)
-	$(@D)/bin/pip install --quiet --no-deps --requirement tools/hosts/trytond-8.2.txt --requirement $<
 	touch $@
 
 clean:

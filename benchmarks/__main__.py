@@ -10,9 +10,10 @@ import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+from trials.places import REPOSITORY, RUNTIMES
+
 from . import history, live, making, reading, size
 from .measure import Row
-from .places import INTERPRETERS, REPOSITORY
 
 GROUPS: dict[str, Callable[[Path], Iterator[Row]]] = {
     "startup": making.starting,
@@ -21,7 +22,7 @@ GROUPS: dict[str, Callable[[Path], Iterator[Row]]] = {
     "producing": making.producing,
     "static": reading.checking,
     "real": reading.checking_real,
-    **{f"live-{kit}": live.of(kit) for kit in INTERPRETERS},
+    **{f"live-{kit}": live.of(kit) for kit in RUNTIMES},
     "growth": reading.growing,
     "memory": reading.living,
     "size": size.installed,

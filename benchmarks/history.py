@@ -11,8 +11,9 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from trials.places import REPOSITORY
+
 from .measure import Row
-from .places import REPOSITORY
 
 FOLDER = REPOSITORY / "benchmarks/history"
 CHART = FOLDER / "chart.svg"

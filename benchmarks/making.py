@@ -7,8 +7,11 @@ import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
+from swift_sprout.hosts.shared.demo import BRIEFS
+from trials.places import PROGRAM, PYTHON
+
 from .measure import Row, command, compare
-from .places import BRIEF, FLOORS, PROGRAM, PYTHON, WORLD, build_site, buoy_briefs, forget_state
+from .places import FLOORS, build_site, buoy_briefs, forget_state
 
 PRODUCED = 1000
 
@@ -24,7 +27,7 @@ def making(folder: Path) -> Iterator[Row]:
     """Making a whole module against copying the same files with Python."""
     site = build_site(folder)
     template, module = folder / "template", site / "tide_board"
-    make = command([PROGRAM, "new", "--brief", BRIEF, "--host", site])
+    make = command([PROGRAM, "new", "--brief", BRIEFS / "tide_board.toml", "--host", site])
     make()
     shutil.copytree(module, template)
 
@@ -41,7 +44,7 @@ def making(folder: Path) -> Iterator[Row]:
 def adding(folder: Path) -> Iterator[Row]:
     """Adding one part to a module of 40 files against starting a bare interpreter."""
     site = build_site(folder)
-    command([PROGRAM, "new", "--brief", WORLD / "berth_register.toml", "--host", site])()
+    command([PROGRAM, "new", "--brief", BRIEFS / "berth_register.toml", "--host", site])()
     kept, module = folder / "kept", site / "berth_register"
     shutil.copytree(module, kept)
 

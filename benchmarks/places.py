@@ -1,42 +1,17 @@
-"""Where the benchmarks find the program and the hosts, and the sites that they work on."""
+"""The sites that the benchmarks work on."""
 
 from __future__ import annotations
 
-import atexit
-import os
 import shutil
-import sys
-import tempfile
 from pathlib import Path
 
+from swift_sprout.hosts.kits.django.trial import TRIAL as DJANGO
+from trials.hosts import build_demo
+from trials.places import PROGRAM, RUNTIMES
+
+from . import STATE
 from .measure import command
 
-#  nothing reaches the state of whoever runs the benchmarks; the tests bring a folder of their own
-STATE = Path(os.environ.get("SPROUT_BENCH_STATE") or tempfile.mkdtemp(prefix="sprout-state-")).resolve()
-os.environ["SWIFT_SPROUT_STATE"] = str(STATE)
-if "SPROUT_BENCH_STATE" not in os.environ:
-    atexit.register(shutil.rmtree, STATE, True)
-
-REPOSITORY = Path(__file__).parent.parent
-PYTHON = Path(sys.executable)
-PROGRAM = PYTHON.parent / "swift-sprout"
-DJANGO = REPOSITORY / ".cache/hosts/django-5.2/bin/python"
-TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
-TRYTOND_MODULES = REPOSITORY / ".cache/hosts/trytond-8.2-modules/bin/python"
-FLASK = REPOSITORY / ".cache/hosts/flask-3.1/bin/python"
-WORDPRESS = REPOSITORY / ".cache/hosts/wordpress-6.1"
-WAGTAIL = REPOSITORY / ".cache/hosts/wagtail-8.0/bin/python"
-OSCAR = REPOSITORY / ".cache/hosts/oscar-4.2/bin/python"
-INTERPRETERS = {
-    "django": DJANGO,
-    "trytond": TRYTOND,
-    "flask": FLASK,
-    "wordpress": WORDPRESS,
-    "wagtail": WAGTAIL,
-    "oscar": OSCAR,
-}
-WORLD = REPOSITORY / "src/swift_sprout/demo_world"
-BRIEF = WORLD / "tide_board.toml"
 FLOORS = Path(__file__).parent / "floors"
 
 
@@ -46,10 +21,10 @@ def forget_state() -> None:
 
 
 def build_site(folder: Path) -> Path:
-    """Build the Brindle Quay site with its database."""
+    """Build the Brindle Quay site on Django with its database."""
     site = folder / "site"
-    shutil.copytree(WORLD / "django", site, ignore=shutil.ignore_patterns("__pycache__"))
-    command([DJANGO, "manage.py", "migrate", "--no-input", "-v", "0"], site)()
+    site.mkdir()
+    build_demo("django", site)
     return site
 
 
@@ -82,7 +57,7 @@ def make_beacons(folder: Path, host: Path, kit: str, view: str, address: str, co
         path = folder / f"{name}.toml"
         path.write_text(BEACON.format(number=number, view=view, address=address.format(number=number)))
         briefs.append(str(path))
-    make_all(open_host(HostChoice(str(host), kit, str(INTERPRETERS[kit]))), Wanted(briefs=tuple(briefs)), preview=False)
+    make_all(open_host(HostChoice(str(host), kit, str(RUNTIMES[kit]))), Wanted(briefs=tuple(briefs)), preview=False)
     return names
 
 
@@ -119,14 +94,4 @@ def add_modules(site: Path, count: int) -> None:
                     path.write_text(text.replace("Beacon 0", f"Beacon {number}"))
                 if "beacon_0" in path.name:
                     path.rename(path.with_name(path.name.replace("beacon_0", name)))
-    list_modules(site, [f"beacon_{number}" for number in range(count)])
-
-
-def list_modules(site: Path, names: list[str]) -> None:
-    """Enter modules in the settings and the root addresses of a Django site."""
-    entries = "".join(f'    "{name}",\n' for name in names)
-    includes = "".join(f'    path("", include("{name}.urls")),\n' for name in names)
-    settings, urls = site / "brindle_quay/settings.py", site / "brindle_quay/urls.py"
-    settings.write_text(settings.read_text().replace('    "ferries",', entries + '    "ferries",'))
-    line = '    path("ferries/", include("ferries.urls")),\n'
-    urls.write_text(urls.read_text().replace(line, line + includes))
+    DJANGO.list_modules(site, [f"beacon_{number}" for number in range(count)])

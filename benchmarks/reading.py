@@ -9,20 +9,14 @@ import subprocess
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+from swift_sprout.hosts.kits.django.trial import TRIAL as DJANGO
+from trials.places import PROGRAM, PYTHON, RUNTIMES
+from trials.recipes import HOSTS, KIT_FOLDERS
+
 from .measure import Row, command, compare, median_of
-from .places import (
-    DJANGO,
-    FLOORS,
-    PROGRAM,
-    PYTHON,
-    TRYTOND_MODULES,
-    WORLD,
-    add_modules,
-    build_site,
-    buoy_briefs,
-    forget_state,
-    list_modules,
-)
+from .places import FLOORS, add_modules, build_site, buoy_briefs, forget_state
+
+TRYTOND_MODULES = HOSTS / "trytond-8.2-modules/bin/python"
 
 MANY = 1000
 GROWTH = (10, 100, 1000, 10000)
@@ -47,7 +41,7 @@ def checking_real(folder: Path) -> Iterator[Row]:
     host, cache = folder / "platform", folder / "cache"
     (host / "modules").mkdir(parents=True)
     (host / "data").mkdir()
-    shutil.copy(WORLD / "trytond/trytond.conf", host)
+    shutil.copy(KIT_FOLDERS / "trytond/world/trytond.conf", host)
     library = next(TRYTOND_MODULES.parent.parent.glob("lib/python3*/site-packages/trytond/modules"))
     count = sum(path.is_dir() for path in library.iterdir())
     name = f"trytond: check --static, {count} real modules"
@@ -91,7 +85,7 @@ def growing(folder: Path) -> Iterator[Row]:
 
         make: list[str | Path] = [PROGRAM, "new", *buoy_briefs(at, count), "--host", site, "-q"]
         made[count] = median_of(command(make), repeats, away)
-        list_modules(site, [f"buoy_list_{number}" for number in range(count)])
+        DJANGO.list_modules(site, [f"buoy_list_{number}" for number in range(count)])
         checked[count] = median_of(check, repeats, forgetting(cache))
         if count == GROWTH[-1]:
             peaks["check --static"] = peak(PROGRAM, "check", "--static", "-q", "--host", site, cache=cache)
@@ -110,8 +104,8 @@ def living(folder: Path) -> Iterator[Row]:
     """The memory of a live check of 200 modules."""
     site = build_site(folder)
     add_modules(site, 200)
-    command([DJANGO, "manage.py", "migrate", "--no-input", "-v", "0"], site)()
-    megabytes = peak(PROGRAM, "check", "-q", "--host", site, "--runtime", DJANGO, cache=folder / "cache")
+    command([RUNTIMES["django"], "manage.py", "migrate", "--no-input", "-v", "0"], site)()
+    megabytes = peak(PROGRAM, "check", "-q", "--host", site, "--runtime", RUNTIMES["django"], cache=folder / "cache")
     yield Row("django: memory of a check of 200 modules / 1 MB", megabytes, 1.0, 150, 0.0, "MB")
 
 

@@ -6,8 +6,9 @@ import sys
 from collections.abc import Iterator
 from pathlib import Path
 
+from trials.places import REPOSITORY
+
 from .measure import Row, command
-from .places import REPOSITORY
 
 
 def installed(folder: Path) -> Iterator[Row]:

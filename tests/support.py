@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import atexit
-import functools
 import json
 import os
 import shutil
@@ -18,20 +17,30 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-REPOSITORY = Path(__file__).parent.parent
+from swift_sprout.hosts.shared.demo import BRIEFS
+from trials.hosts import built, built_demo, copy_host, runtime_options
+from trials.places import REPOSITORY, RUNTIMES, brief_of
+from trials.recipes import HOSTS, KIT_FOLDERS
+
+__all__ = ["BRIEFS", "REPOSITORY", "brief_of", "built_demo"]  # which tests take from here as well
+
 #  nothing of a test reaches the state and the cache of whoever runs it
 MEMORY = "/dev/shm" if os.access("/dev/shm", os.W_OK) else None
 OWN_PLACES = Path(tempfile.mkdtemp(prefix="sprout-own-", dir=MEMORY)).resolve()
 STATE = OWN_PLACES / "state"
-os.environ["SWIFT_SPROUT_STATE"] = os.environ["SPROUT_BENCH_STATE"] = str(STATE)
+os.environ["SWIFT_SPROUT_STATE"] = str(STATE)
 os.environ["XDG_CACHE_HOME"] = str(OWN_PLACES / "cache")
 os.environ["SWIFT_SPROUT_SCRATCH"] = str(OWN_PLACES)
 atexit.register(shutil.rmtree, OWN_PLACES, True)
-DJANGO = Path(os.environ.get("SPROUT_TEST_DJANGO", REPOSITORY / ".cache/hosts/django-5.2/bin/python"))
-TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
-TRYTOND_MODULES = REPOSITORY / ".cache/hosts/trytond-8.2-modules/bin/python"
-WORDPRESS = REPOSITORY / ".cache/hosts/wordpress-6.1"
-WORLD = REPOSITORY / "src/swift_sprout/demo_world"
+DJANGO = RUNTIMES["django"]
+TRYTOND = RUNTIMES["trytond"]
+WORDPRESS = RUNTIMES["wordpress"]
+TRYTOND_MODULES = HOSTS / "trytond-8.2-modules/bin/python"
+
+
+def world_of(kit: str) -> Path:
+    """Return a kit's part of the made-up world."""
+    return KIT_FOLDERS / kit / "world"
 
 
 @dataclass(frozen=True)
@@ -75,22 +84,6 @@ def host_python(*words: str | Path, cwd: Path) -> subprocess.CompletedProcess[st
     return subprocess.run([str(DJANGO), *map(str, words)], cwd=cwd, capture_output=True, text=True, timeout=120)
 
 
-@functools.cache
-def _built_site() -> Path:
-    """The Brindle Quay site with a filled database, built once per test run."""
-    if not DJANGO.exists():
-        raise RuntimeError(f"the Django host is missing ({DJANGO}): run the tests with `make test`, which makes it")
-    folder = Path(tempfile.mkdtemp(prefix="sprout-base-"))
-
-    atexit.register(shutil.rmtree, folder, True)
-    site = folder / "site"
-    shutil.copytree(WORLD / "django", site, ignore=shutil.ignore_patterns("__pycache__"))
-    done = host_python("manage.py", "migrate", "--no-input", "-v", "0", cwd=site)
-    if done.returncode:
-        raise RuntimeError(done.stdout + done.stderr)
-    return site
-
-
 def scratch_folders() -> set[Path]:
     """Return the scratch folders of the program that are there now, of these tests alone."""
     return set((OWN_PLACES / "scratch").glob("run-*"))
@@ -122,19 +115,31 @@ class Case(unittest.TestCase):
 
 
 class SiteCase(Case):
-    """A test on a copy of the Brindle Quay site."""
+    """A test on a copy of the Brindle Quay host of a kit.
+
+    kit             -- the kit
+    place           -- the name of the host's folder
+    without_runtime -- the commands that are run without what runs the host
+    """
+
+    kit = "django"
+    place = "site"
+    without_runtime: tuple[str, ...] = ("undo", "graph")
 
     def setUp(self) -> None:
         super().setUp()
-        self.site = self.folder / "site"
-        shutil.copytree(_built_site(), self.site)
+        self.python = RUNTIMES[self.kit]
+        self.site = self.folder / self.place
+        copy_host(self.kit, self.built(), self.site)
+
+    def built(self) -> Path:
+        """Return the host that is copied."""
+        return built_demo(self.kit)
 
     def sprout(self, *words: str | Path, **environment: str) -> Ran:
-        """Run the program on the site, with the host's interpreter where the command takes one."""
-        options: list[str | Path] = ["--host", self.site]
-        if words[0] not in ("undo", "graph"):
-            options += ["--runtime", DJANGO]
-        return sprout(*words, *options, cwd=None, stdin=None, **environment)
+        """Run the program on the host, with its interpreter where the command takes one."""
+        options = [] if words[0] in self.without_runtime else runtime_options(self.kit)
+        return sprout(*words, "--host", self.site, *options, cwd=None, stdin=None, **environment)
 
     def change(self, path: str, old: str, new: str) -> None:
         """Change a file of the site."""
@@ -178,39 +183,12 @@ def tree_of(folder: Path) -> dict[str, bytes]:
     }
 
 
-@functools.cache
-def _built_platform() -> Path:
-    """The Brindle Quay platform on trytond with its database, built once per test run."""
-    if not TRYTOND.exists():
-        raise RuntimeError(f"the trytond host is missing ({TRYTOND}): run the tests with `make test`, which makes it")
-
-    from swift_sprout.hosts.contract.kit import HostOptions
-    from swift_sprout.hosts.kits.trytond.kit import KIT
-
-    folder = Path(tempfile.mkdtemp(prefix="sprout-base-")).resolve()
-    atexit.register(shutil.rmtree, folder, True)
-    site = folder / "platform"
-    site.mkdir()
-    KIT.build_demo(site, HostOptions(str(TRYTOND)))
-    return site
-
-
 class PlatformCase(SiteCase):
     """A test on a copy of the Brindle Quay platform on trytond."""
 
-    def setUp(self) -> None:
-        Case.setUp(self)
-        self.site = self.folder / "platform"
-        built = _built_platform()
-        shutil.copytree(built, self.site)
-        self.change("trytond.conf", str(built), str(self.site))
-
-    def sprout(self, *words: str | Path, **environment: str) -> Ran:
-        """Run the program on the platform, with the host's interpreter where the command takes one."""
-        options: list[str | Path] = ["--host", self.site]
-        if words[0] not in ("new", "add", "refresh", "adopt"):
-            options += ["--runtime", TRYTOND]
-        return sprout(*words, *options, cwd=None, stdin=None, **environment)
+    kit = "trytond"
+    place = "platform"
+    without_runtime = ("new", "add", "refresh", "adopt")
 
     def own_tests(self, module: str) -> subprocess.CompletedProcess[str]:
         """Run the tests that a module brings, on a database of their own."""
@@ -221,39 +199,13 @@ class PlatformCase(SiteCase):
         )
 
 
-@functools.cache
-def built_demo(kit: str) -> Path:
-    """The Brindle Quay host of a kit that builds on Django, with its database, built once per test run."""
-
-    from benchmarks.places import INTERPRETERS
-
-    from swift_sprout.hosts.contract.kit import HostOptions
-    from swift_sprout.hosts.registry import kit_named
-
-    python = INTERPRETERS[kit]
-    if not python.exists():
-        raise RuntimeError(f"the {kit} host is missing ({python}): run the tests with `make test`, which makes it")
-    folder = Path(tempfile.mkdtemp(prefix="sprout-base-")).resolve()
-    atexit.register(shutil.rmtree, folder, True)
-    kit_named(kit).build_demo(folder, HostOptions(str(python)))
-    return folder
-
-
-@functools.cache
-def _demo_with(kit: str, brief: str) -> Path:
-    """The same with the module of a brief made, enabled, and with its samples, once per test run."""
-
-    from benchmarks.places import INTERPRETERS
-
-    folder = Path(tempfile.mkdtemp(prefix="sprout-base-")).resolve() / "site"
-    atexit.register(shutil.rmtree, folder.parent, True)
-    shutil.copytree(built_demo(kit), folder)
-    options = ("--host", folder, "--runtime", INTERPRETERS[kit], "-q")
-    for words in (("new", "--brief", WORLD / f"{brief}.toml"), ("enable", brief), ("settle", brief, "--samples")):
+def _make_and_enable(kit: str, brief: str, site: Path) -> None:
+    copy_host(kit, built_demo(kit), site)
+    options = ("--host", site, *runtime_options(kit), "-q")
+    for words in (("new", "--brief", brief_of(kit, brief)), ("enable", brief), ("settle", brief, "--samples")):
         ran = sprout(*words, *options)
         if ran.status:
             raise RuntimeError(ran.out + ran.err)
-    return folder
 
 
 class DemoCase(SiteCase):
@@ -262,23 +214,13 @@ class DemoCase(SiteCase):
     brief -- the module that is made and enabled there already; empty for none
     """
 
-    kit = ""
     brief = ""
 
-    def setUp(self) -> None:
-        from benchmarks.places import INTERPRETERS
-
-        Case.setUp(self)
-        self.python = INTERPRETERS[self.kit]
-        self.site = self.folder / "site"
-        shutil.copytree(_demo_with(self.kit, self.brief) if self.brief else built_demo(self.kit), self.site)
-
-    def sprout(self, *words: str | Path, **environment: str) -> Ran:
-        """Run the program on the site, with the host's interpreter where the command takes one."""
-        options: list[str | Path] = ["--host", self.site]
-        if words[0] not in ("undo", "graph"):
-            options += ["--runtime", self.python]
-        return sprout(*words, *options, cwd=None, stdin=None, **environment)
+    def built(self) -> Path:
+        """Return the host with its module, which is made for all tests together."""
+        if not self.brief:
+            return built_demo(self.kit)
+        return built(f"{self.kit}-{self.brief}", lambda site: _make_and_enable(self.kit, self.brief, site))
 
     def rows(self, statement: str) -> list[tuple[object, ...]]:
         """Ask the site's database."""
@@ -306,44 +248,16 @@ def need_wordpress() -> None:
     raise unittest.SkipTest("WordPress is not here: `make test` unpacks it where Debian packages can be installed")
 
 
-@functools.cache
-def _built_wordpress() -> Path:
-    """The Brindle Quay site on WordPress with its database, built once per test run and stopped."""
-
-    from swift_sprout.hosts.contract.kit import HostOptions
-    from swift_sprout.hosts.kits.wordpress.database import own_server
-    from swift_sprout.hosts.kits.wordpress.kit import KIT
-
-    folder = Path(tempfile.mkdtemp(prefix="sprout-base-")).resolve()
-    atexit.register(shutil.rmtree, folder, True)
-    site = folder / "quay"
-    site.mkdir()
-    KIT.build_demo(site, HostOptions(str(WORDPRESS)))
-    server = own_server(site)
-    assert server is not None
-    server.stop()
-    return site
-
-
 class WordPressCase(SiteCase):
     """A test on a copy of the Brindle Quay site on WordPress."""
 
+    kit = "wordpress"
+    place = "quay"
     modules = "wp-content/plugins"
 
     @classmethod
     def setUpClass(cls) -> None:
         need_wordpress()
-
-    def setUp(self) -> None:
-        from benchmarks.faults import move_host
-
-        Case.setUp(self)
-        self.site = self.folder / "quay"
-        move_host("wordpress", _built_wordpress(), self.site)
-
-    def sprout(self, *words: str | Path, **environment: str) -> Ran:
-        """Run the program on the site."""
-        return sprout(*words, "--host", self.site, cwd=None, stdin=None, **environment)
 
     @contextmanager
     def served_database(self) -> Iterator[None]:

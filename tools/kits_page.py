@@ -1,4 +1,7 @@
-"""Writes the tables of keys in docs/kits.md and docs/kits-python.md from the sections that kit files are read into."""
+"""Writes the tables of keys in docs/kits.md and docs/kits-python.md from the sections that kit files are read into.
+
+The table of hosts in README.md comes from the kit files themselves.
+"""
 
 from __future__ import annotations
 
@@ -13,8 +16,11 @@ from swift_sprout.core.sections import fields_of
 from swift_sprout.hosts.contract.kitfacts import KitFacts
 from swift_sprout.hosts.kits.django.facts import DjangoFacts
 from swift_sprout.hosts.python.interpreter import PythonFacts
+from swift_sprout.hosts.registry import kits
 
 DOCS = Path(__file__).parent.parent / "docs"
+README = DOCS.parent / "README.md"
+HOSTS_BEGIN, HOSTS_END = "<!-- hosts: made by tools/kits_page.py -->", "<!-- end of hosts -->"
 BEGINS, ENDS = "<!-- keys of {}: made by tools/kits_page.py -->", "<!-- end of keys -->"
 SECTIONS: dict[str, dict[str, type]] = {
     "kits.md": {"": KitFacts},
@@ -89,6 +95,20 @@ def page(name: str) -> str:
     return text
 
 
+def readme() -> str:
+    """Return the README with its table of hosts as the kits say it now."""
+    before, _, rest = README.read_text("utf-8").partition(HOSTS_BEGIN + "\n")
+    lines = ["| Kit | Versions checked | Causes known | Limits |", "| --- | --- | --- | --- |"]
+    for name, kit in kits().items():
+        facts, data = kit.data.facts, kit.data
+        below = f" on {data.base.title} {' and '.join(data.base.checked)}" if data.base is not None else ""
+        versions = f"{facts.title} {' and '.join(facts.checked)}{below}"
+        limits = facts.limits[0].upper() + facts.limits[1:]
+        lines.append(f"| `{name}` | {versions} | [{len(data.rules)}](docs/rules-{name}.md) | {limits} |")
+    return "\n".join([before + HOSTS_BEGIN, *lines, HOSTS_END]) + rest.partition(HOSTS_END)[2]
+
+
 if __name__ == "__main__":
+    README.write_text(readme(), "utf-8")
     for known in SECTIONS:
         (DOCS / known).write_text(page(known), "utf-8")

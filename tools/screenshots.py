@@ -18,17 +18,14 @@ import time
 from pathlib import Path
 
 REPOSITORY = Path(__file__).parent.parent
+sys.path[:0] = [str(REPOSITORY)]
+
+from trials.places import PROGRAM, RUNTIMES  # noqa: E402
+
 STATE = Path(tempfile.mkdtemp(prefix="sprout-state-"))
 os.environ["SWIFT_SPROUT_STATE"] = str(STATE)
 atexit.register(shutil.rmtree, STATE, True)
-DJANGO = REPOSITORY / ".cache/hosts/django-5.2/bin/python"
-TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
-WORDPRESS = REPOSITORY / ".cache/hosts/wordpress-6.1"
-INTERPRETERS = {
-    "wagtail": REPOSITORY / ".cache/hosts/wagtail-8.0/bin/python",
-    "oscar": REPOSITORY / ".cache/hosts/oscar-4.2/bin/python",
-}
-PROGRAM = Path(sys.executable).parent / "swift-sprout"
+DJANGO, TRYTOND, WORDPRESS = (RUNTIMES[kit] for kit in ("django", "trytond", "wordpress"))
 SHOTS = REPOSITORY / "docs/screenshots"
 SIZE = "1280x800"
 DISPLAY = ":97"
@@ -111,7 +108,7 @@ def shoot_all(folder: Path, names: list[str]) -> None:
 def shoot_served(folder: Path, kit: str, name: str, path: str) -> None:
     """Build the host of a kit by its demo, serve it, and photograph one page of it."""
     place = folder / kit
-    runtime = INTERPRETERS[kit]
+    runtime = RUNTIMES[kit]
     subprocess.run([PROGRAM, "demo", place, "--kit", kit, "--runtime", runtime], check=True, capture_output=True)
     if kit == "wagtail":
         write_as_an_editor(place, runtime)

@@ -24,12 +24,12 @@ import tomli
 REPOSITORY = Path(__file__).parent.parent
 sys.path[:0] = [str(REPOSITORY), str(REPOSITORY / "src")]
 
-from benchmarks.places import PROGRAM, WORDPRESS  # noqa: E402
-
 from swift_sprout.hosts.contract.kit import HostOptions  # noqa: E402
 from swift_sprout.hosts.registry import kit_named  # noqa: E402
+from trials.places import PROGRAM, RUNTIMES  # noqa: E402
+from trials.recipes import HOSTS  # noqa: E402
 
-HOSTS = REPOSITORY / ".cache/hosts"
+WORDPRESS = RUNTIMES["wordpress"]
 REAL = REPOSITORY / "tools/real"
 RESULTS = REAL / "results"
 PAGE = REPOSITORY / "docs/real-modules.md"

@@ -14,9 +14,9 @@ from swift_sprout.core.made import Made
 from swift_sprout.core.parts.kinds import KINDS, kind_named
 from swift_sprout.core.parts.pages import make_page
 from swift_sprout.core.rights import Holder, closed, matrix, unseen
-from tests.support import WORLD
+from tests.support import BRIEFS, brief_of
 
-WHOLE = (WORLD / "berth_register.toml").read_text("utf-8")
+WHOLE = (BRIEFS / "berth_register.toml").read_text("utf-8")
 START = '[module]\nname = "Berth register"\n[[record]]\nname = "Berth"\nfields = ["number: text(12)"]\n'
 
 
@@ -70,10 +70,7 @@ class Lines(unittest.TestCase):
 
 class Briefs(unittest.TestCase):
     def test_the_brief_with_types_of_pages_reads_back_from_its_own_spelling(self):
-        from pathlib import Path
-
-        world = Path(__file__).parent.parent.parent / "src/swift_sprout/demo_world"
-        brief = brief_from_toml((world / "tide_pages.toml").read_text("utf-8"), "x")
+        brief = brief_from_toml(brief_of("wagtail", "tide_pages").read_text("utf-8"), "x")
         self.assertEqual(len(brief.page_types), 3)
         self.assertEqual(brief_from_toml(brief_text(brief), "x"), brief)
 

@@ -107,7 +107,7 @@ def _site() -> Path:
     import shutil
 
     site = Path(tempfile.mkdtemp(prefix="sprout-fuzz-")) / "site"
-    shutil.copytree(Path(__file__).parents[2] / "src/swift_sprout/demo_world/django", site)
+    shutil.copytree(Path(__file__).parents[2] / "src/swift_sprout/hosts/kits/django/world", site)
     return site
 
 

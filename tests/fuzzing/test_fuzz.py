@@ -8,7 +8,8 @@ from pathlib import Path
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from ..support import WORLD
+from trials.recipes import KIT_FOLDERS
+
 from .targets import FOUND, SEPARATOR, TARGETS
 
 WORDS = [
@@ -23,10 +24,10 @@ WORDS = [
 def seeds(target: str) -> list[bytes]:
     """Return what a target is begun with: files of the demo world, and what was found before."""
     endings = {
-        "briefs": ("*.toml",), "made": (), "php_files": ("wordpress/**/*.php",), "module_files": ("django/ferries/*.py",),
-        "data_files": ("trytond/**/*.xml", "trytond/**/*.cfg"),
+        "briefs": ("../shared/briefs/*.toml",), "made": (), "php_files": ("wordpress/world/**/*.php",), "module_files": ("django/world/ferries/*.py",),
+        "data_files": ("trytond/world/**/*.xml", "trytond/world/**/*.cfg"),
     }  # fmt: skip
-    paths = [path for pattern in endings.get(target, ()) for path in sorted(WORLD.glob(pattern))]
+    paths = [path for pattern in endings.get(target, ()) for path in sorted(KIT_FOLDERS.glob(pattern))]
     return [path.read_bytes() for path in paths[:12]]
 
 

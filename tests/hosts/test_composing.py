@@ -23,11 +23,11 @@ from swift_sprout.hosts.kits.django.facts import django
 from swift_sprout.hosts.kits.django.kit import KIT
 from swift_sprout.hosts.shared.generating import templates_of
 
-from ..support import WORLD
+from ..support import BRIEFS
 
 #  what Django itself can keep; the others are of hosts that build on it
 PLAIN = [kind for kind in TYPES if kind not in ("image", "document", "content")]
-REGISTER = brief_from_toml((WORLD / "berth_register.toml").read_text("utf-8"), "x")
+REGISTER = brief_from_toml((BRIEFS / "berth_register.toml").read_text("utf-8"), "x")
 SITE = Site("berth_register", "base.html", "content")
 
 

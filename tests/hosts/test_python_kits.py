@@ -22,7 +22,7 @@ from swift_sprout.hosts.kits.flask.kit import KIT as FLASK
 from swift_sprout.hosts.kits.trytond.composing.module import generate
 from swift_sprout.hosts.kits.trytond.kit import KIT as TRYTOND
 
-from ..support import WORLD, Case
+from ..support import BRIEFS, Case
 
 HOSTILE = [
     '"',
@@ -99,7 +99,7 @@ class Syntax(Case):
         self.demand(host.generate("berth_register", brief_of(text, label)))
 
     def test_the_same_brief_gives_the_same_bytes(self):
-        brief = brief_from_toml((WORLD / "berth_register.toml").read_text(), "x")
+        brief = brief_from_toml((BRIEFS / "berth_register.toml").read_text(), "x")
         first = generate(TRYTOND.data, brief)
         self.assertEqual(generate(TRYTOND.data, brief), first)
         self.assertEqual(generate(TRYTOND.data, brief, (brief, first)), first)
@@ -113,7 +113,7 @@ class Trytond(unittest.TestCase):
     HEAD = '[module]\nname = "Quay"\n[[record]]\nname = "Berth"\nfields = ["number: text(9)"]\n'
 
     def test_data_files_stand_in_the_order_in_which_they_need_each_other(self):
-        files = self.files((WORLD / "berth_register.toml").read_text())
+        files = self.files((BRIEFS / "berth_register.toml").read_text())
         seen: set[str] = set()
         parser = configparser.ConfigParser()
         parser.read_string(files["tryton.cfg"])
@@ -127,7 +127,7 @@ class Trytond(unittest.TestCase):
             seen |= set(ids)
 
     def test_rights_are_closed_over_the_groups_that_a_group_includes(self):
-        files = self.files((WORLD / "berth_register.toml").read_text())
+        files = self.files((BRIEFS / "berth_register.toml").read_text())
         berth = files["berth.xml"].split('id="access_berth_harbour_master"')[1].split("</record>")[0]
         for mode in ("read", "write", "create"):
             self.assertIn(f'name="perm_{mode}" eval="True"', berth)

@@ -11,9 +11,20 @@ import sys
 import time
 from pathlib import Path
 
-from benchmarks.places import INTERPRETERS
+from trials.places import RUNTIMES
 
-from ..support import DJANGO, WORDPRESS, WORLD, Case, PlatformCase, Ran, SiteCase, can_be_interrupted, sprout, tree_of
+from ..support import (
+    DJANGO,
+    WORDPRESS,
+    Case,
+    PlatformCase,
+    Ran,
+    SiteCase,
+    can_be_interrupted,
+    sprout,
+    tree_of,
+    world_of,
+)
 
 ESCAPE = "\x1b]0;owned\x07\x1b[2J\u202e"
 KEY = "quay-secret-5f1c9a7e"
@@ -362,9 +373,9 @@ class Loopback(SiteCase):
 
     def test_a_served_host_listens_on_loopback_alone(self):
         flask = self.folder / "flask"
-        shutil.copytree(WORLD / "flask", flask)
+        shutil.copytree(world_of("flask"), flask)
         everywhere = {"FLASK_RUN_HOST": "0.0.0.0", "HOST": "0.0.0.0"}
-        hosts: list[tuple[Path, Path]] = [(self.site, DJANGO), (flask, INTERPRETERS["flask"])]
+        hosts: list[tuple[Path, Path]] = [(self.site, DJANGO), (flask, RUNTIMES["flask"])]
         for site, python in hosts:
             with self.subTest(site):
                 self.assertEqual(self.served(site, "--runtime", str(python), **everywhere), {"0100007F"})
@@ -384,7 +395,7 @@ class Archives(Case):
         site = self.folder / "site"
         if not (WORDPRESS / "ready").exists():
             self.skipTest("WordPress is not here")
-        shutil.copytree(WORLD / "wordpress", site)
+        shutil.copytree(world_of("wordpress"), site)
         (site / "wp-includes").mkdir(exist_ok=True)
         shutil.copy(WORDPRESS / "wordpress/wp-includes/version.php", site / "wp-includes")
         shutil.copy(WORDPRESS / "wordpress/wp-load.php", site)

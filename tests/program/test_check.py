@@ -15,11 +15,11 @@ from swift_sprout.actions.showing import TABLES
 from swift_sprout.hosts.registry import kits
 from swift_sprout.reports.terminal import width
 
-from ..support import DJANGO, REPOSITORY, WORLD, SiteCase, host_python, scratch_folders, sprout, tree_of
+from ..support import BRIEFS, DJANGO, REPOSITORY, SiteCase, brief_of, host_python, scratch_folders, sprout, tree_of
 
 SCHEMAS = REPOSITORY / "src/swift_sprout/reports/schemas"
-TIDE_BOARD = WORLD / "tide_board.toml"
-REGISTER = WORLD / "berth_register.toml"
+TIDE_BOARD = BRIEFS / "tide_board.toml"
+REGISTER = BRIEFS / "berth_register.toml"
 
 
 class WithTideBoard(SiteCase):
@@ -190,7 +190,7 @@ class Reports(WithTideBoard):
         from tools.brief_schema import schema
 
         self.assertEqual((SCHEMAS / "brief.json").read_text("utf-8"), schema())
-        for brief in (TIDE_BOARD, REGISTER, WORLD / "tide_pages.toml", WORLD / "chandlery_offers.toml"):
+        for brief in (TIDE_BOARD, REGISTER, brief_of("wagtail", "tide_pages"), brief_of("oscar", "chandlery_offers")):
             jsonschema.validate(tomllib.loads(brief.read_text("utf-8")), self.schema("brief"))
 
     def test_files_by_their_ending(self):

@@ -9,8 +9,9 @@ import time
 import unittest
 from pathlib import Path
 
-from benchmarks.places import INTERPRETERS
-from benchmarks.pressure.hosts import build_demo, stop_database, tree_of
+from trials.crash.cases import tree_of
+from trials.hosts import built_demo, copy_host, runtime_options, trial
+from trials.places import RUNTIMES
 
 from ..support import Case, SiteCase, need_wordpress, sprout
 
@@ -112,7 +113,7 @@ class Confined(SiteCase):
 
     def test_what_gets_through_without_it_is_stopped(self):
         self.addCleanup(subprocess.run, ["pkill", "-f", f"sleep {SECONDS}"])
-        before = tree_of(self.site)
+        before = tree_of("django", self.site)
         found = self.attempts("--confined")
         for name in ("home", "outside", "network", "memory", "remount", "processes"):
             self.assertTrue(found[name] == "stopped", (name, found))
@@ -122,7 +123,7 @@ class Confined(SiteCase):
         self.assertFalse((self.folder / "left-by-a-host").exists())
         self.assertFalse((Path.home() / "left-by-a-host").exists())
         self.assertFalse((self.site / "left-by-the-host.txt").exists())
-        now = tree_of(self.site)
+        now = tree_of("django", self.site)
         now["ferries/__init__.py"] = before["ferries/__init__.py"]
         self.assertEqual(now, before)
 
@@ -174,24 +175,22 @@ class Confined(SiteCase):
 @unittest.skipUnless(shutil.which("unshare") or shutil.which("bwrap"), "nothing here makes namespaces")
 class OnEachHost(Case):
     def test_it_is_served_as_ever_and_left_as_it_was(self):
-        for kit, runtime in INTERPRETERS.items():
+        for kit in RUNTIMES:
             with self.subTest(kit):
                 if kit == "wordpress":
                     need_wordpress()
                 site = self.folder / kit
-                site.mkdir()
-                build_demo(kit, site)
-                before = tree_of(site)
-                options = () if kit == "wordpress" else ("--runtime", runtime)
+                copy_host(kit, built_demo(kit), site)
+                before = tree_of(kit, site)
                 results = []
                 for words in ((), ("--confined",)):
-                    ran = sprout("check", "--host", site, *options, *words, "--format", "json")
+                    ran = sprout("check", "--host", site, *runtime_options(kit), *words, "--format", "json")
                     self.assertIn(ran.status, (0, 1), ran.err)
                     results.append([(one["module"], one["ladder"]) for one in ran.json["setups"][0]["modules"]])
-                    stop_database(site)
+                    trial(kit).stop(site)
                 self.assertEqual([self.passed(one) for one in results[1]], [self.passed(one) for one in results[0]])
                 self.assertIn("served", [rung for one in results[1] for rung in self.passed(one)])
-                self.assertEqual(tree_of(site), before)
+                self.assertEqual(tree_of(kit, site), before)
 
     def passed(self, module: tuple[str, list[dict[str, str]]]) -> list[str]:
         return [module[0], *(step["rung"] for step in module[1] if step["state"] == "pass")]

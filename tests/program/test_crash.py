@@ -4,10 +4,11 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from benchmarks.places import INTERPRETERS
-from benchmarks.pressure.hosts import build_demo, cases
-from benchmarks.pressure.interrupting import FAILURES, KILLED, ON_TWO_DISKS, TOLD, WITHOUT_LINKS
-from benchmarks.pressure.runs import Bench
+from trials.crash.cases import cases
+from trials.crash.interrupting import FAILURES, KILLED, ON_TWO_DISKS, TOLD, WITHOUT_LINKS
+from trials.crash.runs import Bench
+from trials.hosts import built_demo
+from trials.places import RUNTIMES
 
 from ..support import need_wordpress
 
@@ -18,21 +19,17 @@ class Ended(unittest.TestCase):
     def ended(self, kit: str, commands: dict[str, int], endings: tuple[str, ...] = (KILLED,)) -> int:
         """End commands of a kit, each at every n-th operation; returns how often."""
         points = 0
-        with tempfile.TemporaryDirectory() as folder:
-            demo = Path(folder).resolve() / "demo"
-            demo.mkdir()
-            build_demo(kit, demo)
-            for case in cases(kit):
-                if case.name not in commands:
-                    continue
-                with tempfile.TemporaryDirectory() as place:
-                    bench = Bench(kit, case, demo, Path(place).resolve())
-                    for ending in endings:
-                        with self.subTest(f"{kit} {case.name} {ending}"):
-                            result = bench.run(ending, commands[case.name])
-                            self.assertEqual([result.counts[one] for one in BAD], [0, 0, 0], result.line())
-                            self.assertGreater(result.counts["before"], 1)
-                            points += result.counts["points"]
+        for case in cases(kit):
+            if case.name not in commands:
+                continue
+            with tempfile.TemporaryDirectory() as place:
+                bench = Bench(kit, case, built_demo(kit), Path(place).resolve())
+                for ending in endings:
+                    with self.subTest(f"{kit} {case.name} {ending}"):
+                        result = bench.run(ending, commands[case.name])
+                        self.assertEqual([result.counts[one] for one in BAD], [0, 0, 0], result.line())
+                        self.assertGreater(result.counts["before"], 1)
+                        points += result.counts["points"]
         return points
 
     def test_on_django_killed(self):
@@ -56,7 +53,7 @@ class Ended(unittest.TestCase):
         self.assertGreater(self.ended("flask", {"add": 3, "undo": 5, "enable": 3}), 25)
         self.assertGreater(self.ended("trytond", {"add": 6, "enable": 5}), 10)
         for kit in ("wagtail", "oscar"):
-            if INTERPRETERS[kit].exists():
+            if RUNTIMES[kit].exists():
                 self.assertGreater(self.ended(kit, {"add": 6}), 5)
 
     def test_on_wordpress(self):

@@ -120,9 +120,8 @@ class Elsewhere(SiteCase):
 
     def test_pages_that_are_made_from_the_program_are_current(self):
         sys.path.insert(0, str(REPOSITORY))
-        from tools.reference import MANUAL, REFERENCE, manual, reference
-
         from swift_sprout.cli.describing import described
+        from tools.reference import MANUAL, REFERENCE, manual, reference
 
         known = described()
         self.assertEqual(REFERENCE.read_text("utf-8"), reference(known), "run: python tools/reference.py")

@@ -21,7 +21,7 @@ from swift_sprout.hosts.kits.django.composing.shared import Site
 from swift_sprout.hosts.kits.django.kit import KIT
 from swift_sprout.hosts.kits.django.view import HostView
 
-from ..support import WORLD, Case, SiteCase, host_python
+from ..support import Case, SiteCase, host_python, world_of
 
 EVERYTHING = """
 [module]
@@ -286,7 +286,7 @@ class Properties(Case):
 
         site = self.folder / "site"
         site.mkdir()
-        (site / "manage.py").write_text((WORLD / "django/manage.py").read_text())
+        (site / "manage.py").write_text((world_of("django") / "manage.py").read_text())
         self.assert_ok(sprout("new", "--brief", self.write("b.toml", EVERYTHING), "--host", site))
         ruff = [sys.executable, "-m", "ruff", "check", "--isolated", "--select", "E,F,W,I", "--line-length", "200"]
         ran = subprocess.run([*ruff, str(site / "berth_register")], capture_output=True, text=True)
@@ -310,7 +310,7 @@ class OnDisk(Case):
 
         site = self.folder / "site"
         shutil.rmtree(site, ignore_errors=True)
-        shutil.copytree(WORLD / "django", site)
+        shutil.copytree(world_of("django"), site)
         choice = HostChoice(str(site))
         records = ("Mooring line: name text(40), metres integer",)
         make(open_host(choice), Wanted("Mooring lines", records=records, pages=("/lines: Lines, shows Mooring line",)))

@@ -4,17 +4,17 @@ import shutil
 import unittest
 from pathlib import Path
 
-from benchmarks.places import INTERPRETERS, REPOSITORY
-
 from swift_sprout.actions.hosting import HostChoice, open_host
 from swift_sprout.hosts.contract.kit import HostOptions
 from swift_sprout.hosts.registry import kit_named
+from trials.places import RUNTIMES
+from trials.recipes import HOSTS
 
-from ..support import WORLD, Case, Ran, sprout
+from ..support import Case, Ran, brief_of, sprout, world_of
 
 OLDER = {
-    "wagtail": REPOSITORY / ".cache/hosts/wagtail-7.4/bin/python",
-    "oscar": REPOSITORY / ".cache/hosts/oscar-4.1/bin/python",
+    "wagtail": HOSTS / "wagtail-7.4/bin/python",
+    "oscar": HOSTS / "oscar-4.1/bin/python",
 }
 BRIEFS = {"wagtail": "tide_pages", "oscar": "chandlery_offers"}
 
@@ -42,7 +42,7 @@ class Older(Case):
                 series = kit_named(kit).data.checked[0]
                 self.assertEqual(told["host"]["version"][: len(series)], series)
                 self.assertNotIn("outside the checked range", str(told))
-                self.assert_ok(self.on(site, kit, "new", "--brief", WORLD / f"{brief}.toml", "-q"))
+                self.assert_ok(self.on(site, kit, "new", "--brief", brief_of(kit, brief), "-q"))
                 self.assert_ok(self.on(site, kit, "enable", brief, "-q"))
                 checked = self.assert_ok(self.on(site, kit, "check", "--format", "json"))
                 self.assertEqual(checked.json["summary"]["findings"], 0, checked.out)
@@ -52,12 +52,12 @@ class Older(Case):
 
     def test_a_hook_that_only_the_newer_version_calls(self):
         text = "from wagtail import hooks\n\n\n@hooks.register('register_actions')\ndef actions():\n    return []\n"
-        for python, wanted in ((OLDER["wagtail"], ["registered.hook-unknown"]), (INTERPRETERS["wagtail"], [])):
+        for python, wanted in ((OLDER["wagtail"], ["registered.hook-unknown"]), (RUNTIMES["wagtail"], [])):
             with self.subTest(python):
                 site = self.folder / "site"
                 shutil.rmtree(site, ignore_errors=True)
-                shutil.copytree(WORLD / "django", site)
-                shutil.copytree(WORLD / "wagtail", site, dirs_exist_ok=True)
+                shutil.copytree(world_of("django"), site)
+                shutil.copytree(world_of("wagtail"), site, dirs_exist_ok=True)
                 (site / "home/wagtail_hooks.py").write_text(text)
                 host = open_host(HostChoice(str(site), "wagtail", str(python))).host
                 found = host.check(["home"], live=False).modules[0].findings

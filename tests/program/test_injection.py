@@ -23,7 +23,7 @@ from swift_sprout.hosts.contract.host import Host
 from swift_sprout.hosts.contract.kit import HostOptions
 from swift_sprout.hosts.registry import kit_named
 
-from ..support import WORLD, Case
+from ..support import Case, brief_of, world_of
 
 EVIL = "evil_quay"
 PAYLOADS = (
@@ -81,7 +81,7 @@ class Tags(html.parser.HTMLParser):
 class Injection(Case):
     def host(self, kit: str) -> Host:
         site = self.folder / kit
-        shutil.copytree(WORLD / kit, site, ignore=shutil.ignore_patterns("__pycache__"))
+        shutil.copytree(world_of(kit), site, ignore=shutil.ignore_patterns("__pycache__"))
         return kit_named(kit).open(site, HostOptions())
 
     def test_every_text_of_every_part_on_every_host(self):
@@ -91,7 +91,7 @@ class Injection(Case):
                 names = dict.fromkeys(["berth_register", BRIEFS.get(kit, "tide_board")])
                 count = 0
                 for name in names:
-                    data = tomli.loads((WORLD / f"{name}.toml").read_text("utf-8"))
+                    data = tomli.loads(brief_of(kit, name).read_text("utf-8"))
                     data = {key: value for key, value in data.items() if key not in KINDS or key in self.carried(kit)}
                     for number, path in enumerate(leaves(data)):
                         count += self.tried(host, with_text(data, path, PAYLOADS[number % len(PAYLOADS)]), path)

@@ -16,9 +16,8 @@ from swift_sprout.hosts.contract.exchange import RestsOn
 from swift_sprout.hosts.registry import kit_named
 from swift_sprout.running.copies import end_copies
 
-from ..support import REPOSITORY, WORLD, Case, Ran, SiteCase, WordPressCase, sprout
+from ..support import TRYTOND, Case, Ran, SiteCase, WordPressCase, sprout, world_of
 
-TRYTOND = REPOSITORY / ".cache/hosts/trytond-8.2/bin/python"
 SETTLED_SECONDS = 2.1  # younger files are not trusted to be as they were
 
 
@@ -267,7 +266,7 @@ class KeepingOnTrytond(Case):
         return sprout("check", "--static", "--format", "json", *host, XDG_CACHE_HOME=str(self.folder / "cache"))
 
     def test_a_state_that_changes_in_the_database_is_seen(self):
-        shutil.copytree(WORLD / "trytond", self.folder / "platform")
+        shutil.copytree(world_of("trytond"), self.folder / "platform")
         configuration = self.folder / "platform/trytond.conf"
         configuration.write_text(configuration.read_text().replace("{folder}", str(configuration.parent)))
         database = self.folder / "platform/data/brindle_quay.sqlite"

@@ -63,8 +63,9 @@ class OwnKits(Case):
                 self.assertEqual("mends" in plain, mends)
 
     def test_the_pages_of_the_contract_have_every_key(self):
-        from tools.kits_page import SECTIONS, page
+        from tools.kits_page import README, SECTIONS, page, readme
 
+        self.assertEqual(README.read_text("utf-8"), readme(), "run tools/kits_page.py")
         for name in SECTIONS:
             self.assertEqual((REPOSITORY / "docs" / name).read_text("utf-8"), page(name), "run tools/kits_page.py")
 

@@ -11,10 +11,10 @@ from pathlib import Path
 
 from swift_sprout.running.loopback import free_port, get, wait_until_answering
 
-from ..support import DJANGO, WORLD, Ran, SiteCase, can_be_interrupted, host_python, sprout, tree_of
+from ..support import BRIEFS, DJANGO, Ran, SiteCase, can_be_interrupted, host_python, sprout, tree_of
 
-REGISTER = str(WORLD / "berth_register.toml")
-TIDE_BOARD = WORLD / "tide_board.toml"
+REGISTER = str(BRIEFS / "berth_register.toml")
+TIDE_BOARD = BRIEFS / "tide_board.toml"
 
 
 class AtOnce(SiteCase):

@@ -3,7 +3,7 @@
 import shutil
 from pathlib import Path
 
-from benchmarks.places import REPOSITORY
+from trials.recipes import HOSTS
 
 from ..support import DemoCase
 
@@ -20,7 +20,7 @@ class Packages(DemoCase):
 
     def setUp(self) -> None:
         super().setUp()
-        source = REPOSITORY / ".cache/hosts" / self.folder_of_packages / "packages"
+        source = HOSTS / self.folder_of_packages / "packages"
         if not source.is_dir():
             raise RuntimeError(f"the packages are missing ({source}): run the tests with `make test`")
         self.names = []

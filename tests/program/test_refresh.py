@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shutil
 
-from ..support import SiteCase, host_python, tree_of
+from ..support import BRIEFS, SiteCase, host_python, tree_of
 
 BRIEF = "berth_register/sprout.toml"
 
@@ -178,12 +178,10 @@ class Adopt(RefreshCase):
         from swift_sprout.actions.hosting import HostChoice, open_host
         from swift_sprout.core.brief import brief_from_toml
 
-        from ..support import WORLD
-
-        written = brief_from_toml((WORLD / "berth_register.toml").read_text("utf-8"), "x")
+        written = brief_from_toml((BRIEFS / "berth_register.toml").read_text("utf-8"), "x")
         self.assert_ok(self.sprout("disable", "berth_register"))
         shutil.rmtree(self.site / "berth_register")
-        self.assert_ok(self.sprout("new", "--brief", str(WORLD / "berth_register.toml")))
+        self.assert_ok(self.sprout("new", "--brief", str(BRIEFS / "berth_register.toml")))
         self.assert_ok(self.sprout("enable", "berth_register"))
         read = open_host(HostChoice(str(self.site))).host.read_brief("berth_register")
         self.assertEqual(read.left_out, [])

@@ -6,14 +6,14 @@ import json
 from typing import Any
 from xml.etree import ElementTree
 
-from ..support import WORLD, SiteCase, host_python, tree_of
+from ..support import BRIEFS, SiteCase, host_python, tree_of
 
 
 class RegisterCase(SiteCase):
     def setUp(self) -> None:
         super().setUp()
         self.plain = tree_of(self.site)
-        self.assert_ok(self.sprout("new", "--brief", str(WORLD / "berth_register.toml")))
+        self.assert_ok(self.sprout("new", "--brief", str(BRIEFS / "berth_register.toml")))
         self.assert_ok(self.sprout("enable", "berth_register"))
 
     def shown(self, what: str, *more: str) -> dict[str, Any]:

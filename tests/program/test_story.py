@@ -6,9 +6,9 @@ import subprocess
 import sys
 import urllib.request
 
-from ..support import DJANGO, WORLD, SiteCase, can_be_interrupted, host_python, sprout, tree_of
+from ..support import BRIEFS, DJANGO, SiteCase, can_be_interrupted, host_python, sprout, tree_of
 
-TIDE_BOARD = WORLD / "tide_board.toml"
+TIDE_BOARD = BRIEFS / "tide_board.toml"
 
 
 class Story(SiteCase):

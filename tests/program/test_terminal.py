@@ -10,9 +10,9 @@ import time
 
 from swift_sprout.reports.terminal import width
 
-from ..support import DJANGO, WORLD, SiteCase, sprout, tree_of
+from ..support import BRIEFS, DJANGO, SiteCase, sprout, tree_of
 
-REGISTER = str(WORLD / "berth_register.toml")
+REGISTER = str(BRIEFS / "berth_register.toml")
 
 
 class Asked(SiteCase):

@@ -13,12 +13,12 @@ from ..core.errors import HostFailed, Refused
 from ..core.parts.kinds import KINDS
 from ..hosts.contract.kit import HostOptions, Kit
 from ..hosts.contract.kitfacts import FurtherScene
+from ..hosts.shared.demo import brief_path
 from ..reports.terminal import Terminal
 
-WORLD = Path(__file__).parent.parent / "demo_world"
 #  a sentence, the command line, the options that it is run with, and its exit status
 Scene = tuple[str, list[str], list[str], int]
-BRIEFS = ("tide_board.toml", "berth_register.toml")
+BRIEFS = ("tide_board", "berth_register")
 
 
 def build_host(folder: str | None, kit: Kit, runtime: str | None) -> tuple[Path, HostOptions]:
@@ -39,8 +39,8 @@ def build_host(folder: str | None, kit: Kit, runtime: str | None) -> tuple[Path,
         if error.code == "no-interpreter":
             target.rmdir()
         raise
-    for brief in (*BRIEFS, *(f"{one.brief}.toml" for one in kit.data.facts.demo.further)):
-        shutil.copy(WORLD / brief, target / brief)
+    for brief in (*BRIEFS, *(scene.brief for scene in kit.data.facts.demo.further)):
+        shutil.copy(brief_path(kit.data, brief), target / f"{brief}.toml")
     return target.resolve(), made
 
 
@@ -74,7 +74,7 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
     shared = ["--host", str(folder)]
     runtime = str(options.runtime or "")
     runs = [*shared, *(["--runtime", runtime] if runtime else [])]
-    tides, berths = (str(folder / brief) for brief in BRIEFS)
+    tides, berths = (str(folder / f"{brief}.toml") for brief in BRIEFS)
     scenes: list[Scene] = [
         ("The harbour's host has two modules of its own. What is there?", ["survey"], runs, 0),
         (
@@ -106,7 +106,7 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
         ("What needs what?", ["graph"], shared, 0),
         ("And nothing else was harmed.", ["check"], runs, 0),
     ]
-    if not _carries(kit, folder / BRIEFS[1]):
+    if not _carries(kit, folder / f"{BRIEFS[1]}.toml"):
         refused = (
             "The big one asks for groups and menus, which this host has not; that is said.",
             scenes[5][1],

@@ -11,9 +11,9 @@ from http.cookiejar import CookieJar
 from urllib.error import HTTPError
 from urllib.request import HTTPCookieProcessor, build_opener
 
-from ...support import WORLD, DemoCase, Ran, can_be_interrupted, tree_of
+from ...support import BRIEFS, DemoCase, Ran, brief_of, can_be_interrupted, tree_of
 
-BRIEF = WORLD / "chandlery_offers.toml"
+BRIEF = brief_of("oscar", "chandlery_offers")
 AT_ONCE = """
 from .settings import *
 
@@ -83,7 +83,7 @@ class FromNothing(ShopCase):
         self.assertEqual({path for path in differ if not path.startswith("search_index/")}, {"brindle_quay.sqlite3"})
 
     def test_everything_that_django_carries_is_carried_here(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "berth_register.toml", "-q"))
         self.assert_ok(self.sprout("enable", "berth_register", "-q"))
         checked = self.assert_ok(self.sprout("check", "--format", "json"))
         self.assertEqual(set(self.ladder(checked, "berth_register").values()), {"pass"})

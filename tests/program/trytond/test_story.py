@@ -5,7 +5,10 @@ import sqlite3
 import urllib.error
 import urllib.request
 
-from ...support import TRYTOND, WORLD, Case, PlatformCase, can_be_interrupted, sprout, tree_of
+from trials.hosts import copy_host
+from trials.places import RUNTIMES
+
+from ...support import BRIEFS, TRYTOND, Case, PlatformCase, built_demo, can_be_interrupted, sprout, tree_of
 
 DATABASE = "data/brindle_quay.sqlite"
 
@@ -22,7 +25,7 @@ class Story(PlatformCase):
 
     def test_from_brief_to_served_page_and_back(self):
         before = self.tree()
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml"))
         failing = self.assert_ok(self.sprout("check", "tide_board", "--format", "json"), 1)
         self.assertEqual(self.codes(failing, "tide_board")[0], "found.no-entry-point")
         planned = self.assert_ok(self.sprout("enable", "tide_board", "--preview"))
@@ -46,7 +49,7 @@ class Story(PlatformCase):
         self.assert_ok(self.sprout("check"))
 
     def test_the_brief_with_every_part_is_made_enabled_checked_and_tested(self):
-        brief = WORLD / "berth_register.toml"
+        brief = BRIEFS / "berth_register.toml"
         self.assert_ok(self.sprout("new", "--brief", brief))
         self.assert_ok(self.sprout("enable", "berth_register"))
         checked = self.assert_ok(self.sprout("check", "--format", "json"))
@@ -84,7 +87,7 @@ class Story(PlatformCase):
         self.assertEqual(tests.returncode, 0, tests.stderr[-3000:])
 
     def test_why_names_every_condition(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "berth_register.toml"))
         self.assert_ok(self.sprout("enable", "berth_register"))
         for words, seen, said in (
             (("/berths",), True, "anybody may open it"),
@@ -107,7 +110,7 @@ class Story(PlatformCase):
         refused = self.assert_ok(self.sprout("disable", "harbour_office"), 4)
         self.assertIn("ferries needs it", refused.err)
         self.assertEqual(self.state("harbour_office"), "activated")
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml"))
         self.assert_ok(self.sprout("enable", "tide_board"))
         disabled = self.assert_ok(self.sprout("disable", "tide_board"))
         self.assertIn("table tide_board_tide stays, with 0 rows", disabled.out)
@@ -127,7 +130,7 @@ class Story(PlatformCase):
         self.assert_ok(self.sprout("check"))
 
     def test_a_module_that_cannot_be_activated_is_taken_back(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml"))
         self.change("modules/tide_board/tide.xml", 'ref="act_tide"', 'ref="act_tides"')
         before = self.tree()
         ran = self.sprout("enable", "tide_board")
@@ -138,7 +141,7 @@ class Story(PlatformCase):
         self.assert_ok(self.sprout("check", "ferries"))
 
     def test_the_sandbox_enables_a_copy_only(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml"))
         before = tree_of(self.site)
         ran = self.assert_ok(self.sprout("check", "tide_board", "--sandbox", "--format", "json"), 1)
         real, sandbox = ran.json["setups"]
@@ -171,30 +174,24 @@ class Story(PlatformCase):
             urllib.request.urlopen(base, timeout=2)
 
     def test_an_address_of_ones_own_is_refused_with_the_reason(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml"))
         ran = self.assert_ok(self.sprout("enable", "tide_board", "--at", "/tides"), 2)
         self.assertIn("/DATABASE/r/ROUTER", ran.err)
 
 
 class SeveralHosts(PlatformCase):
     def test_two_hosts_are_checked_and_stand_on_one_page(self):
-        from benchmarks.places import FLASK
-
-        from swift_sprout.hosts.contract.kit import HostOptions
-        from swift_sprout.hosts.registry import kit_named
-
-        other = self.folder / "site"
-        other.mkdir()
-        kit_named("flask").build_demo(other, HostOptions(str(FLASK)))
+        other, flask = self.folder / "site", RUNTIMES["flask"]
+        copy_host("flask", built_demo("flask"), other)
         page = self.folder / "hosts.html"
-        ran = self.assert_ok(self.sprout("check", "ferries", "--also", f"{other},{FLASK}", "--output", page))
+        ran = self.assert_ok(self.sprout("check", "ferries", "--also", f"{other},{flask}", "--output", page))
         self.assertIn("trytond 8.2", ran.out)
         self.assertIn("Flask 3.1", ran.out)
         text = page.read_text("utf-8")
         self.assertIn("Check of trytond, Flask modules", text)
         self.assertIn(f"Flask: {other}", text)
         (other / "ferries/__init__.py").write_text("blueprint = None\n")
-        failing = self.assert_ok(self.sprout("check", "ferries", "--also", f"{other},{FLASK}", "--output", page), 1)
+        failing = self.assert_ok(self.sprout("check", "ferries", "--also", f"{other},{flask}", "--output", page), 1)
         self.assertIn("described.no-blueprint", failing.out)
         for words in (("--format", "json"), ("--sandbox",), ("--output", self.folder / "all.json")):
             refused = self.assert_ok(self.sprout("check", "--also", other, *words), 2)
@@ -224,7 +221,7 @@ class ByHand(PlatformCase):
         self.assertNotIn("landing", (self.site / "modules/ferries/tryton.cfg").read_text())
 
     def test_a_changed_brief_is_brought_in_without_losing_what_people_wrote(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml"))
         self.change("modules/tide_board/tryton.cfg", "    tide.xml\n", "    tide.xml\n    own.xml\n")
         self.put("modules/tide_board/own.xml", '<tryton><data><menuitem id="own" name="Own"/></data></tryton>\n')
         self.change(
@@ -272,7 +269,7 @@ class WhatAHostHasNot(PlatformCase):
     """Parts that trytond cannot carry are refused, and the nearest thing it has is named."""
 
     def test_refusals_name_the_nearest(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml"))
         for kind, line, said in (
             ("record", "Log: data json", "long text"),
             ("listener", "Count pages, on request finished", "Known here"),

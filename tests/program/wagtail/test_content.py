@@ -5,7 +5,7 @@ import shutil
 import unittest
 from pathlib import Path
 
-from ...support import WORLD, DemoCase, built_demo, tree_of
+from ...support import DemoCase, brief_of, built_demo, tree_of
 
 EDITED = """
 import io, json, os, sys
@@ -83,7 +83,7 @@ class Content(ContentCase):
 
         shutil.rmtree(self.site)
         shutil.copytree(built_demo(self.kit), self.site)  # another site, with a database of its own
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_pages.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", brief_of("wagtail", "tide_pages"), "-q"))
         self.assert_ok(self.sprout("enable", "tide_pages", "-q"))
         shutil.copytree(kept, self.content)
         before = tree_of(self.site)

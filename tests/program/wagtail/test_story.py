@@ -6,9 +6,9 @@ import unittest
 from swift_sprout.core.brief import brief_from_toml
 from swift_sprout.core.errors import WrongUse
 
-from ...support import WORLD, DemoCase, tree_of
+from ...support import BRIEFS, DemoCase, brief_of, tree_of
 
-BRIEF = WORLD / "tide_pages.toml"
+BRIEF = brief_of("wagtail", "tide_pages")
 
 
 class WagtailCase(DemoCase):
@@ -87,7 +87,7 @@ class Pages(WagtailCase):
         self.assertEqual(self.codes(ran, "tide_pages")[0], "routed.shadowed")
 
     def test_everything_that_django_carries_is_carried_here(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "berth_register.toml", "-q"))
         self.assert_ok(self.sprout("enable", "berth_register", "-q"))
         self.assert_ok(self.sprout("new", "--brief", BRIEF, "-q"))  # two modules with settings for each site
         self.assert_ok(self.sprout("enable", "tide_pages", "-q"))

@@ -8,7 +8,7 @@ import time
 import zipfile
 from pathlib import Path
 
-from ...support import WORLD, WordPressCase, scratch_folders, sprout, tree_of
+from ...support import BRIEFS, WordPressCase, scratch_folders, sprout, tree_of, world_of
 
 
 class Missing(WordPressCase):
@@ -103,7 +103,7 @@ class Breaking(WordPressCase):
     def test_a_module_that_breaks_the_host_is_named_and_the_others_are_checked(self):
         main = f"{self.modules}/ferries/ferries.php"
         self.change(main, "add_action( 'init'", "no_such_function();\nadd_action( 'init'")
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml", "-q"))
         ran = self.assert_ok(self.sprout("check", "--format", "json"), 1)
         self.assertEqual(self.codes(ran, "ferries"), ["registered.breaks-host"])
         self.assertEqual(self.codes(ran, "tide-board"), ["enabled.off"])
@@ -150,7 +150,7 @@ class Archives(WordPressCase):
         return path
 
     def test_a_module_is_packed_installed_by_the_host_and_served(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "berth_register.toml", "-q"))
         self.assert_ok(self.sprout("enable", "berth_register", "-q"))
         self.assert_ok(self.sprout("settle", "berth_register", "--samples", "-q"))
         before = self.files()
@@ -219,7 +219,7 @@ class Archives(WordPressCase):
         self.assertIn("no_such_function", ran.json["steps"][-1]["reason"])
 
     def test_other_kinds_take_no_archives(self):
-        self.write("django/manage.py", (WORLD / "django/manage.py").read_text())
+        self.write("django/manage.py", (world_of("django") / "manage.py").read_text())
         ran = sprout("prove", "x.zip", "--host", self.folder / "django")
         self.assertEqual(ran.status, 2)
         self.assertIn("[not-packed]", ran.err)
@@ -240,7 +240,7 @@ class Servers(WordPressCase):
         return found
 
     def test_no_command_leaves_a_server_behind(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml", "-q"))
         before = scratch_folders()
         for words in (
             ("enable", "tide_board"),

@@ -9,7 +9,7 @@ import urllib.parse
 import urllib.request
 from http.cookiejar import CookieJar
 
-from ...support import WORDPRESS, WORLD, Case, WordPressCase, need_wordpress, sprout
+from ...support import BRIEFS, WORDPRESS, Case, WordPressCase, need_wordpress, sprout
 
 
 class Story(WordPressCase):
@@ -18,7 +18,7 @@ class Story(WordPressCase):
 
     def test_from_brief_to_served_page_and_back(self):
         before = self.files()
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml"))
         failing = self.assert_ok(self.sprout("check", "tide_board", "--format", "json"), 1)
         self.assertEqual(self.codes(failing, "tide-board"), ["enabled.off"])
         planned = self.assert_ok(self.sprout("enable", "tide_board", "--preview"))
@@ -36,7 +36,7 @@ class Story(WordPressCase):
         self.assert_ok(self.sprout("check"))
 
     def test_its_names_are_found_and_the_next_steps_spell_it_as_the_host_does(self):
-        made = self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "--format", "json")).json
+        made = self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml", "--format", "json")).json
         self.assertEqual(made["module"], "tide-board")
         self.assertEqual(made["next"][0], "swift-sprout enable tide-board")
         other = self.site / self.modules / "notice-lamp/notice-lamp.php"
@@ -50,7 +50,7 @@ class Story(WordPressCase):
         self.assertFalse([row for row in shown["rows"] if "wp-includes" in row["stands in"]])
 
     def test_watching_wakes_when_code_is_saved(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml", "-q"))
         words = ["check", "tide_board", "--static", "--watch", "--host", str(self.site)]
         with subprocess.Popen(
             [sys.executable, "-m", "swift_sprout", *words], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
@@ -68,7 +68,7 @@ class Story(WordPressCase):
                 watching.terminate()
 
     def test_the_brief_with_every_part_is_made_enabled_checked_and_tested(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "berth_register.toml"))
         self.assert_ok(self.sprout("enable", "berth_register"))
         checked = self.assert_ok(self.sprout("check", "--format", "json"))
         self.assertEqual(set(self.ladder(checked, "berth-register").values()), {"pass"})
@@ -98,7 +98,7 @@ class Story(WordPressCase):
         self.assertIn("--colour: there is no such parameter", wrong.stderr)
 
     def test_why_names_the_role_and_a_holder_of_it_sees_the_page(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "berth_register.toml", "-q"))
         self.assert_ok(self.sprout("enable", "berth_register", "-q"))
         asked = self.assert_ok(self.sprout("why", "berth_register", "Who comes when", "--format", "json"), 1).json
         self.assertFalse(asked["seen"])
@@ -110,7 +110,7 @@ class Story(WordPressCase):
         self.assertIn("Nearest", self.assert_ok(self.sprout("why", "berth_register", "--as", "harbor"), 2).err)
 
     def test_a_part_is_added_to_files_that_people_edited(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "berth_register.toml", "-q"))
         self.assert_ok(self.sprout("enable", "berth_register", "-q"))
         service = f"{self.modules}/berth-register/src/Services/BerthFinder.php"
         self.change(
@@ -130,7 +130,7 @@ class Story(WordPressCase):
         self.assertEqual(mended["mended"], ["routed.rules-stale"])
 
     def test_a_changed_brief_leads_to_new_files_and_a_new_column(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml", "-q"))
         self.assert_ok(self.sprout("enable", "tide_board", "-q"))
         folder = f"{self.modules}/tide-board"
         self.change(
@@ -181,7 +181,7 @@ class Story(WordPressCase):
         self.assertEqual(self.files(), before)
 
     def test_dropping_the_data_of_a_module_leaves_those_of_one_that_is_named_alike(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "berth_register.toml", "-q"))
         shorter = self.write(
             "berth.toml", '[module]\nname = "Berth"\n[[record]]\nname = "Buoy"\nfields = ["name: text"]\n'
         )
@@ -193,7 +193,7 @@ class Story(WordPressCase):
         self.assert_ok(self.sprout("check"))
 
     def test_disabling_keeps_the_rows_and_removing_with_them_writes_them_down(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "berth_register.toml", "-q"))
         self.assert_ok(self.sprout("enable", "berth_register", "-q"))
         self.assert_ok(self.sprout("settle", "berth_register", "--samples", "-q"))
         self.assert_ok(self.sprout("disable", "berth_register"))
@@ -209,7 +209,7 @@ class Story(WordPressCase):
         self.assert_ok(self.sprout("check"))
 
     def test_the_module_of_a_removed_brief_comes_back_with_undo(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml", "-q"))
         self.assert_ok(self.sprout("enable", "tide_board", "-q"))
         before = self.files()
         self.assert_ok(self.sprout("remove", "tide_board", "--data", "keep"))
@@ -220,7 +220,7 @@ class Story(WordPressCase):
         self.assert_ok(self.sprout("check"))
 
     def test_a_module_that_another_one_needs_is_not_switched_off(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml", "-q"))
         self.assert_ok(self.sprout("disable", "harbour_office"))
         refused = self.assert_ok(self.sprout("enable", "tide_board"), 4)
         self.assertIn("harbour-office, which is not switched on", refused.err)
@@ -230,7 +230,7 @@ class Story(WordPressCase):
         self.assertIn("tide-board needs harbour-office", refused.err)
 
     def test_the_sandbox_enables_what_is_off_and_the_host_stays_as_it_is(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml", "-q"))
         before = self.files()
         ran = self.assert_ok(self.sprout("check", "--sandbox", "--format", "json"), 1)
         real, sandbox = ran.json["setups"]
@@ -249,7 +249,7 @@ class Served(WordPressCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "berth_register.toml", "-q"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "berth_register.toml", "-q"))
         self.assert_ok(self.sprout("enable", "berth_register", "-q"))
         self.assert_ok(self.sprout("settle", "berth_register", "--samples", "-q"))
         from swift_sprout.actions.hosting import HostChoice, open_host

@@ -3,7 +3,7 @@
 import html
 from pathlib import Path
 
-from ...support import DJANGO, TRYTOND, WORLD, PlatformCase, SiteCase, WordPressCase, need_wordpress, sprout
+from ...support import BRIEFS, DJANGO, TRYTOND, PlatformCase, SiteCase, WordPressCase, need_wordpress, sprout
 
 
 class ThreeHosts(WordPressCase):
@@ -16,7 +16,7 @@ class ThreeHosts(WordPressCase):
 
     def test_the_same_brief_is_made_enabled_checked_and_served_on_all_of_them(self):
         need_wordpress()
-        brief = WORLD / "berth_register.toml"
+        brief = BRIEFS / "berth_register.toml"
         hosts = [self.make_on(SiteCase), self.make_on(PlatformCase), self]
         for host in hosts:
             self.assert_ok(host.sprout("new", "--brief", brief, "-q"))

@@ -32,6 +32,7 @@ def run(options: argparse.Namespace) -> int:
                         "checked": data.checked,
                         "works": data.facts.works,
                         "needs": data.facts.needs,
+                        "limits": data.facts.limits,
                         "parts": data.parts,
                         "rules": len(data.rules),
                     }
@@ -48,6 +49,8 @@ def run(options: argparse.Namespace) -> int:
         out.line(f"{out.style(data.id, 'strong')}  {data.title}, {data.facts.sort}")
         out.line(f"  versions  checked on {', '.join(data.checked)}; works for {data.facts.works}")
         out.wrapped(", ".join(data.facts.needs), " " * 12, "  needs     ")
+        if data.facts.limits:
+            out.wrapped(data.facts.limits, " " * 12, "  limits    ")
         out.line(f"  rules     {len(data.rules)} causes known")
         for index, (part, what) in enumerate(data.parts.items()):
             out.wrapped(f"{part}: {what}", " " * 14, "  parts     " if index == 0 else " " * 12)

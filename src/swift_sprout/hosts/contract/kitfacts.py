@@ -145,6 +145,7 @@ class KitFacts(NamedTuple):
     checked         -- versions that the tests run
     works           -- the range of versions such as `>=8.2,<8.3`; outside of it `survey` says that rules are unsure
     needs           -- what must be there, in words
+    limits          -- what is not supported, and what is peculiar, in words
     recognise       -- how the root of a host is known
     naming          -- the law for names of modules
     parts           -- each part that modules can carry, with what it becomes
@@ -182,6 +183,7 @@ class KitFacts(NamedTuple):
     parts: Mapping[str, str]
     rungs: Mapping[str, str]
     file: tuple[MadeFile, ...]
+    limits: str = ""
     builds_on: str = ""
     instead: Mapping[str, str] = NOTHING
     then: Mapping[str, str] = NOTHING

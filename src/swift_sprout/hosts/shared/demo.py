@@ -1,4 +1,4 @@
-"""What building the demo hosts shares: the made-up world's folder, and how a step is run."""
+"""What building the demo hosts shares: a kit's part of the made-up world, its briefs, and how a step is run."""
 
 from __future__ import annotations
 
@@ -9,7 +9,8 @@ from ...core.errors import HostFailed, Refused
 from ...running.process import run
 from ..contract.kitdata import KitData
 
-WORLD = Path(__file__).parent.parent.parent / "demo_world"
+#  the modules that the demo makes on every kit; a kit brings further ones in its folder `briefs`
+BRIEFS = Path(__file__).parent / "briefs"
 
 
 def copy_world(data: KitData, folder: Path) -> None:
@@ -19,10 +20,17 @@ def copy_world(data: KitData, folder: Path) -> None:
     """
     left_out = shutil.ignore_patterns("__pycache__", "*.pyc")
     try:
-        for name in reversed(data.ids):
-            shutil.copytree(WORLD / name, folder, dirs_exist_ok=True, ignore=left_out)
+        for kit_folder in reversed(data.folders):
+            if (kit_folder / "world").is_dir():
+                shutil.copytree(kit_folder / "world", folder, dirs_exist_ok=True, ignore=left_out)
     except OSError as error:
         raise Refused("cannot-write", f"Cannot build the host in {folder}: {error}.", "Name another folder.") from None
+
+
+def brief_path(data: KitData, name: str) -> Path:
+    """Return where a brief of the demo lies: in the kit's own folder, or among those of all kits."""
+    own = data.folder / "briefs" / f"{name}.toml"
+    return own if own.is_file() else BRIEFS / f"{name}.toml"
 
 
 def demo_step(command: list[str], folder: Path, environment: dict[str, str] | None = None) -> None:

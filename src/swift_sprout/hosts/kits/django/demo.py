@@ -11,7 +11,7 @@ from ....running.scratch import scratch_folder
 from ...contract.kit import HostOptions
 from ...contract.kitdata import KitData
 from ...python.interpreter import PythonFacts, demo_interpreter
-from ...shared.demo import WORLD, copy_world, demo_step
+from ...shared.demo import copy_world, demo_step
 
 DATABASE = "brindle_quay.sqlite3"
 
@@ -46,8 +46,8 @@ def build_with_kept_database(folder: Path, data: KitData, options: HostOptions) 
 def _kept(data: KitData, version: str) -> Path:
     """Return where the database of a host version is kept; other migrations of the demo site make another one."""
     told = hashlib.sha256()
-    for name in data.ids:
-        for path in sorted((WORLD / name).rglob("migrations/*.py")):
+    for kit_folder in data.folders:
+        for path in sorted((kit_folder / "world").rglob("migrations/*.py")):
             told.update(path.read_bytes())
     cache = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
     return cache / "swift-sprout" / "databases" / f"{data.id}-{version}-{told.hexdigest()[:12]}.sqlite3"

@@ -9,38 +9,26 @@ from contextlib import closing
 from pathlib import Path
 from unittest import mock
 
-from benchmarks.places import FLASK
-
 from swift_sprout.actions.hosting import HostChoice, open_host
 from swift_sprout.actions.removing import remove
 from swift_sprout.core.errors import HostFailed, Refused
 from swift_sprout.disk.journal import Journal
-from swift_sprout.hosts.contract.kit import HostOptions
-from swift_sprout.hosts.registry import kit_named
+from trials.places import RUNTIMES
 
-from ..support import WORLD, Case, Ran, SiteCase, sprout, tree_of
+from ...support import BRIEFS, SiteCase, sprout, tree_of
+
+FLASK = RUNTIMES["flask"]
 
 
 class FlaskCase(SiteCase):
-    def setUp(self) -> None:
-        Case.setUp(self)
-        if not FLASK.exists():
-            raise RuntimeError("the Flask host is missing: run `make test`")
-        self.site = self.folder / "site"
-        self.site.mkdir()
-        kit_named("flask").build_demo(self.site, HostOptions(str(FLASK)))
-
-    def sprout(self, *words: str | Path, **environment: str) -> Ran:
-        options: list[str | Path] = ["--host", self.site]
-        if words[0] not in ("new", "add", "refresh", "adopt"):
-            options += ["--runtime", FLASK]
-        return sprout(*words, *options, cwd=None, stdin=None, **environment)
+    kit = "flask"
+    without_runtime = ("new", "add", "refresh", "adopt")
 
 
 class Story(FlaskCase):
     def test_from_brief_to_served_page_and_back(self):
         before = tree_of(self.site)
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml"))
         failing = self.assert_ok(self.sprout("check", "tide_board", "--format", "json"), 1)
         self.assertEqual(self.codes(failing, "tide_board")[0], "registered.not-registered")
         self.assert_ok(self.sprout("enable", "tide_board"))
@@ -68,7 +56,7 @@ class Story(FlaskCase):
         self.assertEqual(after, before)
 
     def test_the_other_commands(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml"))
         self.assert_ok(self.sprout("enable", "tide_board", "--at", "/harbour"))
         self.assertIn('url_prefix="/harbour"', (self.site / "harbour/__init__.py").read_text())
         self.assertIn("/harbour/tides", self.assert_ok(self.sprout("show", "routes", "tide_board")).out)
@@ -87,7 +75,7 @@ class Story(FlaskCase):
     def test_what_it_cannot_carry_is_refused_with_the_nearest(self):
         before = tree_of(self.site)
         for words, said in (
-            (("new", "--brief", WORLD / "berth_register.toml"), "Flask has no users"),
+            (("new", "--brief", BRIEFS / "berth_register.toml"), "Flask has no users"),
             (("new", "Board", "--page", "/board: Board, access staff"), "before_request"),
             (("new", "Board", "--record", "Log: data json"), "carry no field of type json"),
             (("new", "flask", "--page", "/x"), "Flask uses it itself"),
@@ -97,7 +85,7 @@ class Story(FlaskCase):
                 self.assertEqual(tree_of(self.site), before)
 
     def test_a_factory_with_two_returns_is_left_alone(self):
-        self.assert_ok(self.sprout("new", "--brief", WORLD / "tide_board.toml"))
+        self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml"))
         self.change(
             "harbour/__init__.py",
             "    app = Flask(__name__)\n",
@@ -108,7 +96,7 @@ class Story(FlaskCase):
         self.assertEqual(tree_of(self.site), before)
 
 
-class Demo(Case):
+class Demo(FlaskCase):
     def test_the_demo_tells_what_this_host_has_not(self):
         with tempfile.TemporaryDirectory() as folder:
             ran = sprout("demo", os.path.join(folder, "quay"), "--kit", "flask", "--runtime", FLASK)

@@ -11,7 +11,9 @@ from pathlib import Path
 
 from swift_sprout.disk.journal import Journal
 
-from .hosts import Case, boots, copy_host, prepare, runtime, state_of, stop_database, tree_of
+from ..hosts import copy_host, runtime_options, trial
+from ..places import RUNTIMES
+from .cases import Case, prepare, state_of, tree_of
 from .interrupting import ENDINGS, FAILURES, KILLED, Interruption
 from .rows import lost_rows
 
@@ -45,12 +47,12 @@ class Bench:
         prepare(kit, case, demo, self.ready)
         self.words = [*case.words, "--host", str(self.site), "-q"]
         if case.name in ("enable", "remove", "drop"):
-            self.words += map(str, runtime(kit))
+            self.words += map(str, runtime_options(kit))
         self.boot_verdicts: dict[str, str] = {}
         self._renew()
-        self.before = tree_of(self.site)
+        self.before = tree_of(self.kit, self.site)
         assert self._run(0, KILLED)[0] == 0, self.errors.read_text()
-        self.after = tree_of(self.site)
+        self.after = tree_of(self.kit, self.site)
         #  on some hosts nothing but the database tells that a module is on
         assert self.before != self.after or case.name == "enable"
         for state in (self.ready, self.site):
@@ -83,7 +85,7 @@ class Bench:
         if "half-written" in self.errors.read_text("utf-8", "replace"):
             if self._sprout("undo", "--host", str(self.site), "-q"):
                 self._bad(result, "torn", at, "it is not taken back: " + self.errors.read_text("utf-8", "replace"))
-        now = tree_of(self.site)
+        now = tree_of(self.kit, self.site)
         if now not in (self.before, self.after):
             paths = {*now, *self.before}
             differ = [path for path in sorted(paths) if now.get(path) != self.before.get(path)]
@@ -94,7 +96,7 @@ class Bench:
         if problem:
             self._bad(result, "no boot", at, problem)
         if now == self.after and ending not in FAILURES and self.case.name in ("new", "add", "refresh"):
-            if self._sprout("undo", "--host", str(self.site), "-q") or tree_of(self.site) != self.before:
+            if self._sprout("undo", "--host", str(self.site), "-q") or tree_of(self.kit, self.site) != self.before:
                 self._bad(result, "torn", at, "undo does not bring back the tree before it")
         if now != self.before or self.case.needs_data:
             self._renew()
@@ -106,14 +108,14 @@ class Bench:
     def _boots(self, site: Path) -> str:
         state = state_of(self.kit, site)
         if state not in self.boot_verdicts:
-            self.boot_verdicts[state] = boots(self.kit, site)
+            self.boot_verdicts[state] = trial(self.kit).boots(site, RUNTIMES[self.kit])
         return self.boot_verdicts[state]
 
     def _renew(self) -> None:
         """Put a fresh copy of the host in the place of the one that was worked on, with the state it had."""
         if self.site.exists():
             if self.case.needs_data:
-                stop_database(self.site)
+                trial(self.kit).stop(self.site)
             shutil.rmtree(self.site)
         copy_host(self.kit, self.ready, self.site, self.case.needs_data)
         shutil.rmtree(Journal(self.site).state, ignore_errors=True)

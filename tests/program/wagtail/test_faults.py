@@ -1,0 +1,13 @@
+"""The faults of this host: see tests/faults.py."""
+
+from ...faults import Faults
+
+
+class OnTheHost(Faults):
+    kit = "wagtail"
+    served = 5  # as on Django, and the front page in the tree
+    at_least = 34
+
+    @property
+    def mendable(self) -> set[str]:
+        return {"placed.page-absent"}

@@ -1,0 +1,83 @@
+"""Every fault on a fresh copy of a healthy host, and what the check says of it."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from collections.abc import Iterator
+from concurrent.futures import ProcessPoolExecutor
+from functools import partial
+from pathlib import Path
+from typing import NamedTuple
+
+from swift_sprout.actions.checking import check
+from swift_sprout.actions.hosting import HostChoice, open_host
+from swift_sprout.core.results import CheckResult
+from swift_sprout.hosts.shared.faults import Fault, apply_fault, load_faults
+
+from .hosts import HAND_MADE, copy_host, trial
+from .places import RUNTIMES
+from .recipes import KIT_FOLDERS
+
+
+class Verdict(NamedTuple):
+    """What the checks said of one fault; ``others`` are codes that were named beside it and do not follow from it."""
+
+    code: str
+    static: bool
+    live: bool
+    first: bool
+    got: str
+    others: tuple[str, ...]
+    seconds: float
+
+    @property
+    def good(self) -> bool:
+        """True when the live check named the cause first, at the right file."""
+        return self.live and self.first
+
+
+def faults_of(kit: str) -> list[Fault]:
+    """Return the faults that a kit knows, each for the healthy module that was written by hand."""
+    return load_faults(KIT_FOLDERS / kit / "faults", HAND_MADE)
+
+
+def judge(kit: str, fault: Fault, healthy: Path, from_files: bool = True) -> Verdict:
+    """Apply one fault to a copy of the healthy host and check it, live and, where asked for, from its files alone."""
+    with tempfile.TemporaryDirectory() as folder:
+        site = Path(folder).resolve() / "site"
+        copy_host(kit, healthy, site)
+        apply_fault(fault, site, partial(trial(kit).run_sql, site))
+        opened = open_host(HostChoice(str(site), kit, str(RUNTIMES[kit]), fault.limit_seconds))
+        static = check(opened, [], static=True) if from_files else None
+        began = time.perf_counter()
+        live = check(opened, [], static=False)
+        seconds = time.perf_counter() - began
+        trial(kit).stop(site)
+    named = list(unfolded(live, fault.module))
+    first = named[0] if named else ("", "")
+    cause = next((one.cause for one in live.findings if (one.code, one.file) == first), live.setups[0].failure)
+    return Verdict(
+        fault.code,
+        static is not None and any(code == fault.code for code, _ in unfolded(static, fault.module)),
+        any(code == fault.code for code, _ in named),
+        first[0] == fault.code and first[1].rstrip("/") == fault.first,
+        f"{first[0]} {first[1]} {cause}",
+        tuple(sorted({code for code, _ in unfolded(live, None)} - {fault.code})),
+        seconds,
+    )
+
+
+def unfolded(result: CheckResult, module: str | None) -> Iterator[tuple[str, str]]:
+    """Yield code and file of the findings about a module (None: about all) that follow from no other, in order."""
+    for finding in result.findings:
+        if not finding.follows_from and module in (None, finding.module):
+            yield finding.code, finding.file
+
+
+def judge_all(kit: str, codes: list[str], healthy: Path, from_files: bool = True) -> Iterator[Verdict]:
+    """Judge the faults of the named codes, or all, on both cores."""
+    faults = [fault for fault in faults_of(kit) if not codes or fault.code in codes]
+    with ProcessPoolExecutor(2) as pool:
+        count = len(faults)
+        yield from pool.map(judge, [kit] * count, faults, [healthy] * count, [from_files] * count)

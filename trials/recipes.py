@@ -1,0 +1,118 @@
+"""Installs hosts by the recipes that lie in the kits' folders: ``python -m trials.recipes [NAME …]``.
+
+A recipe is a list of packages with exact versions (``NAME.txt``), or a script that is given a folder (``NAME.sh``).
+NAME begins with the id of its kit, then comes the host's version. Names that go on bring what only some tests and
+surveys read: ``-packages`` are modules of others without a host, ``-modules`` and ``-real`` are environments with many.
+
+Without names, all are installed but for the ``-real`` ones. With the id of a kit, its newest host is, and the last line
+printed is what runs it. A host whose recipe has not changed since is left as it is.
+"""
+
+from __future__ import annotations
+
+import re
+import shutil
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+from typing import NamedTuple
+
+REPOSITORY = Path(__file__).parent.parent
+HOSTS = REPOSITORY / ".cache/hosts"
+KIT_FOLDERS = REPOSITORY / "src/swift_sprout/hosts/kits"
+PACKAGES = "-packages"
+REAL = "-real"
+HOST_ALONE = re.compile(r"[a-z]+-[\d.]+")
+
+
+class Recipe(NamedTuple):
+    """What installs a host; ``path`` is its file."""
+
+    path: Path
+
+    @property
+    def name(self) -> str:
+        """The name of the recipe, and of the folder that the host is installed in."""
+        return self.path.stem
+
+    @property
+    def folder(self) -> Path:
+        """Where the host is installed."""
+        return HOSTS / self.name
+
+    @property
+    def is_script(self) -> bool:
+        """True for a host that is no environment of Python."""
+        return self.path.suffix == ".sh"
+
+    @property
+    def runtime(self) -> Path:
+        """What ``--runtime`` takes."""
+        return self.folder if self.is_script else self.folder / "bin/python"
+
+    @property
+    def version(self) -> tuple[int, ...]:
+        """The host's version in numbers."""
+        return tuple(map(int, re.findall(r"\d+", self.name)))
+
+    @property
+    def is_ready(self) -> bool:
+        """True when the host is installed as the recipe says now."""
+        mark = self.folder / "ready"
+        return mark.is_file() and mark.read_bytes() == self.path.read_bytes()
+
+
+def recipes() -> Iterator[Recipe]:
+    """Yield every recipe of every kit."""
+    for path in sorted(KIT_FOLDERS.glob("*/recipes/*")):
+        yield Recipe(path)
+
+
+KITS = sorted({recipe.path.parent.parent.name for recipe in recipes()})
+
+
+def newest_recipe(kit: str) -> Recipe:
+    """Return the recipe of the newest host of a kit."""
+    found = [recipe for recipe in recipes() if recipe.path.parent.parent.name == kit]
+    return max((recipe for recipe in found if HOST_ALONE.fullmatch(recipe.name)), key=lambda recipe: recipe.version)
+
+
+def install(recipe: Recipe) -> None:
+    """Install a host; raises CalledProcessError where a step fails."""
+    print(f"installing {recipe.name}", file=sys.stderr, flush=True)
+    folder = str(recipe.folder)
+    shutil.rmtree(folder, ignore_errors=True)
+    if recipe.is_script:
+        subprocess.run(["sh", recipe.path, folder], check=True, stdout=sys.stderr)
+    elif recipe.name.endswith(PACKAGES):
+        _pip(sys.executable, "--target", f"{folder}/packages", "--requirement", recipe.path)
+    else:
+        subprocess.run([sys.executable, "-m", "venv", folder], check=True)
+        _pip(recipe.runtime, "--requirement", recipe.path)
+    shutil.copyfile(recipe.path, recipe.folder / "ready")
+
+
+def _pip(python: str | Path, *words: str | Path) -> None:
+    subprocess.run([python, "-m", "pip", "install", "--quiet", "--no-deps", *words], check=True, stdout=sys.stderr)
+
+
+def main(names: list[str]) -> int:
+    """Install what is named; returns 1 when something could not be."""
+    known = {recipe.name: recipe for recipe in recipes()}
+    wanted = [newest_recipe(name) if name in KITS else known[name] for name in names]
+    failed = []
+    for recipe in wanted or [recipe for recipe in known.values() if not recipe.name.endswith(REAL)]:
+        if not recipe.is_ready:
+            try:
+                install(recipe)
+            except subprocess.CalledProcessError as error:
+                failed.append(recipe.name)
+                print(f"{recipe.name} cannot be installed here: {error}", file=sys.stderr)
+        if names:
+            print(recipe.runtime)
+    return 1 if failed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
