@@ -2,9 +2,15 @@
 
 import os
 import re
+import shutil
+import signal
+import subprocess
+import sys
+import time
 import tomllib
+import unittest
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from swift_sprout.core.errors import WrongUse
 from swift_sprout.core.ladder import RUNGS
@@ -13,11 +19,14 @@ from swift_sprout.hosts.contract.kitdata import KitData, load_kit_data
 from swift_sprout.hosts.contract.kitfacts import Recognise
 from swift_sprout.hosts.kits.flask.facts import flask
 from swift_sprout.hosts.registry import kits, recognise
+from swift_sprout.running.loopback import free_port, get, wait_until_answering
 
-from ..support import REPOSITORY, Case, Ran, sprout, tree_of
+from ..support import REPOSITORY, Case, Ran, can_be_interrupted, sprout, tree_of
 
 PAGE = (REPOSITORY / "docs/kits.md").read_text("utf-8")
-BLOCKS = dict(re.findall(r"```\w+ file=(\S+)\n(.*?)```\n", PAGE, re.DOTALL))
+ALL_BLOCKS: dict[str, str] = dict(re.findall(r"```\w+ file=(\S+)\n(.*?)```\n", PAGE, re.DOTALL))
+RADIO = {name.removeprefix("radio/"): text for name, text in ALL_BLOCKS.items() if name.startswith("radio/")}
+BLOCKS = {name: text for name, text in ALL_BLOCKS.items() if not name.startswith("radio/")}
 
 
 class BoardFacts(NamedTuple):
@@ -178,25 +187,42 @@ class BuildsOn(Case):
                 self.assertEqual(asked[0].data.id, "django")
 
 
-class WalkThrough(Case):
+class Installed(Case):
+    """A host beside a kit that is installed as a package; ``blocks`` are their files by path."""
+
+    blocks: dict[str, str] = {}
+
     def setUp(self) -> None:
         super().setUp()
-        for name, text in BLOCKS.items():
+        for name, text in self.blocks.items():
             self.write(name, text)
-        (self.folder / "host/notices").mkdir()
-        points = tomllib.loads(BLOCKS["package/pyproject.toml"])["project"]["entry-points"]["swift_sprout.kits"]
-        lines = "".join(f"{name} = {value}\n" for name, value in points.items())
-        # what an installation puts beside the package
-        self.write("package/board_kit-1.0.0.dist-info/entry_points.txt", f"[swift_sprout.kits]\n{lines}")
-        self.write(
-            "package/board_kit-1.0.0.dist-info/METADATA", "Metadata-Version: 2.1\nName: board-kit\nVersion: 1.0.0\n"
-        )
         self.host = self.folder / "host"
+        project = tomllib.loads(self.blocks["package/pyproject.toml"])["project"]
+        self.install(project["name"], project["entry-points"]["swift_sprout.kits"])
+
+    def install(self, name: str, kits_of_package: dict[str, str]) -> None:
+        """Write what an installation puts beside a package."""
+        lines = "".join(f"{kit} = {value}\n" for kit, value in kits_of_package.items())
+        place = f"package/{name.replace('-', '_')}-1.0.0.dist-info"
+        self.write(f"{place}/entry_points.txt", f"[swift_sprout.kits]\n{lines}")
+        self.write(f"{place}/METADATA", f"Metadata-Version: 2.1\nName: {name}\nVersion: 1.0.0\n")
+
+    @property
+    def environment(self) -> dict[str, str]:
+        path = os.pathsep.join(filter(None, [str(self.folder / "package"), os.environ.get("PYTHONPATH", "")]))
+        return {"PYTHONPATH": path}
 
     def run_on(self, *words: str) -> Ran:
-        path = os.pathsep.join(filter(None, [str(self.folder / "package"), os.environ.get("PYTHONPATH", "")]))
         options = [] if words[0] == "kits" else ["--host", str(self.host)]
-        return sprout(*words, *options, PYTHONPATH=path)
+        return sprout(*words, *options, cwd=None, stdin=None, **self.environment)
+
+
+class WalkThrough(Installed):
+    blocks = BLOCKS
+
+    def setUp(self) -> None:
+        super().setUp()
+        (self.folder / "host/notices").mkdir()
 
     def test_the_page_holds_a_whole_kit(self):
         self.assertEqual(
@@ -242,3 +268,133 @@ class WalkThrough(Case):
         self.assertIn("write what it says as the text of a page", ran.err)
         self.assertIn("A module cannot be named", self.run_on("new", "x" * 60, "--page", "/x").err)
         self.assertIn("no-demo", self.run_on("demo", str(self.folder / "new"), "--kit", "board").err)
+
+
+@unittest.skipUnless(shutil.which("node") or os.environ.get("CI"), "Node is not here")
+class OnNode(Installed):
+    """The second walk-through: a host of another language, added without a line of ours."""
+
+    blocks = RADIO
+
+    def first(self, ran: Ran) -> dict[str, Any]:
+        finding: dict[str, Any] = ran.json["setups"][0]["modules"][0]["findings"][0]
+        return finding
+
+    def test_the_commands_of_the_page(self):
+        survey = self.assert_ok(self.run_on("survey"))
+        self.assertIn("node", survey.out)
+        before = tree_of(self.host)
+        made = self.assert_ok(self.run_on("new", "Low water", "--page", "/low-water: Low water today"))
+        self.assertIn("swift-sprout enable lowWater", made.out)
+        self.assert_ok(self.run_on("add", "call", "Fog horn: Sound your horn, times 2", "--to", "lowWater"))
+        text = (self.host / "stations/lowWater/lowWater.mjs").read_text()
+        self.assertEqual(text.count('  "Sound your horn",\n'), 2)
+        self.assertIn("[[call]]", (self.host / "stations/lowWater/sprout.toml").read_text())
+        failing = self.assert_ok(self.run_on("check", "lowWater", "--format", "json"), 1)
+        self.assertEqual(self.first(failing)["code"], "registered.not-listed")
+        sandbox = self.assert_ok(self.run_on("check", "lowWater", "--sandbox", "--format", "json"), 1).json
+        self.assertEqual([one["modules"][0]["ladder"][-1]["state"] for one in sandbox["setups"]], ["fail", "pass"])
+        self.assertEqual(tree_of(self.host)["radio.json"], before["radio.json"])
+        self.assert_ok(self.run_on("enable", "lowWater"))
+        self.assertIn("/lowWater in", self.assert_ok(self.run_on("check", "lowWater")).out)
+        self.assertIn("served", self.assert_ok(self.run_on("why", "lowWater")).out)
+        self.assertIn("lowWater", self.assert_ok(self.run_on("show", "names", "lowWater")).out)
+        while self.run_on("undo").status == 0:
+            pass
+        self.assertEqual(tree_of(self.host), before)
+
+    def test_what_breaks_is_placed_by_the_probe(self):
+        self.assert_ok(self.run_on("new", "Low water", "--page", "/low-water: Low water today", "-q"))
+        self.assert_ok(self.run_on("new", "Tide gate", "--page", "/tide-gate: The gate", "-q"))
+        for name in ("lowWater", "tideGate"):
+            self.assert_ok(self.run_on("enable", name, "-q"))
+        station = self.host / "stations/lowWater/lowWater.mjs"
+        healthy = station.read_text()
+        for text, line, said in (
+            ("export const x = ;\n" + healthy, 1, "Unexpected token"),
+            (healthy + "\nnobody();\n", healthy.count("\n") + 2, "nobody is not defined"),
+            ('import "./gone.mjs";\n' + healthy, 0, "Cannot find module"),
+        ):
+            with self.subTest(said):
+                station.write_text(text)
+                ran = self.assert_ok(self.run_on("check", "--format", "json"), 1)
+                modules = {one["module"]: one for one in ran.json["setups"][0]["modules"]}
+                finding = modules["lowWater"]["findings"][0]
+                self.assertEqual((finding["code"], finding["file"], finding["line"]),
+                                 ("enabled.not-loaded", "stations/lowWater/lowWater.mjs", line))  # fmt: skip
+                self.assertIn(said, finding["cause"])
+                self.assertEqual(modules["tideGate"]["findings"], [])
+
+    def test_it_is_served_on_the_port_of_its_environment(self):
+        self.assert_ok(self.run_on("new", "Low water", "--page", "/low-water: Low water today", "-q"))
+        self.assert_ok(self.run_on("enable", "lowWater", "-q"))
+        port = free_port()
+        words = [sys.executable, "-m", "swift_sprout", "serve", "--port", str(port), "--host", str(self.host)]
+        with subprocess.Popen(words, env={**os.environ, **self.environment}, stdout=subprocess.DEVNULL,
+                              preexec_fn=can_be_interrupted) as serving:  # fmt: skip
+            try:
+                self.assertTrue(wait_until_answering(port, 30))
+                self.assertEqual(get(port, "/lowWater", {}, 10).body, b"Low water today")
+            finally:
+                serving.send_signal(signal.SIGINT)
+
+    def test_a_watched_check_wakes_when_a_station_is_saved(self):
+        self.assert_ok(self.run_on("new", "Low water", "--page", "/low-water: Low water today", "-q"))
+        words = [sys.executable, "-m", "swift_sprout", "check", "lowWater", "--watch", "--host", str(self.host)]
+        out = self.folder / "watched.txt"
+        with out.open("wb") as stream, subprocess.Popen(words, env={**os.environ, **self.environment}, stdout=stream,
+                                                         preexec_fn=can_be_interrupted) as watching:  # fmt: skip
+            try:
+                self.wait_for(out, "registered.not-listed", 1)
+                station = self.host / "stations/lowWater/lowWater.mjs"
+                station.write_text(station.read_text() + "// at high water as well\n")
+                self.wait_for(out, "registered.not-listed", 2)
+            finally:
+                watching.send_signal(signal.SIGINT)
+
+    def wait_for(self, file: Path, text: str, times: int) -> None:
+        deadline = time.monotonic() + 60
+        while file.read_text("utf-8").count(text) < times and time.monotonic() < deadline:
+            time.sleep(0.1)
+        self.assertEqual(file.read_text("utf-8").count(text), times)
+
+    def test_a_copy_reads_the_dependencies_of_the_host(self):
+        self.assert_ok(self.run_on("new", "Low water", "--page", "/low-water: Low water today", "-q"))
+        self.write("host/node_modules/tide-tables/package.json", '{"name": "tide-tables", "main": "tables.js"}')
+        self.write("host/node_modules/tide-tables/tables.js", "module.exports = {};\n")
+        station = self.host / "stations/lowWater/lowWater.mjs"
+        station.write_text('import "tide-tables";\n' + station.read_text())
+        sandbox = self.run_on("check", "lowWater", "--sandbox", "--format", "json").json
+        self.assertEqual(sandbox["setups"][1]["modules"][0]["ladder"][-1]["state"], "pass")
+
+    def test_a_part_of_another_kind_is_refused_with_the_nearest(self):
+        self.assert_ok(self.run_on("new", "Low water", "--page", "/low-water: Low water today", "-q"))
+        for words, said in (
+            (("add", "cal", "Fog horn", "--to", "lowWater"), "call"),
+            (("add", "call", "Fog horn, time 2", "--to", "lowWater"), "times"),
+            (("add", "record", "Tide: height decimal(4,2)", "--to", "lowWater"), "carry no record"),
+        ):
+            ran = self.assert_ok(self.run_on(*words), 2)
+            self.assertIn(said, ran.err)
+        brief = self.host / "stations/lowWater/sprout.toml"
+        brief.write_text(brief.read_text() + '\n[[call]]\nname = "Fog horn"\ntims = 2\n')
+        self.assertIn("Nearest known: times", self.assert_ok(self.run_on("refresh", "lowWater"), 2).err)
+
+    def test_without_node_it_says_what_to_install(self):
+        ran = self.run_on("check", "--runtime", str(self.folder / "no-node"))
+        self.assertEqual(ran.status, 3, ran.out + ran.err)
+        self.assertNotIn("Traceback", ran.err)
+        self.assertIn("Install Node", ran.out + ran.err)
+
+    def test_a_kit_of_another_package_builds_on_it(self):
+        self.write("package/bell_kit/kit.toml", 'format = "swift-sprout/kit/1"\nid = "bell"\ntitle = "Bell"\n'
+                   'sort = "radio"\nbuilds_on = "radio"\nchecked = ["1"]\n[recognise]\nfile = "bell.json"\n')  # fmt: skip
+        self.write("package/bell_kit/rules.toml", "")
+        self.write("package/bell_kit/__init__.py", "from pathlib import Path\nfrom radio_kit import RadioKit\n"
+                   "KIT = RadioKit(Path(__file__).parent)\n")  # fmt: skip
+        self.install("bell-kit", {"bell": "bell_kit:KIT"})
+        (self.host / "bell.json").write_text("{}")
+        self.assertIn("Bell", self.assert_ok(self.run_on("survey")).out)
+        self.assert_ok(self.run_on("new", "Low water", "--page", "/low-water: Low water today", "-q"))
+        self.assert_ok(self.run_on("enable", "lowWater", "-q"))
+        self.assert_ok(self.run_on("check", "lowWater"))

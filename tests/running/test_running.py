@@ -11,6 +11,7 @@ from unittest import mock
 
 from swift_sprout.core.errors import WrongUse
 from swift_sprout.disk.copying import copy_tree
+from swift_sprout.hosts.python.probing import python_probe
 from swift_sprout.running import loopback, process
 from swift_sprout.running.interpreter import Interpreter, find_interpreter
 from swift_sprout.running.probe import Probe, ProbeFailed
@@ -144,7 +145,7 @@ class Loopback(unittest.TestCase):
 class Probes(Case):
     def probe(self, code: str, limit: float = 10) -> Probe:
         script = self.write("asks.py", code)
-        return Probe(HERE, script, self.folder, {"a": 1}, limit)
+        return python_probe(HERE, script, self.folder, {"a": 1}, limit)
 
     def test_steps_answers_and_log(self):
         code = (

@@ -11,7 +11,7 @@ from ..core.changes import ChangeSet
 from ..core.errors import Problem, Refused, WrongUse
 from ..core.made import MADE_FILE
 from ..core.parts.kinds import KINDS, Kind, kind_named
-from ..edits.carrying import NotCarried, carry, grows_from_nothing
+from ..edits.carrying import NotCarried
 from .hosting import OpenHost, carried_out
 from .making import part_from_line
 from .modulefiles import ModuleOnDisk
@@ -147,14 +147,14 @@ def _carry_files(
             if path in kept:
                 left.append(f"{path} was taken away by hand, and stays away")
                 continue
-            if not grows_from_nothing(path):
+            if not opened.host.grows_from_nothing(path):
                 continue
             content = _carried(module, path, b"", was, content)  # a file that the module never had: just what is new
         if never_made_test and here is None:
             alone = alone or opened.host.generate(module.name, _alone(before, kind, part))
             content = alone.get(path, content)
         module.put(changes, path, content if here is None else _carried(module, path, here, was, content))
-        kept[path] = _carried_quietly(path, kept[path], was, content) if path in kept else content
+        kept[path] = _carried_quietly(module, path, kept[path], was, content) if path in kept else content
     _rested_on(opened, module, changes, new, kept)
     _compile_catalogues(module, changes, new)
     if BRIEF_FILE in kept:
@@ -212,15 +212,15 @@ def _rested_on(
 
 def _carried(module: ModuleOnDisk, path: str, here: bytes, was: bytes | None, content: bytes) -> bytes:
     try:
-        return carry(path, here, was or b"", content)
+        return module.opened.host.carry(path, here, was or b"", content)
     except NotCarried as error:
         raise module.refused(path, error) from None
 
 
-def _carried_quietly(path: str, kept: bytes, was: bytes | None, content: bytes) -> bytes:
+def _carried_quietly(module: ModuleOnDisk, path: str, kept: bytes, was: bytes | None, content: bytes) -> bytes:
     """Carry a change into what was generated last; where that has another form, it stays, and a refresh will tell."""
     try:
-        return carry(path, kept, was or b"", content)
+        return module.opened.host.carry(path, kept, was or b"", content)
     except NotCarried:
         return kept
 

@@ -9,7 +9,7 @@ from ..core.brief import BRIEF_FILE, Brief, brief_from_toml
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, Refused, SproutError, WrongUse
 from ..core.made import MADE_FILE, Made
-from ..edits.carrying import NotCarried, carry, three_way
+from ..edits.carrying import NotCarried, three_way
 from ..edits.source import SourceText
 from .hosting import OpenHost, carried_out
 from .modulefiles import ModuleOnDisk
@@ -116,15 +116,15 @@ def _one_file(module: ModuleOnDisk, path: str, was: bytes | None, now: bytes | N
     if here in (was, now):
         module.put(result.changes, path, now)
         return
-    merged, conflicts = _merged(path, here, was or b"", now)
+    merged, conflicts = _merged(module, path, here, was or b"", now)
     module.put(result.changes, path, merged)
     result.conflicts.extend(f"{module.folder}/{path}:{line}" for line in conflicts)
 
 
-def _merged(path: str, here: bytes, was: bytes, now: bytes) -> tuple[bytes, list[int]]:
+def _merged(module: ModuleOnDisk, path: str, here: bytes, was: bytes, now: bytes) -> tuple[bytes, list[int]]:
     """Merge by syntax where that works without a conflict, else line by line with marks."""
     try:
-        return carry(path, here, was, now), []
+        return module.opened.host.carry(path, here, was, now), []
     except NotCarried:
         pass
     try:

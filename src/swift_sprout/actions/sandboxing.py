@@ -31,8 +31,8 @@ def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool, tell:
     real = opened.host.check(names, live=True)
     with scratch_folder(keep=keep, on_disk=True) as folder:
         tell("copying the host")
-        left_out = frozenset(opened.kit.data.facts.sandbox.leave_out)
-        outward = copy_tree(opened.host.root, folder, left_out)
+        copied = opened.kit.data.facts.sandbox
+        outward = copy_tree(opened.host.root, folder, frozenset(copied.leave_out), frozenset(copied.link))
         sandbox = _sandbox(opened.host, folder, names, tell)
         if outward:
             sandbox.notes.append(f"these links lead out of the host, and so out of the copy: {', '.join(outward[:5])}")

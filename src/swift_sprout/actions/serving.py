@@ -47,7 +47,7 @@ def serving(opened: OpenHost, names: Sequence[str], port: int | None) -> Iterato
     port = port or loopback.free_port()
     command = opened.host.serve_command(port)
     addresses = [(module, opened.host.addresses(module)) for module in modules]
-    running = process.start(command, opened.host.root)
+    running = process.start(command, opened.host.root, opened.host.serve_environment(port))
     assert running.stdout is not None
     output = process.TailReader(running.stdout)
     try:

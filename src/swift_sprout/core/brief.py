@@ -11,12 +11,13 @@ import tomli
 from .errors import Problem, SproutError, WrongUse
 from .names import NameFamily, name_family
 from .nearest import did_you_mean
-from .parts.kinds import KINDS, Kind, kind_named
+from .parts.kinds import KINDS, OWN_PARTS, Kind, kind_named
 from .tomlplaces import line_of
 
 if TYPE_CHECKING:
     from .parts.commerce import PriceRule, ProductKind, ShippingMethod
     from .parts.contents import Asset, Sample, Setting, Translation
+    from .parts.own import OwnPart
     from .parts.pages import Endpoint, Page
     from .parts.pagetypes import PageType
     from .parts.placing import Block, MenuEntry, Placement
@@ -60,6 +61,7 @@ class Brief(NamedTuple):
     samples: tuple[Sample, ...] = ()
     translations: tuple[Translation, ...] = ()
     assets: tuple[Asset, ...] = ()
+    own_parts: tuple[OwnPart, ...] = ()
 
     def record(self, name: str) -> Record | None:
         """Return the record of that name in any spelling, or None."""
@@ -69,11 +71,11 @@ class Brief(NamedTuple):
     def parts(self, kind: str) -> tuple[Any, ...]:
         """Return the parts of a kind."""
         found: tuple[Any, ...] = getattr(self, KINDS[kind][0])
-        return found
+        return found if KINDS[kind][0] != OWN_PARTS else tuple(part for part in found if part.kind == kind)
 
     def with_part(self, kind: str, part: Any) -> Brief:
         """Return the brief with one more part."""
-        changed: dict[str, Any] = {KINDS[kind][0]: (*self.parts(kind), part)}
+        changed: dict[str, Any] = {KINDS[kind][0]: (*getattr(self, KINDS[kind][0]), part)}
         return self._replace(**changed)
 
     def as_data(self) -> dict[str, Any]:
@@ -164,11 +166,14 @@ class _Reader:
             self.problem((), "there is no [module] table", 'Begin with [module] and name = "…".')
             module = {}
         module = self.shaped(("module",), module, MODULE_SHAPE)
-        parts: dict[str, Any] = {KINDS[kind][0]: self.parts(kind, data[kind]) for kind in KINDS if kind in data}
+        parts: dict[str, Any] = {}
+        for kind, (attribute, _) in KINDS.items():
+            if kind in data:
+                parts[attribute] = (*parts.get(attribute, ()), *self.parts(kind, data[kind]))
         name = self.attempt(("module", "name"), lambda: module_name(module))
         if not self.problems and name is not None:
             facts = {key: module[key] for key in _MODULE if key in module and key in Brief._fields and key != "name"}
-            brief = Brief(name, needs=tuple(module.get("needs", ())), **facts, **parts)
+            brief = Brief(name, needs=tuple(module.get("needs", ())), **facts)._replace(**parts)
             self.problems += [Problem(self.where(path), what, remedy) for path, what, remedy in contradictions(brief)]
             if not self.problems:
                 return brief
@@ -236,8 +241,8 @@ def module_name(module: dict[str, Any]) -> NameFamily:
 def contradictions(brief: Brief) -> list[tuple[tuple[str | int, ...], str, str]]:
     """Return what in a brief contradicts itself: path of the key, what is wrong, remedy."""
     found: list[tuple[tuple[str | int, ...], str, str]] = []
-    for name, (plural, _) in KINDS.items():
-        parts = getattr(brief, plural)
+    for name in KINDS:
+        parts = brief.parts(name)
         if not parts:
             continue
         kind = kind_named(name)

@@ -12,17 +12,20 @@ from pathlib import Path
 
 from . import reflink
 
-SKIPPED = frozenset({".git", ".hg", ".swift-sprout", "__pycache__", "node_modules", ".mypy_cache", ".ruff_cache"})
+SKIPPED = frozenset({".git", ".hg", ".swift-sprout", "__pycache__", ".mypy_cache", ".ruff_cache"})
 DATABASE_HEAD = b"SQLite format 3"
 
 
-def copy_tree(source: Path, target: Path, leave_out: frozenset[str] = frozenset()) -> list[str]:
+def copy_tree(
+    source: Path, target: Path, leave_out: frozenset[str] = frozenset(), link: frozenset[str] = frozenset()
+) -> list[str]:
     """Copy a tree into an existing folder; returns the links that lead out of it, as paths below its root.
 
     Environments, caches and version control are left out; databases are left out as well, since the host's own are
     copied when they are first opened.
 
     leave_out -- what else is left out, as paths below the tree's root
+    link      -- names of folders of installed dependencies, to which the copy only links
     """
     outward: list[str] = []
     waiting = [""]
@@ -37,6 +40,8 @@ def copy_tree(source: Path, target: Path, leave_out: frozenset[str] = frozenset(
                 aim, leads_out = _aim(Path(entry.path), source, target)
                 os.symlink(aim, there)
                 outward += [path] if leads_out else []
+            elif entry.is_dir() and entry.name in link:
+                os.symlink(entry.path, there)
             elif entry.is_dir():
                 if not os.path.exists(os.path.join(entry.path, "pyvenv.cfg")):
                     there.mkdir()

@@ -6,6 +6,9 @@ wrote stays; what the change brings is put where it belongs.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from types import MappingProxyType
+
 from ..core.lines import plain_lines
 from .source import SourceText
 
@@ -19,10 +22,17 @@ class NotCarried(Exception):
         self.reason = reason
 
 
-def carry(path: str, current: bytes, before: bytes, after: bytes) -> bytes:
+#  by the ending of a file: how a change is carried into it; line by line where nothing is said
+MERGES: Mapping[str, str] = MappingProxyType(
+    {"py": "python", "json": "json", "po": "catalogue", "cfg": "ini", "ini": "ini", "xml": "xml"}
+)
+
+
+def carry(path: str, current: bytes, before: bytes, after: bytes, merges: Mapping[str, str] = MERGES) -> bytes:
     """Return the content of a file with a change carried into it.
 
-    path -- the file's name, whose ending tells the syntax
+    path   -- the file's name, whose ending tells how
+    merges -- how by ending: ``catalogue``, ``ini``, ``json``, ``lines``, ``python`` or ``xml``
 
     Raises NotCarried, naming the line, when the file cannot be parsed or the change meets what a person wrote.
     """
@@ -34,11 +44,12 @@ def carry(path: str, current: bytes, before: bytes, after: bytes) -> bytes:
     if b"\0" in current:
         raise NotCarried(0, "it is not text")
     try:
-        source = SourceText.python(current) if ending == "py" else SourceText.plain(current)
+        syntax = merges.get(ending, "lines")
+        source = SourceText.python(current) if syntax == "python" else SourceText.plain(current)
         plain = source.text.replace("\r\n", "\n")
         if "\r" in plain:
             raise NotCarried(plain.count("\n", 0, plain.index("\r")) + 1, "its lines end with a carriage return alone")
-        carried = _carried(ending, plain, before.decode("utf-8"), after.decode("utf-8"))
+        carried = _carried(syntax, plain, before.decode("utf-8"), after.decode("utf-8"))
         if carried == plain:
             return current
         return source.with_text(_line_ends(source.text, plain, carried, source.newline)).content()
@@ -51,32 +62,32 @@ def carry(path: str, current: bytes, before: bytes, after: bytes) -> bytes:
         raise NotCarried(1, "its encoding cannot be told") from None
 
 
-def grows_from_nothing(path: str) -> bool:
+def grows_from_nothing(path: str, merges: Mapping[str, str] = MERGES) -> bool:
     """True for a syntax in which what is new can be carried into a file that is not there yet."""
-    return path.endswith(".py")
+    return merges.get(path.rpartition(".")[2]) == "python"
 
 
-def _carried(ending: str, current: str, before: str, after: str) -> str:
-    if ending == "py":
+def _carried(syntax: str, current: str, before: str, after: str) -> str:
+    if syntax == "python":
         from .pythoncarry import carry_python
         from .pythonproof import prove_carried
 
         carried = carry_python(current, before, after)
         prove_carried(current, carried, before, after)
         return carried
-    if ending == "json":
+    if syntax == "json":
         from .json import carry_json
 
         return carry_json(current, before, after)
-    if ending == "po":
+    if syntax == "catalogue":
         from .catalogue import carry_catalogue
 
         return carry_catalogue(current, after)
-    if ending in ("cfg", "ini"):
+    if syntax == "ini":
         from .ini import carry_ini
 
         return carry_ini(current, before, after)
-    if ending == "xml":
+    if syntax == "xml":
         from .xmldata import carry_data
 
         data = carry_data(current, before, after)

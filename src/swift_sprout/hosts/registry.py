@@ -10,9 +10,8 @@ from pathlib import Path
 from ..core.errors import SproutError, WrongUse
 from ..core.nearest import did_you_mean
 from .contract.kit import Kit
+from .contract.kitdata import ENTRY_POINTS
 from .contract.recognition import look_afresh, recognised
-
-ENTRY_POINTS = "swift_sprout.kits"
 
 
 def kits() -> dict[str, Kit]:

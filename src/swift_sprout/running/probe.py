@@ -1,9 +1,7 @@
 """Talking to a probe: a script that runs inside the host, tells its steps and answers, and serves until let go.
 
-The probe reads JSON lines: how to start, which modules are meant, then ``{"ask": …}`` for more. It writes JSON lines:
-``{"step": …}`` when it begins a step, ``{"serving": …}`` with the answers so far when it can be called,
-``{"answers": …}`` when it has them all, and ``{"log": …}`` at the end, after its input was closed. What the host itself
-prints goes to the error stream.
+The channel is the same for every language, see docs/probes.md: JSON, a line each, read by the probe from its standard
+input and written to its standard output. What the host itself prints goes to the error stream.
 """
 
 from __future__ import annotations
@@ -19,10 +17,6 @@ from typing import Any
 
 from ..core import masking
 from . import process
-from .interpreter import Interpreter
-
-# as an import, so that the byte code made when this package was installed serves where the versions are the same
-START = "import sys; sys.path[:1] = sys.argv[1].split(':'); __import__(sys.argv[2]).main()"
 
 
 class ProbeFailed(Exception):
@@ -45,28 +39,22 @@ class Probe:
 
     def __init__(
         self,
-        interpreter: Interpreter,
-        script: Path,
+        command: Sequence[str],
         folder: Path,
         question: Mapping[str, Any],
         limit_seconds: float,
         environment: Mapping[str, str] | None = None,
-        shared: Sequence[Path] = (),
     ) -> None:
-        """Start a probe.
-
-        script -- the probe, shared -- folders with what it imports beside
-        """
-        folders = ":".join(str(one) for one in (script.parent, *shared))
+        """Start a probe by its command line in the host's folder, and send it the question."""
         self._limit = limit_seconds
         self._buffer = b""
         self.step = "start"
         self._answers: dict[str, Any] | None = None
         self._began = time.monotonic()
         self._process = process.start(
-            [str(interpreter.path), "-X", "utf8", "-c", START, folders, script.stem],
+            command,
             folder,
-            {"PYTHONDONTWRITEBYTECODE": "1", **(environment or {})},
+            environment,
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.PIPE,

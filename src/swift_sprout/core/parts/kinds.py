@@ -39,6 +39,10 @@ KINDS: dict[str, tuple[str, str]] = {
 }
 
 
+OWN_PARTS = "own_parts"  # the attribute of a brief that holds the parts of kits' own kinds
+_own: dict[str, Kind] = {}
+
+
 class Contradiction(NamedTuple):
     """What is wrong with a part beside the others: the key, what is wrong, and what to do."""
 
@@ -70,9 +74,22 @@ class Kind(NamedTuple):
     from_line: Callable[[str], dict[str, Any]]
 
 
-@cache
+def add_kind(kind: Kind) -> None:
+    """Make a kind of a kit's own known; raises WrongUse where its name means another kind already."""
+    known = _own.get(kind.name)
+    if kind.name in KINDS if known is None else known.shape != kind.shape:
+        raise WrongUse("part-taken", f"There is a part {kind.name!r} already, with other keys.", "Name it otherwise.")
+    _own[kind.name] = kind
+    KINDS[kind.name] = (OWN_PARTS, "own")
+
+
 def kind_named(name: str) -> Kind:
     """Return a kind by its name; raises WrongUse naming the nearest."""
+    return _own[name] if name in _own else _common(name)
+
+
+@cache
+def _common(name: str) -> Kind:
     if name not in KINDS:
         raise WrongUse("part-unknown", f"There is no part {name!r}.", did_you_mean(name, KINDS))
     module = import_module(f"{__package__}.{KINDS[name][1]}")

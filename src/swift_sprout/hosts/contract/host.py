@@ -135,6 +135,10 @@ class Host(ABC):
     def serve_command(self, port: int) -> list[str]:
         """Return the command that runs the host on a loopback port."""
 
+    def serve_environment(self, port: int) -> dict[str, str]:
+        """Return what the environment of that command holds beside: for servers that are told their port there."""
+        return {}
+
     @abstractmethod
     def addresses(self, module: str) -> list[str]:
         """Return the paths of a module's pages as the host's files tell them."""
@@ -209,6 +213,21 @@ class Host(ABC):
         Raises WrongUse or Refused where the step cannot be made.
         """
         return {}
+
+    def carry(self, path: str, current: bytes, before: bytes, after: bytes) -> bytes:
+        """Return the content of a module's file with a change of what is generated carried into it.
+
+        Here by the syntax that ``merges`` of the kit says for the file's ending. Raises NotCarried, naming the line.
+        """
+        from ...edits.carrying import MERGES, carry
+
+        return carry(path, current, before, after, {**MERGES, **self.data.facts.merges})
+
+    def grows_from_nothing(self, path: str) -> bool:
+        """True for a file into which what is new can be carried while it is not there yet."""
+        from ...edits.carrying import MERGES, grows_from_nothing
+
+        return grows_from_nothing(path, {**MERGES, **self.data.facts.merges})
 
     def place(self, module: str, before: Brief, after: Brief) -> ChangeSet:
         """Return the edits outside of a module's folder that its new brief asks for, as far as it is switched on."""

@@ -12,6 +12,8 @@ from typing import TYPE_CHECKING, Any, TypeVar, cast
 import tomli
 
 from ...core.nearest import did_you_mean
+from ...core.parts.kinds import add_kind
+from ...core.parts.own import kind_of
 from ...core.sections import TableWrong, fields_of, section_from
 from .kitfacts import KitFacts
 
@@ -19,6 +21,8 @@ if TYPE_CHECKING:
     from ...core.findings import RuleBook
 
 KIT_FORMAT = "swift-sprout/kit/1"
+#  the group of entry points under which packages bring kits, each by the id of its kit
+ENTRY_POINTS = "swift_sprout.kits"
 Section = TypeVar("Section")
 
 
@@ -44,6 +48,10 @@ class KitData:
             if key not in known:
                 raise TableWrong(key, "unknown key", did_you_mean(key, known))
         self.facts = section_from(KitFacts, common)
+        for name, own in self.facts.own_part.items():
+            if not set(own.needed) <= set(own.keys) or not own.needed or (own.rest and own.rest not in own.keys):
+                raise TableWrong(f"own_part.{name}.needed", "an unknown key", f"Known: {', '.join(own.keys)}.")
+            add_kind(kind_of(name, own))
         self._by_type: dict[type, Any] = {
             kind: section_from(kind, table.get(name, {}), name) for name, kind in self.sections.items()
         }
@@ -131,14 +139,26 @@ def load_kit_data(folder: Path, **sections: type) -> KitData:
     base = None
     if "builds_on" in table:
         below = str(table["builds_on"])
-        if not (Path(__file__).parent.parent / "kits" / below / "kit.toml").is_file():
-            raise _wrong(f"{path}: it builds on {below!r}, which is no kit here.", "Name one of our own kits.")
-        base = cast(KitData, import_module(f"swift_sprout.hosts.kits.{below}.kit").KIT.data)
+        found = _kit_below(below)
+        if found is None:
+            raise _wrong(
+                f"{path}: it builds on {below!r}, which is no kit here.", "Name a kit, or install its package."
+            )
+        base = cast(KitData, found.data)
         table = laid_over(base.table, table)
     try:
         return KitData(folder, table, sections, base)
     except TableWrong as error:
         raise _wrong(f"{path}: {error}.", error.remedy) from None
+
+
+def _kit_below(name: str) -> Any:
+    """Return the kit of an id that another builds on: one of our own, or one that a package brings; None for none."""
+    if (Path(__file__).parent.parent / "kits" / name / "kit.toml").is_file():
+        return import_module(f"swift_sprout.hosts.kits.{name}.kit").KIT
+    from importlib.metadata import entry_points
+
+    return next((point.load() for point in entry_points(group=ENTRY_POINTS, name=name)), None)
 
 
 def event_named(events: Mapping[str, Section], title: str, name: str, listener: str) -> Section:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any, Literal, NamedTuple
 
+from ...core.parts.own import OwnKind
 from ...core.refresh import RefreshRule
 
 NOTHING: Mapping[str, Any] = MappingProxyType({})
@@ -42,7 +43,7 @@ class Naming(NamedTuple):
 
     pattern: str
     longest: int
-    spelling: Literal["snake", "kebab", "camel"]
+    spelling: Literal["snake", "kebab", "camel", "lower_camel"]
     taken: tuple[str, ...] = ()
     reserved_fields: tuple[str, ...] = ()
     reserved_records: tuple[str, ...] = ()
@@ -126,13 +127,41 @@ class Demo(NamedTuple):
     further: tuple[FurtherScene, ...] = ()
 
 
+class Program(NamedTuple):
+    """The program that runs the host, where it is no interpreter of Python.
+
+    name         -- its name on the path
+    version      -- the words that make it print its version
+    version_text -- regular expression whose first group is the version in what it prints
+    needs        -- the versions that work, such as `>=20`; empty for any
+    install      -- how it is come by, as a sentence
+    """
+
+    name: str
+    version: tuple[str, ...] = ("--version",)
+    version_text: str = r"(\d+(?:\.\d+)*)"
+    needs: str = ""
+    install: str = ""
+
+
 class LeftOut(NamedTuple):
-    """What a copy goes without.
+    """What an archive goes without.
 
     leave_out -- patterns of paths
     """
 
     leave_out: tuple[str, ...] = ()
+
+
+class SandboxCopy(NamedTuple):
+    """How a host is copied into a sandbox.
+
+    leave_out -- paths that the copy goes without
+    link      -- names of folders of installed dependencies: the copy links to the host's own, which it only reads
+    """
+
+    leave_out: tuple[str, ...] = ()
+    link: tuple[str, ...] = ("node_modules",)
 
 
 class KitFacts(NamedTuple):
@@ -167,7 +196,13 @@ class KitFacts(NamedTuple):
     addresses_apart -- true where modules have addresses of their own, so that two may say the same path
     demo            -- what the demo shows
     pack            -- what is left out of a module's archive; without it, hosts of the kind take no archives
-    sandbox         -- what is left out of a sandbox's copy of the host
+    sandbox         -- how the host is copied into a sandbox
+    program         -- the program that runs the host, for hosts that use `BaseHost`
+    escapes         -- by the ending of a made file: the syntax that its values are spelled in, one of `html`, `ini`,
+                       `json`, `php`, `python`, `script`, `sql`, `xml`
+    merges          -- by the ending of a file: how a change is carried into it, one of `catalogue`, `ini`, `json`,
+                       `lines`, `python`, `xml`
+    own_part        -- by their names: kinds of parts that only this kit has
     follows         -- codes of the kit below, each with codes that explain it away here
     """
 
@@ -197,5 +232,9 @@ class KitFacts(NamedTuple):
     addresses_apart: bool = False
     demo: Demo = Demo()
     pack: LeftOut | None = None
-    sandbox: LeftOut = LeftOut()
+    sandbox: SandboxCopy = SandboxCopy()
+    program: Program | None = None
+    escapes: Mapping[str, Literal["html", "ini", "json", "php", "python", "script", "sql", "xml"]] = NOTHING
+    merges: Mapping[str, Literal["catalogue", "ini", "json", "lines", "python", "xml"]] = NOTHING
+    own_part: Mapping[str, OwnKind] = NOTHING
     follows: Mapping[str, tuple[str, ...]] = NOTHING

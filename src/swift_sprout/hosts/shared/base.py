@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Iterable, Mapping, Sequence
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -11,12 +12,14 @@ from ...core.brief import BRIEF_FILE, Brief, brief_from_toml
 from ...core.brieftext import brief_text
 from ...core.changes import ChangeSet
 from ...core.errors import Refused
+from ...core.hostfacts import Missing
 from ...core.places import Place
 from ...core.results import ModuleCheck, SetupCheck
 from ..contract.exchange import ReadBrief
 from ..contract.host import Host
 from ..contract.kit import HostOptions
 from .folderkit import FolderKit
+from .programs import FoundProgram, find_program, missing_program
 
 
 class BaseHost(Host):
@@ -25,6 +28,22 @@ class BaseHost(Host):
     @abstractmethod
     def judge(self, modules: Sequence[str], live: bool, result: SetupCheck) -> Iterable[ModuleCheck]:
         """Yield the check of each module; what concerns the host as a whole goes into the result."""
+
+    @cached_property
+    def program(self) -> FoundProgram | None:
+        """The program that runs the host, where the kit says one; None where there is none."""
+        facts = self.data.facts.program
+        return find_program(facts, self.options.runtime) if facts is not None else None
+
+    @property
+    def runtime(self) -> tuple[str, str]:
+        """The program that runs the host, and how it was found."""
+        return (self.program.path, self.program.origin) if self.program is not None else ("", "")
+
+    def missing(self) -> list[Missing]:
+        """Return what is missing: the program, or a version of it that works."""
+        facts = self.data.facts.program
+        return missing_program(facts, self.program) if facts is not None else []
 
     @abstractmethod
     def values(self, brief: Brief) -> dict[str, Any]:

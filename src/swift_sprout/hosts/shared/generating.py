@@ -23,16 +23,27 @@ from .rendering import (
 Values = dict[str, Any]
 _TEMPLATES: dict[str, Templates] = {}
 _ESCAPES = {
-    "py": python_text,
+    "python": python_text,
     "html": html_attribute,
-    "svg": html_attribute,
-    "css": script_text,
-    "js": script_text,
+    "script": script_text,
     "xml": xml_text,
-    "cfg": manifest_line,
+    "ini": manifest_line,
     "sql": sql_name,
     "php": php_text,
     "json": json_text,
+}
+#  by the ending of a made file; a kit says further ones
+_SYNTAXES = {
+    "py": "python",
+    "html": "html",
+    "svg": "html",
+    "css": "script",
+    "js": "script",
+    "xml": "xml",
+    "cfg": "ini",
+    "sql": "sql",
+    "php": "php",
+    "json": "json",
 }
 
 
@@ -40,7 +51,8 @@ def templates_of(data: KitData) -> Templates:
     """Return the templates of a kit, read once."""
     key = str(data.folder)
     if key not in _TEMPLATES:
-        _TEMPLATES[key] = Templates([folder / "templates" for folder in data.folders], _ESCAPES)
+        escapes = {ending: _ESCAPES[name] for ending, name in {**_SYNTAXES, **data.facts.escapes}.items()}
+        _TEMPLATES[key] = Templates([folder / "templates" for folder in data.folders], escapes)
     return _TEMPLATES[key]
 
 

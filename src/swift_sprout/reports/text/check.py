@@ -135,7 +135,8 @@ def _findings(out: Terminal, setup: SetupCheck) -> None:
             if not finding.follows_from:
                 _finding(out, finding, module.module)
                 for consequence in folded.get(finding.code, []):
-                    out.wrapped(f"follows from it: {consequence.cause} ({consequence.place})", "        ", "      – ")
+                    place = f" ({consequence.place})" if consequence.place else ""
+                    out.wrapped(f"follows from it: {consequence.cause}{place}", "        ", "      – ")
     if any(module.findings for module in setup.modules) or setup.host_findings:
         out.line()
 

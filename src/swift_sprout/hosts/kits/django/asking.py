@@ -12,7 +12,7 @@ from ....core.errors import Refused
 from ....running.probe import Probe, ProbeFailed
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
-from ...python.interpreter import INSIDE
+from ...python.probing import python_probe
 from .answers import Asked, Live
 from .facts import django
 
@@ -95,7 +95,7 @@ class Asking:
             **self.more,
         }
         script, shared = _script(self.view)
-        probe = Probe(self.view.interpreter, script, self.view.root, question, self.limit_seconds, shared=shared)
+        probe = python_probe(self.view.interpreter, script, self.view.root, question, self.limit_seconds, shared)
         return self._stack.enter_context(probe)
 
     def _ask_as(self, live: Live) -> dict[str, dict[str, Any]]:
@@ -137,14 +137,14 @@ class Asking:
 def _script(view: HostView) -> tuple[Path, list[Path]]:
     """Return the script that asks the host, and the folders of what it imports; a kit that builds on this has one."""
     own = django(view.data).probe
-    return (view.data.folder / own.script, [INSIDE, PROBE.parent]) if own is not None else (PROBE, [INSIDE])
+    return (view.data.folder / own.script, [PROBE.parent]) if own is not None else (PROBE, [])
 
 
 def copy_databases(view: HostView, folder: Path, limit_seconds: float) -> None:
     """Copy the host's databases into a folder, reading only; raises Refused when one is no file to copy."""
     assert view.interpreter is not None
     question = {"entry": ENTRY_SCRIPT, "without": [], "without_urls": [], "scratch": str(folder), "steps": []}
-    with Probe(view.interpreter, PROBE, view.root, question, limit_seconds, shared=[INSIDE]) as probe:
+    with python_probe(view.interpreter, PROBE, view.root, question, limit_seconds) as probe:
         probe.tell({"modules": []})
         try:
             databases = probe.answers().get("databases") or {}

@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING, Any
 
 from ....core.contents import PutContent, TakenContent
 from ....core.errors import HostFailed
-from ....running.probe import START
 from ....running.process import run
 from ....running.scratch import scratch_folder
 from ...python.interpreter import INSIDE
+from ...python.probing import START
 from .asking import said
 from .facts import django
 from .reading.project import ENTRY_SCRIPT

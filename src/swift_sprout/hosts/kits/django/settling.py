@@ -9,9 +9,9 @@ from typing import NamedTuple
 
 from ....core.errors import HostFailed
 from ....core.hostfacts import StepRun
-from ....running.probe import START
 from ....running.process import run
 from ...python.interpreter import INSIDE
+from ...python.probing import START
 from .facts import django
 from .reading.modules import ModuleFiles
 from .reading.overrides import parts_that_override

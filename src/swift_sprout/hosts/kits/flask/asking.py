@@ -8,10 +8,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....core.errors import HostFailed
-from ....running.probe import Probe, ProbeFailed
+from ....running.probe import ProbeFailed
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
-from ...python.interpreter import INSIDE
+from ...python.probing import python_probe
 
 if TYPE_CHECKING:
     from ....core.results import SetupCheck
@@ -46,9 +46,7 @@ def ask(
         with scratch_folder() as scratch:
             question = {"modules": list(modules), "scratch": str(scratch), "without": list(stopped)}
             try:
-                with Probe(
-                    host.search.found, PROBE, host.root, question, host.options.limit_seconds, shared=[INSIDE]
-                ) as probe:
+                with python_probe(host.search.found, PROBE, host.root, question, host.options.limit_seconds) as probe:
                     answers = probe.answers()
             except ProbeFailed as failed:
                 result.failure = f"the host was ended in step {failed.step}: {failed.reason}"

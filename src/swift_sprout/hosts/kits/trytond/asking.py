@@ -7,10 +7,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....core.errors import HostFailed
-from ....running.probe import Probe, ProbeFailed
+from ....running.probe import ProbeFailed
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
-from ...python.interpreter import INSIDE
+from ...python.probing import python_probe
 
 if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
@@ -131,7 +131,7 @@ def _once(
             **more,
         }
         try:
-            with Probe(view.interpreter, PROBE, view.root, question, limit_seconds, shared=[INSIDE]) as probe:
+            with python_probe(view.interpreter, PROBE, view.root, question, limit_seconds) as probe:
                 meanwhile()
                 live.answers = probe.answers()
         except ProbeFailed as failed:

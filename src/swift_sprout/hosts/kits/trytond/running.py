@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....core.errors import HostFailed
-from ....running.probe import START
 from ....running.process import run
+from ...python.probing import START
 
 if TYPE_CHECKING:
     from .view import HostView
