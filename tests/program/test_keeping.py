@@ -11,8 +11,9 @@ from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
-from swift_sprout.actions.remembering import remembered
-from swift_sprout.hosts.contract.exchange import RestsOn
+from swift_sprout.actions.checking import judging_folders
+from swift_sprout.caching.remembered import remembered
+from swift_sprout.caching.rests_on import RestsOn
 from swift_sprout.hosts.registry import kit_named
 from swift_sprout.running.copies import end_copies
 
@@ -141,7 +142,7 @@ class ChangedMeanwhile(Case):
             return f"answer {self.answers}"
 
         rests_on = RestsOn((str(self.folder / "quay"),))
-        answer: str = remembered(f"which {aside}", rests_on, kit_named("django"), work, aside)
+        answer: str = remembered(f"which {aside}", rests_on, judging_folders(kit_named("django")), work, aside)
         end_copies()
         return answer
 
@@ -174,9 +175,10 @@ class ChangedMeanwhile(Case):
 #  a program that asks a question about a folder, and reads a file of it while something changes
 ASKING = """
 import os, sys, time
-from swift_sprout.actions.remembering import remembered
+from swift_sprout.actions.checking import judging_folders
+from swift_sprout.caching.remembered import remembered
 from swift_sprout.disk.guard import guard_reading, read_content
-from swift_sprout.hosts.contract.exchange import RestsOn
+from swift_sprout.caching.rests_on import RestsOn
 from swift_sprout.hosts.registry import kit_named
 from swift_sprout.running.copies import end_copies
 from swift_sprout.running.cores import InCopy
@@ -207,7 +209,7 @@ def work():
     return answer
 
 way, answer = answer.split(":", 1)
-print(remembered("how many berths", RestsOn((folder,)), kit_named("django"), work))
+print(remembered("how many berths", RestsOn((folder,)), judging_folders(kit_named("django")), work))
 end_copies()
 """
 

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import time
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from ..core.results import CheckResult, SetupCheck
+    from ..hosts.contract.kit import Kit
     from .hosting import OpenHost
 
 
@@ -15,8 +17,6 @@ def check(opened: OpenHost, names: Sequence[str], static: bool) -> CheckResult:
     """Check the named modules, or all; ``static`` reads files only and runs nothing."""
     began = time.monotonic()
     if static:
-        from .remembering import check_of_files
-
         setup = check_of_files(opened, names)
     else:
         setup = opened.host.check(names, live=True)
@@ -25,6 +25,39 @@ def check(opened: OpenHost, names: Sequence[str], static: bool) -> CheckResult:
     from ..core.results import CheckResult
 
     return CheckResult(data.id, data.title, str(opened.host.root), [setup], time.monotonic() - began)
+
+
+def check_of_files(opened: OpenHost, names: Sequence[str]) -> SetupCheck:
+    """Check modules from their files alone, or return what that was the last time where it still holds."""
+    from ..caching.remembered import remembered
+    from ..caching.results import setup_data, setup_from
+
+    rests_on = opened.host.rests_on()
+    if rests_on is None:
+        return opened.host.check(names, live=False)
+    choice = opened.choice
+    question = repr((opened.kit.data.id, str(opened.host.root), choice.runtime, list(names)))
+    found: SetupCheck | None = None
+
+    def work() -> Any:
+        nonlocal found
+        found = opened.host.check(names, live=False)
+        return setup_data(found)
+
+    kept = remembered(question, rests_on, judging_folders(opened.kit), work)
+    if found is not None:
+        return found
+    try:
+        return setup_from(kept, opened.kit.data.rules)
+    except (KeyError, TypeError, ValueError, IndexError, AttributeError):  # somebody else has written there
+        return opened.host.check(names, live=False)
+
+
+def judging_folders(kit: Kit) -> list[Path]:
+    """Return the folders of the code and data by which modules of a kit are judged."""
+    own = Path(__file__).parent.parent
+    common = ("core", "disk", "edits", "running", "caching", "hosts/contract", "hosts/shared", "hosts/python")
+    return [*(own / name for name in common), *kit.data.folders]
 
 
 def hide_secrets(setup: SetupCheck) -> None:

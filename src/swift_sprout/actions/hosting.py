@@ -20,9 +20,9 @@ from ..running.inherited import kept_open
 from ..running.scratch import remove_left_behind
 
 if TYPE_CHECKING:
+    from ..caching.rests_on import RestsOn
     from ..core.changes import ChangeSet
     from ..core.refresh import Refresh
-    from ..hosts.contract.exchange import RestsOn
 
 
 class HostChoice(NamedTuple):
@@ -152,8 +152,10 @@ def _remember(kit: Kit, root: Path, choice: HostChoice) -> Remember:
     """Return what keeps the answers to questions about the files of a host."""
 
     def remember(question: str, rests_on: RestsOn, work: Callable[[], Any]) -> Any:
-        from .remembering import remembered  # most commands ask nothing that is kept
+        from ..caching.remembered import remembered  # most commands ask nothing that is kept
+        from .checking import judging_folders
 
-        return remembered(repr((kit.data.id, str(root), choice.runtime, question)), rests_on, kit, work, aside=False)
+        whole = repr((kit.data.id, str(root), choice.runtime, question))
+        return remembered(whole, rests_on, judging_folders(kit), work, aside=False)
 
     return remember

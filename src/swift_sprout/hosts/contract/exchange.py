@@ -1,4 +1,4 @@
-"""What hosts and the program above hand to each other: edits, mends, briefs that were read, what results rest on."""
+"""What hosts and the program above hand to each other: edits, mends, briefs that were read."""
 
 from __future__ import annotations
 
@@ -8,19 +8,6 @@ if TYPE_CHECKING:
     from ...core.brief import Brief
     from ...core.changes import ChangeSet
     from ...core.errors import Problem
-
-
-class RestsOn(NamedTuple):
-    """What a check of a host's files rests on: as long as all of it is the same, so is the result.
-
-    trees -- folders, all files below which count
-    libraries -- folders of which only the names in them count
-    facts -- whatever else counts: versions, servers that run
-    """
-
-    trees: tuple[str, ...]
-    libraries: tuple[str, ...] = ()
-    facts: tuple[str, ...] = ()
 
 
 class StartUp(NamedTuple):

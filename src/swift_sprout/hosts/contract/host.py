@@ -17,9 +17,10 @@ from ...core.errors import Refused, SproutError, WrongUse
 from ...core.hostfacts import Missing, ModuleState, StepRun
 from ...core.nearest import did_you_mean
 from ...core.places import Place
-from .exchange import Edit, Mend, ReadBrief, RestsOn, StartUp
+from .exchange import Edit, Mend, ReadBrief, StartUp
 
 if TYPE_CHECKING:
+    from ...caching.rests_on import RestsOn
     from ...core.brief import Brief
     from ...core.conditions import Answer
     from ...core.contents import PutContent, TakenContent

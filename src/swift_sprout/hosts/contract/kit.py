@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from .exchange import RestsOn
+    from ...caching.rests_on import RestsOn
     from .host import Host
     from .kitdata import KitData
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple
 
+from ...caching.results import finding_data, finding_from
 from ...core.findings import Finding, RuleBook, Severity, first_cause_first
-from ...core.keeping import finding_data, finding_from
 from ...core.ladder import Rung, State, build_ladder
 from ...core.results import ModuleCheck
 
 if TYPE_CHECKING:
-    from ..contract.exchange import RestsOn
+    from ...caching.rests_on import RestsOn
     from ..contract.kit import Remember
 
 Ahead = dict[str, list[Finding]]

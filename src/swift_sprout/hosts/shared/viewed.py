@@ -51,6 +51,12 @@ class ViewedHost(Host, Generic[View, Module]):
         return self.module(name).name
 
 
+def work_out(held: object, *names: str) -> None:
+    """Work properties out now which are worked out once: before copies of this process are made that all need them."""
+    for name in names:
+        getattr(held, name)
+
+
 def changes_state(
     method: Callable[Concatenate[Changed, Arguments], Result],
 ) -> Callable[Concatenate[Changed, Arguments], Result]:

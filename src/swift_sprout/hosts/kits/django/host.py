@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
     from pathlib import Path
 
+    from ....caching.rests_on import RestsOn
     from ....core.brief import Brief
     from ....core.changes import ChangeSet
     from ....core.conditions import Answer
@@ -28,7 +29,7 @@ if TYPE_CHECKING:
     from ....core.surveys import HostFacts
     from ....core.tables import Table
     from ....running.interpreter import Interpreter
-    from ...contract.exchange import Edit, Mend, ReadBrief, RestsOn, StartUp
+    from ...contract.exchange import Edit, Mend, ReadBrief, StartUp
     from ...contract.kit import HostOptions
     from ...contract.kitdata import KitData
     from .composing.shared import Further
@@ -274,7 +275,7 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
 
     def rests_on(self) -> RestsOn | None:
         """Return the folders that code is imported from, and what is installed for it."""
-        from ...contract.exchange import RestsOn
+        from ....caching.rests_on import RestsOn
 
         found = self.view.interpreter
         if self.view.servers:

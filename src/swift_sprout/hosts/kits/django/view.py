@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ....running.interpreter import find_interpreter
 from ...python.interpreter import PythonFacts
+from ...shared.viewed import work_out
 from .facts import django
 from .reading.entries import package_of
 
@@ -283,9 +284,9 @@ class HostView:
 
         self.addresses.in_short = True
         self.addresses.file(self.root_urls)
-        len(self.listed), len(self._by_name), len(self._positions), len(self._entries), len(self.behind_catch_all)
-        len(self.doubles), len(self.module_folders), len(self.top_packages), len(self.field_types)
-        len(self.claims.enabled), len(self.installed)
+        work_out(self, "listed", "_by_name", "_positions", "_entries", "behind_catch_all", "doubles", "module_folders")
+        work_out(self, "top_packages", "field_types", "installed")
+        work_out(self.claims, "enabled")
         if len(self.modules) >= VERY_MANY:
             self.project.forget()
 

@@ -8,11 +8,12 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from ....caching.rests_on import RestsOn
 from ....core.errors import HostFailed, Refused
 from ....core.hostfacts import Missing, ModuleState, StepRun
 from ....core.nearest import nearest
 from ....running.interpreter import Search, find_interpreter
-from ...contract.exchange import Edit, RestsOn, StartUp
+from ...contract.exchange import Edit, StartUp
 from ...python.interpreter import PythonFacts
 from ...python.naming import check_inner_names, check_python_name
 from ...shared.base import BaseHost

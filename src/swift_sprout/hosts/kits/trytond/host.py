@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
     from pathlib import Path
 
+    from ....caching.rests_on import RestsOn
     from ....core.brief import Brief
     from ....core.conditions import Answer
     from ....core.findings import Finding
@@ -28,7 +29,7 @@ if TYPE_CHECKING:
     from ....core.surveys import HostFacts
     from ....core.tables import Table
     from ....running.interpreter import Interpreter
-    from ...contract.exchange import Edit, Mend, ReadBrief, RestsOn, StartUp
+    from ...contract.exchange import Edit, Mend, ReadBrief, StartUp
     from ...contract.kit import HostOptions
     from ...contract.kitdata import KitData
     from .reading.modules import ModuleFiles
@@ -256,7 +257,7 @@ class TrytondHost(ViewedHost[HostView, ModuleFiles]):
 
     def rests_on(self) -> RestsOn | None:
         """Return the host's folder, the modules that pip installed, and what else is installed."""
-        from ...contract.exchange import RestsOn
+        from ....caching.rests_on import RestsOn
 
         libraries = [str(folder) for folder in self.view.libraries]
         linked = [str(folder) for folder in self.view.import_path if str(folder) not in libraries]

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
     from pathlib import Path
 
+    from ....caching.rests_on import RestsOn
     from ....core.brief import Brief
     from ....core.conditions import Answer
     from ....core.findings import Finding
@@ -27,7 +28,7 @@ if TYPE_CHECKING:
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
     from ....core.tables import Table
-    from ...contract.exchange import Edit, Mend, ReadBrief, RestsOn, StartUp
+    from ...contract.exchange import Edit, Mend, ReadBrief, StartUp
     from ...contract.kit import HostOptions
     from ...contract.kitdata import KitData
     from .database import Server
@@ -234,7 +235,7 @@ class WordPressHost(ViewedHost[HostView, ModuleFiles]):
 
     def rests_on(self) -> RestsOn:
         """Return the folder of modules and themes, the host's version and configuration, and the PHP program."""
-        from ...contract.exchange import RestsOn
+        from ....caching.rests_on import RestsOn
 
         configuration = self.view.configuration
         text = configuration.read_text("utf-8", "replace") if configuration is not None else ""

@@ -11,8 +11,8 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from ....caching.place import cache_folder
 from ....core.errors import HostFailed, Refused
-from ....disk.cache import cache_folder
 from ....disk.private import private_folder
 from ....running.process import run
 from ....running.scratch import scratch_folder

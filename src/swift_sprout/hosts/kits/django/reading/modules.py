@@ -11,10 +11,10 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 import tomli
 
+from .....caching.listing import ENVIRONMENT_SIGN
 from .....core.brief import BRIEF_FILE, Brief, brief_from_data
 from .....core.errors import SproutError
 from .....disk.guard import read_content
-from .....disk.trees import ENVIRONMENT_SIGN
 from .code import meta_text, spelled
 from .entries import package_of
 from .project import SKIPPED_FOLDERS, Project

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from .....core.results import ModuleCheck, SetupCheck
 from .....running.cores import WORTH_IT, both_cores, in_two_steps
 from ....shared.judging import findings_ahead, judged
+from ....shared.viewed import work_out
 from ..asking import Live, ask, said
 from ..reading.modules import CORE
 from .evidence import evidence
@@ -77,7 +78,7 @@ def examine(
 
     if len(modules) >= WORTH_IT and modules is view.modules and not ahead:
         every = [*modules, *view.core]
-        len(view.order), view.database  # which belong to no module alone
+        work_out(view, "order", "database")  # which belong to no module alone
         found = in_two_steps(every, shared_of_all, partial(take_shared, every), judged_of, at_a_time=1)
         result.modules = [one for one in found if one is not None]
     else:

@@ -6,8 +6,8 @@ import marshal
 import os
 from collections.abc import Iterable, Iterator
 
-from .digests import short_digest_of
-from .trees import Ask, Listed, list_directly, list_tree
+from ..disk.digests import short_digest_of
+from .listing import Ask, Listed, list_directly, list_tree
 
 LARGEST_READ_BYTES = 1_000_000  # of larger files, such as databases, size and times stand for the content
 

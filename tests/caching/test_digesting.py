@@ -6,10 +6,10 @@ from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
-from swift_sprout.disk.cache import MOST_KEPT, CachePlace, cache_folder
+from swift_sprout.caching.digesting import digest_of_content, folder_in_short, in_groups, read_and_digest, same_file
+from swift_sprout.caching.listing import FOLDER, NO_FILE, Listed, list_directly, list_tree
+from swift_sprout.caching.place import MOST_KEPT, CachePlace, cache_folder
 from swift_sprout.disk.readings import Readings
-from swift_sprout.disk.sums import digest_of_content, folder_in_short, in_groups, read_and_digest, same_file
-from swift_sprout.disk.trees import FOLDER, NO_FILE, Listed, list_directly, list_tree
 
 from ..support import Case
 

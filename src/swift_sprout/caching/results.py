@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from .findings import Finding, RuleBook, Severity
-from .ladder import RUNGS, Ladder, State, Step
-from .results import ModuleCheck, SetupCheck
+from ..core.findings import Finding, RuleBook, Severity
+from ..core.ladder import RUNGS, Ladder, State, Step
+from ..core.results import ModuleCheck, SetupCheck
 
 _STATES = tuple(State)
 _NUMBERS = {state: number for number, state in enumerate(_STATES)}

@@ -15,25 +15,18 @@ import os
 import time
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from .. import __version__
-from ..core.keeping import setup_data, setup_from
-from ..disk.cache import CachePlace
 from ..disk.digests import short_digest_of
 from ..disk.guard import readings
 from ..disk.readings import Readings
-from ..disk.sums import digest_of_content, folder_in_short, in_groups, in_short, read_and_digest, same_file, unread
-from ..disk.trees import FOLDER, Listed, last_change_below, last_change_in, list_directly, list_tree, names_in
-from ..hosts.contract.exchange import RestsOn
-from ..hosts.contract.kit import Kit
 from ..running.copies import Copy, Line, end_copies, tell_besides, tell_nothing_besides
 from ..running.cores import both_cores
-
-if TYPE_CHECKING:
-    from ..core.results import SetupCheck
-    from ..hosts.contract.kitdata import KitData
-    from .hosting import OpenHost
+from .digesting import digest_of_content, folder_in_short, in_groups, in_short, read_and_digest, same_file, unread
+from .listing import FOLDER, Listed, last_change_below, last_change_in, list_directly, list_tree, names_in
+from .place import CachePlace
+from .rests_on import RestsOn
 
 FORMAT = "swift-sprout/remembered/1"
 TOO_YOUNG_NANOSECONDS = 2_000_000_000
@@ -202,14 +195,16 @@ class Remembered:
         )
 
 
-def remembered(question: str, rests_on: RestsOn, kit: Kit, work: Callable[[], Any], aside: bool = True) -> Any:
+def remembered(
+    question: str, rests_on: RestsOn, judges: Iterable[Path], work: Callable[[], Any], aside: bool = True
+) -> Any:
     """Return the kept result of a question, or work it out and keep it.
 
-    kit   -- whose rules the result is made by
-    aside -- whether copies of this process may do some of it: not where other threads are at work
+    judges -- folders of the code and data that the result is made by: others may judge otherwise
+    aside  -- whether copies of this process may do some of it: not where other threads are at work
     """
     end_copies()  # of the question before, where one program asks several
-    facts = (*rests_on.facts, *_environment(), __version__, *_own_files(kit))
+    facts = (*rests_on.facts, *_environment(), __version__, *_times_of_files(judges))
     known = Remembered(question, rests_on._replace(facts=facts))
     result = known.result(_digests_on_both_cores if aside else _digests, in_copies=aside)
     if result is None:
@@ -219,43 +214,13 @@ def remembered(question: str, rests_on: RestsOn, kit: Kit, work: Callable[[], An
     return result
 
 
-def check_of_files(opened: OpenHost, names: Sequence[str]) -> SetupCheck:
-    """Check modules from their files alone, or return what that was the last time where it still holds."""
-    rests_on = opened.host.rests_on()
-    if rests_on is None:
-        return opened.host.check(names, live=False)
-    choice = opened.choice
-    question = repr((opened.kit.data.id, str(opened.host.root), choice.runtime, list(names)))
-    found: SetupCheck | None = None
-
-    def work() -> Any:
-        nonlocal found
-        found = opened.host.check(names, live=False)
-        return setup_data(found)
-
-    kept = remembered(question, rests_on, opened.kit, work)
-    if found is not None:
-        return found
-    try:
-        return setup_from(kept, opened.kit.data.rules)
-    except (KeyError, TypeError, ValueError, IndexError, AttributeError):  # somebody else has written there
-        return opened.host.check(names, live=False)
-
-
 def _environment() -> Iterable[str]:
     """Return the environment but for what differs from one terminal to the next."""
     return sorted(f"{name}={value}" for name, value in os.environ.items() if name not in OF_THE_TERMINAL)
 
 
-def _own_files(kit: Kit) -> Iterable[str]:
-    """Return the times of this program's files that judge for a kit, and of the kit's: others may judge otherwise."""
-    own = Path(__file__).parent.parent
-    folders = [own / name for name in ("core", "disk", "edits", "running")]
-    data: KitData | None = kit.data
-    while data is not None:
-        folders.append(data.folder)
-        data = data.base
-    files = [*list_directly(str(own / "hosts"))[0], *(one for folder in folders for one in list_tree(str(folder)))]
+def _times_of_files(folders: Iterable[Path]) -> Iterable[str]:
+    files = [one for folder in folders for one in list_tree(str(folder))]
     return [f"{path} {size} {modified}" for path, _, size, modified, _ in sorted(files) if size > 0]
 
 
