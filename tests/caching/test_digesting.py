@@ -8,7 +8,7 @@ from unittest import mock
 
 from swift_sprout.caching.digesting import digest_of_content, folder_in_short, in_groups, read_and_digest, same_file
 from swift_sprout.caching.listing import FOLDER, NO_FILE, Listed, list_directly, list_tree
-from swift_sprout.caching.place import MOST_KEPT, CachePlace, cache_folder
+from swift_sprout.caching.place import MOST_KEPT, CacheFolder, cache_folder
 from swift_sprout.disk.readings import Readings
 
 from ..support import Case
@@ -105,7 +105,7 @@ class Cache(Case):
         self.enterContext(mock.patch.dict(os.environ, {"XDG_CACHE_HOME": str(self.folder / "cache")}))
 
     def test_documents_come_back_and_what_is_none_is_not_believed(self):
-        place = CachePlace("tides")
+        place = CacheFolder("tides")
         self.assertIsNone(place.read("high.json"))
         place.write("high.json", {"metres": 12})
         self.assertEqual(place.read("high.json"), {"metres": 12})
@@ -115,9 +115,9 @@ class Cache(Case):
 
     def test_the_oldest_go_when_there_are_very_many(self):
         for number in range(MOST_KEPT + 3):
-            CachePlace(f"tide-{number}").write("high.json", {"number": number})
+            CacheFolder(f"tide-{number}").write("high.json", {"number": number})
             os.utime(cache_folder() / f"tide-{number}", (number, number))
-        CachePlace("last").write("high.json", {})
+        CacheFolder("last").write("high.json", {})
         kept = {path.name for path in cache_folder().iterdir()}
         self.assertEqual(len(kept), MOST_KEPT)
         self.assertTrue({"last", f"tide-{MOST_KEPT + 2}"} <= kept and "tide-0" not in kept)

@@ -5,7 +5,7 @@ import unittest
 from swift_sprout.core.brief import Brief, brief_from_toml
 from swift_sprout.core.errors import WrongUse
 from swift_sprout.core.fields import PIECES, parse_field, spell_field
-from swift_sprout.core.nearest import twin
+from swift_sprout.core.nearest import misspelt
 from swift_sprout.core.parts.kinds import kind_named
 
 HEAD = '[module]\nname = "Stall"\n[[record]]\nname = "Season"\nfields = ["name: text(40)"]\n'
@@ -110,5 +110,7 @@ class Fields(unittest.TestCase):
                 parse_field(f"a: {kind}, default x")
 
     def test_a_slip_of_the_pen_is_more_than_likeness(self):
-        self.assertEqual(twin("register_admin_menu_items", ["register_admin_menu_item"]), "register_admin_menu_item")
-        self.assertIsNone(twin("OfferGroupDeleteView", ["OfferDeleteView"]))
+        self.assertEqual(
+            misspelt("register_admin_menu_items", ["register_admin_menu_item"]), "register_admin_menu_item"
+        )
+        self.assertIsNone(misspelt("OfferGroupDeleteView", ["OfferDeleteView"]))

@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 
 from swift_sprout.core.brief import Brief
 from swift_sprout.core.fields import TYPES, parse_field
+from swift_sprout.core.modulefolders import ModuleFolder
 from swift_sprout.core.names import name_family
 from swift_sprout.core.parts.kinds import KINDS
 from swift_sprout.core.parts.pages import make_page
 from swift_sprout.core.parts.records import Record
-from swift_sprout.core.places import Place
 from swift_sprout.edits.carrying import carry
 from swift_sprout.hosts.kits.django.composing.module import compose, generate
 from swift_sprout.hosts.kits.django.composing.shared import Site
@@ -269,7 +269,7 @@ class Properties(Case):
     @given(briefs())
     def test_any_brief_gives_files_that_their_parsers_accept(self, brief):
         with tempfile.TemporaryDirectory() as empty:
-            changes = compose(HostView(Path(empty), KIT.data), KIT.data, brief, Place(".", "", ""))
+            changes = compose(HostView(Path(empty), KIT.data), KIT.data, brief, ModuleFolder(".", "", ""))
         for change in changes.changes:
             assert change.after is not None
             text = change.after.decode("utf-8")

@@ -17,8 +17,8 @@ import tomli
 from swift_sprout.core.brief import Brief, brief_from_data
 from swift_sprout.core.brieftext import brief_text
 from swift_sprout.core.errors import SproutError
+from swift_sprout.core.modulefolders import ModuleFolder
 from swift_sprout.core.parts.kinds import KINDS
-from swift_sprout.core.places import Place
 from swift_sprout.hosts.contract.host import Host
 from swift_sprout.hosts.contract.kit import HostOptions
 from swift_sprout.hosts.registry import kit_named
@@ -105,7 +105,7 @@ class Injection(Case):
         """Make the files of a brief; False where it is refused."""
         try:
             brief = brief_from_data(data, "", "sprout.toml")
-            files = {one.path: one.after for one in host.compose(brief, Place(".", "", "")).changes}
+            files = {one.path: one.after for one in host.compose(brief, ModuleFolder(".", "", "")).changes}
         except SproutError:
             return False
         for name, content in files.items():

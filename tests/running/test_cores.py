@@ -6,7 +6,7 @@ import time
 import unittest
 from collections.abc import Sequence
 
-from swift_sprout.running.copies import Copy, Line, end_copies, tell_besides, tell_nothing_besides
+from swift_sprout.running.copies import Copy, Line, end_copies, report_at_end, stop_reporting
 from swift_sprout.running.cores import FEW, LARGEST_PIECE, WORTH_IT, InCopy, both_cores, few_at_a_time, in_two_steps
 from swift_sprout.running.portions import MOST, Portions
 
@@ -85,8 +85,8 @@ class Besides(unittest.TestCase):
     def setUp(self) -> None:
         self.seen = ["here"]
         self.taken: list[list[str] | None] = []
-        tell_besides(lambda: self.seen, self.taken.append)
-        self.addCleanup(tell_nothing_besides)
+        report_at_end(lambda: self.seen, self.taken.append)
+        self.addCleanup(stop_reporting)
 
     def test_it_is_told_after_the_work_and_once(self):
         def work() -> str:
@@ -116,7 +116,7 @@ class Besides(unittest.TestCase):
         self.assertEqual(told, {"here", *map(str, range(WORTH_IT))})
 
     def test_copies_made_later_tell_nothing_when_nobody_asks_any_more(self):
-        tell_nothing_besides()
+        stop_reporting()
         self.assertEqual(InCopy(lambda: 3).result(), 3)
         self.assertEqual(self.taken, [])
 
@@ -217,8 +217,8 @@ class TwoSteps(unittest.TestCase):
             return self.second(few)
 
         done: list[tuple[int, int]] = []
-        tell_besides(lambda: done, lambda told: by_copy.append(sum(count for _, count in told)))
-        self.addCleanup(tell_nothing_besides)
+        report_at_end(lambda: done, lambda told: by_copy.append(sum(count for _, count in told)))
+        self.addCleanup(stop_reporting)
         by_copy: list[int] = []
         self.assert_right(WORTH_IT * 4, second=second)
         self.assertEqual(sum(by_copy), WORTH_IT * 4)

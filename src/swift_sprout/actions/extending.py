@@ -74,9 +74,9 @@ def _planned(opened: OpenHost, kind: str, line: str, to: str) -> Added:
     else:
         _carry_files(opened, module, changes, _needed(here, kind, part), kind, part, left)
         left.append(f"there is no brief: swift-sprout adopt {module.name} writes one")
-    for path, content in opened.host.lead(module.name, here, after, module.changed(changes)).items():
+    for path, content in opened.host.migrations(module.name, here, after, module.changed(changes)).items():
         module.put(changes, path, content)
-    for change in opened.host.place(module.name, here, after).changes:
+    for change in opened.host.placements(module.name, here, after).changes:
         changes.add(*change)
     return Added(module.name, kind, part.key, changes, False, left, next_steps(opened, module, [(kind, part)]))
 
@@ -200,7 +200,7 @@ def _rested_on(
     import fnmatch
 
     made_now = [path.removeprefix(module.folder + "/") for path in changes.made()]
-    for pattern, rests in opened.kit.data.facts.rests_on.items():
+    for pattern, rests in opened.kit.data.facts.made_with.items():
         if not any(fnmatch.fnmatch(path, pattern) for path in made_now):
             continue
         for template in rests:

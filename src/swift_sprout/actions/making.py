@@ -8,12 +8,12 @@ from typing import Any, NamedTuple
 from ..core.brief import BRIEF_FILE, Brief, brief_from_toml, contradictions
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, WrongUse
+from ..core.modulefolders import ModuleFolder
 from ..core.names import NameFamily, name_family
 from ..core.nearest import did_you_mean
 from ..core.parts.kinds import KINDS, kind_named
 from ..core.parts.pages import Page
 from ..core.parts.records import Record
-from ..core.places import Place
 from .hosting import OpenHost
 
 
@@ -36,7 +36,7 @@ class Wanted(NamedTuple):
     place: str = ""
 
 
-class Made(NamedTuple):
+class NewModule(NamedTuple):
     """A module that was made, or would be: its brief, its place, the change set and the next commands.
 
     module -- its internal name, as the host spells it
@@ -44,7 +44,7 @@ class Made(NamedTuple):
 
     brief: Brief
     module: str
-    place: Place
+    place: ModuleFolder
     changes: ChangeSet
     folder: str
     next_steps: list[str]
@@ -114,7 +114,7 @@ def _default_pages(name: NameFamily, records: tuple[Record, ...], summary: str) 
     return tuple(Page(f"/{record.plural.kebab}", record.plural.title, "", record.name.title) for record in records)
 
 
-def plan(opened: OpenHost, wanted: Wanted) -> Made:
+def plan(opened: OpenHost, wanted: Wanted) -> NewModule:
     """Work out the module that ``new`` would make; nothing is written. Raises SproutError when it cannot be made."""
     brief = brief_of(wanted)
     opened.host.check_name(brief.name)
@@ -124,11 +124,11 @@ def plan(opened: OpenHost, wanted: Wanted) -> Made:
     label = opened.host.label(brief.name)
     folder = next(change.path for change in changes.changes if change.path.endswith(BRIEF_FILE)).rpartition("/")[0]
     steps = [f"swift-sprout enable {label}", f"swift-sprout check {label}", f"swift-sprout serve {label}"]
-    return Made(brief, label, place, changes, folder, steps)
+    return NewModule(brief, label, place, changes, folder, steps)
 
 
-def _place(opened: OpenHost, wanted: str) -> Place:
-    places = opened.host.places()
+def _place(opened: OpenHost, wanted: str) -> ModuleFolder:
+    places = opened.host.module_folders()
     if not wanted:
         return places[0]
     plain = wanted.strip("/").removeprefix("./") or "."
@@ -139,7 +139,7 @@ def _place(opened: OpenHost, wanted: str) -> Place:
     raise WrongUse("place-unknown", f"--in {wanted}: the host looks for no modules there.", did_you_mean(plain, known))
 
 
-def make(opened: OpenHost, wanted: Wanted) -> Made:
+def make(opened: OpenHost, wanted: Wanted) -> NewModule:
     """Make the module on disk, all or nothing."""
     with opened.writing(f"new {wanted.name or wanted.briefs[0]}"):
         made = plan(opened, wanted)
@@ -147,7 +147,7 @@ def make(opened: OpenHost, wanted: Wanted) -> Made:
     return made
 
 
-def make_all(opened: OpenHost, wanted: Wanted, preview: bool) -> list[Made]:
+def make_all(opened: OpenHost, wanted: Wanted, preview: bool) -> list[NewModule]:
     """Make a module of each brief that is named, all of them or none; raises Refused where two are the same."""
     if preview:
         return _plan_all(opened, wanted)[0]
@@ -158,15 +158,15 @@ def make_all(opened: OpenHost, wanted: Wanted, preview: bool) -> list[Made]:
     return made
 
 
-def _plan_all(opened: OpenHost, wanted: Wanted) -> tuple[list[Made], ChangeSet]:
-    made: list[Made] = []
+def _plan_all(opened: OpenHost, wanted: Wanted) -> tuple[list[NewModule], ChangeSet]:
+    made: list[NewModule] = []
     whole = ChangeSet(f"new {len(wanted.briefs)} modules")
     names: dict[str, str] = {}
     paths: dict[str, str] = {}
     apart = opened.kit.data.facts.addresses_apart
     from ..running.cores import both_cores
 
-    opened.host.places()  # read once, before the work is shared out
+    opened.host.module_folders()  # read once, before the work is shared out
     planned = both_cores(lambda brief: plan(opened, wanted._replace(briefs=(brief,))), wanted.briefs, 20)
     for brief, one in zip(wanted.briefs, planned, strict=True):
         label = one.module

@@ -69,9 +69,9 @@ def _round(
         except Refused as error:
             left.append(f"{finding.code}: {error.sentence}")
             continue
-        if not preview and (found.changes or found.turn_on):
+        if not preview and (found.changes or found.enable):
             number = opened.journal.apply(found.changes)
-            turned = opened.host.turn(finding.module, True) if found.turn_on else []
+            turned = opened.host.set_enabled(finding.module, True) if found.enable else []
             if turned:
                 opened.journal.turned(number, finding.module, True)
             steps += turned
@@ -80,7 +80,7 @@ def _round(
                 _join(changes, change.path, change.before, change.after)
         if found.settle and not preview:
             steps += opened.host.settle([finding.module])
-        if found.changes or found.settle or found.turn_on:
+        if found.changes or found.settle or found.enable:
             codes.append(finding.code)
             done = True
             if found.changes and not preview:

@@ -98,7 +98,7 @@ def prove(opened: OpenHost, archive: Path, tell: Callable[[str], None]) -> Prove
         module, steps = copy.install(archive.resolve())
         tell("enabling it")
         try:
-            steps += copy.turn(module, True)
+            steps += copy.set_enabled(module, True)
         except SproutError as error:
             steps.append(StepRun(f"enable {module}", False, error.sentence))
         tell("asking the copy")
@@ -115,6 +115,6 @@ def _take_out(copy: Host, folder: str, place: Path) -> None:
     there = next((one for one in copy.modules() if one.folder.rpartition("/")[2] == folder), None)
     if there is None:
         return
-    copy.turn(there.name, False)
+    copy.set_enabled(there.name, False)
     copy.drop_data(there.name)
     shutil.rmtree(place / there.folder)

@@ -60,9 +60,9 @@ def _planned(opened: OpenHost, name: str) -> Refreshed:
         if path not in (BRIEF_FILE, MADE_FILE) and not path.endswith(".mo"):
             _one_file(module, path, made.files.get(path), new.get(path), result)
     _catalogues(module, made, new, changes)
-    for path, content in opened.host.lead(module.name, before, brief, module.changed(changes)).items():
+    for path, content in opened.host.migrations(module.name, before, brief, module.changed(changes)).items():
         module.put(changes, path, content)
-    for change in opened.host.place(module.name, before, brief).changes:
+    for change in opened.host.placements(module.name, before, brief).changes:
         changes.add(*change)
     module.put(changes, MADE_FILE, made._replace(files=new, version=__version__).content())
     return result

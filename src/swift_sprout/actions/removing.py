@@ -73,7 +73,7 @@ class _Removing:
     def out(self) -> None:
         """Switch the module off in the host's own state, and take entries and files away."""
         module = self._planned.module
-        self.steps = self._opened.host.turn(module, False)
+        self.steps = self._opened.host.set_enabled(module, False)
         try:
             self._number = self._opened.journal.apply(self._planned.changes)
         except SproutError:
@@ -89,7 +89,7 @@ class _Removing:
 
     def _on_again(self) -> None:
         if self.steps:
-            self._opened.host.turn(self._planned.module, True)
+            self._opened.host.set_enabled(self._planned.module, True)
 
     def drop(self) -> list[str]:
         """Save the rows, drop the tables, and take entries and files away again; returns what is to be told.
@@ -115,7 +115,7 @@ class _Removing:
             rows,
         )
         if was_on:
-            opened.host.turn(module, False)
+            opened.host.set_enabled(module, False)
         try:
             dropped = opened.host.drop_data(module)
             steps = self.steps
@@ -138,7 +138,7 @@ class _Removing:
         module = self._planned.module
         try:
             self._opened.host.load_rows(module, rows)
-            self._opened.host.turn(module, was_on)
+            self._opened.host.set_enabled(module, was_on)
             said = "Tables and rows were put back"
         except SproutError as second:
             said = f"The rows could not be put back ({second.sentence.rstrip('.')})"

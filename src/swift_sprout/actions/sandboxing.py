@@ -57,7 +57,7 @@ def _sandbox(host: Host, folder: Path, names: Sequence[str], tell: Callable[[str
                 edit = copy.switch_on(module, None)
                 if edit.changes:
                     journal.apply(edit.changes)
-                if copy.turn(module, True) or edit.changes:
+                if copy.set_enabled(module, True) or edit.changes:
                     notes.append(f"{module} was enabled in the copy")
                 copy.settle([module])
             except SproutError as error:

@@ -41,13 +41,13 @@ def enable(opened: OpenHost, name: str, at: str | None, preview: bool) -> Switch
         result = _switched(module, edit)
         turned: list[StepRun] = []  # whatever is switched on in the host's own state is settled with it
         try:
-            turned = opened.host.turn(module, True)
+            turned = opened.host.set_enabled(module, True)
             result.steps = turned or opened.host.settle([module])
         except HostFailed as error:
             if (number is None and not turned) or error.code == "no-interpreter":
                 raise
             if turned:
-                opened.host.turn(module, False)
+                opened.host.set_enabled(module, False)
             if number is not None:
                 opened.journal.undo(number)
             raise HostFailed(
@@ -92,7 +92,7 @@ class _Off:
 
     def again(self) -> None:
         """Switch it off."""
-        self.steps = self._opened.host.turn(self._module, False)
+        self.steps = self._opened.host.set_enabled(self._module, False)
         if self._edit.changes or self.steps:
             self.number = self._opened.journal.apply(self._edit.changes)
         if self.steps:
@@ -103,7 +103,7 @@ class _Off:
         if self.number:
             self._opened.journal.undo(self.number)
         if self.steps:
-            self._opened.host.turn(self._module, True)
+            self._opened.host.set_enabled(self._module, True)
 
 
 def settle(opened: OpenHost, names: Sequence[str], samples: bool = False) -> list[StepRun]:
@@ -118,4 +118,4 @@ def _writing(opened: OpenHost, purpose: str) -> AbstractContextManager[None]:
 
 
 def _switched(module: str, edit: Edit) -> Switched:
-    return Switched(module, edit.changes, edit.already, edit.stays, turns=edit.turns)
+    return Switched(module, edit.changes, edit.already, edit.stays, turns=edit.state_changes)

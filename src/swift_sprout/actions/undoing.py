@@ -33,11 +33,11 @@ def undo(opened: OpenHost, preview: bool) -> Undone:
         number, undone = _look(opened)
         for module, on in undone.turns:
             if not on:
-                opened.host.turn(module, False)
+                opened.host.set_enabled(module, False)
         opened.journal.undo(number)
         for module, on in undone.turns:
             if on:
-                opened.host.turn(opened.host.find(module), True)
+                opened.host.set_enabled(opened.host.find(module), True)
     return undone
 
 

@@ -30,20 +30,20 @@ def in_short(group: list[Listed]) -> tuple[str, int]:
     return short_digest_of(marshal.dumps(group, 2)), max((one[4] for one in group), default=0)
 
 
-def same_file(one: Listed) -> str:
+def same_file(listed: Listed) -> str:
     """Return what is another as soon as a file is another, or its content was changed."""
-    _, inode, size, modified, changed = one
+    _, inode, size, modified, changed = listed
     return f"{inode} {size} {modified} {changed}"
 
 
-def digest_of_content(one: Listed) -> str:
+def digest_of_content(listed: Listed) -> str:
     """Read a file and return the digest of its content, or what stands for that."""
-    return read_and_digest(one[0])[1] if 0 <= one[2] <= LARGEST_READ_BYTES else unread(one)
+    return read_and_digest(listed[0])[1] if 0 <= listed[2] <= LARGEST_READ_BYTES else unread(listed)
 
 
-def unread(one: Listed) -> str:
+def unread(listed: Listed) -> str:
     """Return what stands for the content of what is not read: folders, and files that are too large."""
-    return f"{one[2]} {one[3]}"
+    return f"{listed[2]} {listed[3]}"
 
 
 def read_and_digest(path: str) -> tuple[os.stat_result | None, str]:

@@ -10,7 +10,7 @@ from typing import Any
 MOST_KEPT = 60
 
 
-class CachePlace:
+class CacheFolder:
     """Where the documents of one name lie; there is room for the names that were written to last."""
 
     def __init__(self, name: str) -> None:

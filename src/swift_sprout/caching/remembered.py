@@ -21,11 +21,11 @@ from .. import __version__
 from ..disk.digests import short_digest_of
 from ..disk.guard import readings
 from ..disk.readings import Readings
-from ..running.copies import Copy, Line, end_copies, tell_besides, tell_nothing_besides
+from ..running.copies import Copy, Line, end_copies, report_at_end, stop_reporting
 from ..running.cores import both_cores
 from .digesting import digest_of_content, folder_in_short, in_groups, in_short, read_and_digest, same_file, unread
 from .listing import FOLDER, Listed, last_change_below, last_change_in, list_directly, list_tree, names_in
-from .place import CachePlace
+from .place import CacheFolder
 from .rests_on import RestsOn
 
 FORMAT = "swift-sprout/remembered/1"
@@ -42,7 +42,7 @@ class Remembered:
     """The kept result of one question about one place; ``question`` names both."""
 
     def __init__(self, question: str, rests_on: RestsOn) -> None:
-        self.place = CachePlace(_digest([question]))
+        self.place = CacheFolder(_digest([question]))
         self.rests_on = rests_on
         self._began = readings().since or time.time_ns()
         self._files: list[Listed] = []
@@ -88,7 +88,7 @@ class Remembered:
 
         self._copy = Copy(beside)
         self._files = []
-        tell_besides(lambda: readings().told(), lambda told: readings().take(told))
+        report_at_end(lambda: readings().told(), lambda told: readings().take(told))
 
     def expect(self) -> None:
         """List the files before the work on a result begins that ``keep`` is told then."""
@@ -98,7 +98,7 @@ class Remembered:
     def keep(self, result: Any) -> None:
         """Keep a result that was just worked out; nothing is kept when files changed meanwhile, or cannot be read."""
         if self._copy is not None:
-            tell_nothing_besides()
+            stop_reporting()
             try:
                 self._copy.line.send((result, readings()))  # it is waited for when the program ends
             except OSError:

@@ -341,26 +341,26 @@ def _quoted(text: str) -> str:
     return '"' + text.replace('"', '""') + '"'
 
 
-def spell_field(one: Field) -> str:
+def spell_field(field: Field) -> str:
     """Write a field back in the field grammar, so that reading it gives the same field."""
-    if one.is_relation:
-        text = f"{one.name} {'->>' if one.type == 'many' else '->'} {one.target}"
-        text += f" ({one.reverse})" if one.reverse else ""
+    if field.is_relation:
+        text = f"{field.name} {'->>' if field.type == 'many' else '->'} {field.target}"
+        text += f" ({field.reverse})" if field.reverse else ""
     else:
         sizes = {
-            "text": str(one.length),
-            "decimal": f"{one.digits},{one.places}",
-            "content": ", ".join(one.pieces),
-            "choice": ", ".join(f"{choice.value}={_quoted(choice.label)}" for choice in one.choices),
-        }.get(one.type)
-        text = f"{one.name}: {one.type}" + (f"({sizes})" if sizes else "")
-    text += ", optional" if one.optional else ""
-    text += ", unique" if one.unique else ""
-    if one.default is not None:
-        plain = re.fullmatch(r"[\w.:-]+", one.default)
-        text += f", default {one.default if plain else _quoted(one.default)}"
-    text += f", label {_quoted(one.label)}" if one.label != _field_name(one.name)[1] else ""
-    return text + (f", help {_quoted(one.help)}" if one.help else "")
+            "text": str(field.length),
+            "decimal": f"{field.digits},{field.places}",
+            "content": ", ".join(field.pieces),
+            "choice": ", ".join(f"{choice.value}={_quoted(choice.label)}" for choice in field.choices),
+        }.get(field.type)
+        text = f"{field.name}: {field.type}" + (f"({sizes})" if sizes else "")
+    text += ", optional" if field.optional else ""
+    text += ", unique" if field.unique else ""
+    if field.default is not None:
+        plain = re.fullmatch(r"[\w.:-]+", field.default)
+        text += f", default {field.default if plain else _quoted(field.default)}"
+    text += f", label {_quoted(field.label)}" if field.label != _field_name(field.name)[1] else ""
+    return text + (f", help {_quoted(field.help)}" if field.help else "")
 
 
 def _fits(field: Field, text: str) -> bool:

@@ -14,7 +14,7 @@ def nearest(word: str, known: Iterable[str]) -> str | None:
     return choices[found[0]] if found else None
 
 
-def twin(wanted: str, known: Iterable[str]) -> str | None:
+def misspelt(wanted: str, known: Iterable[str]) -> str | None:
     """Return the name that another is a slip of the pen for: nearly the same, not only alike; None for none."""
     import difflib
 

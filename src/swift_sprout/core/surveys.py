@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from .hostfacts import Missing, ModuleState
-from .places import Place
+from .modulefolders import ModuleFolder
 
 
 @dataclass
@@ -21,7 +21,7 @@ class HostFacts:
     settings: str = ""
     addresses: str = ""
     database: str = ""
-    places: list[Place] = field(default_factory=list)
+    places: list[ModuleFolder] = field(default_factory=list)
     modules: list[ModuleState] = field(default_factory=list)
     missing: list[Missing] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)

@@ -140,16 +140,16 @@ def _turned(lines: list[str]) -> list[str]:
     return lines
 
 
-def write_set(one: EarlierSet, folder: Path) -> None:
+def write_set(earlier: EarlierSet, folder: Path) -> None:
     """Write a validated change set as this version keeps them, into a folder that is made."""
     operations.make_folder(str(folder), 0o700)
-    for index, content in enumerate(one.kept):
+    for index, content in enumerate(earlier.kept):
         if content is not None:
             operations.write_new(str(folder / f"old.{index}"), content, operations.ALONE)
-    for name, lines in (("notes", one.notes), ("turned", one.turned)):
+    for name, lines in (("notes", earlier.notes), ("turned", earlier.turned)):
         if lines:
             operations.append(str(folder / name), "".join(f"{line}\n" for line in lines).encode("utf-8"))
-    pieces = plan_pieces(one.title, secrets.token_hex(8), "", one.files, _Made(one.made_folders))
+    pieces = plan_pieces(earlier.title, secrets.token_hex(8), "", earlier.files, _Made(earlier.made_folders))
     operations.write_pieces(str(folder / PLAN), pieces)
     operations.flush_folder(str(folder))
 
@@ -160,10 +160,10 @@ class _Made:
         self.tops: list[str] = []
 
 
-def taking_back(root: Path, one: EarlierSet) -> ChangeSet:
+def taking_back(root: Path, earlier: EarlierSet) -> ChangeSet:
     """Return the change set that takes back what a killed run of an earlier version did, as far as it came."""
-    changes = ChangeSet(f"take back {one.title}")
-    for entry, content in zip(one.files, one.kept, strict=True):
+    changes = ChangeSet(f"take back {earlier.title}")
+    for entry, content in zip(earlier.files, earlier.kept, strict=True):
         path = root / entry.path
         now = path.read_bytes() if path.is_file() else None
         did_it = (digest_of(now) if now is not None else None) == entry.after

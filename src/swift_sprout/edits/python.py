@@ -36,29 +36,29 @@ class Text:
         return "\r\n" if both * 2 > feeds else "\n"
 
     def start(self, node: ast.expr | ast.stmt) -> int:
-        """Place of a node's first letter."""
+        """Position of a node's first letter."""
         return self._place(node.lineno, node.col_offset)
 
     def end(self, node: ast.expr | ast.stmt) -> int:
-        """Place after a node's last letter."""
+        """Position after a node's last letter."""
         assert node.end_lineno is not None and node.end_col_offset is not None
         return self._place(node.end_lineno, node.end_col_offset)
 
     def name_start(self, node: ast.alias) -> int:
-        """Place of the first letter of an imported name."""
+        """Position of the first letter of an imported name."""
         return self._place(node.lineno, node.col_offset)
 
     def name_end(self, node: ast.alias) -> int:
-        """Place after an imported name."""
+        """Position after an imported name."""
         assert node.end_lineno is not None and node.end_col_offset is not None
         return self._place(node.end_lineno, node.end_col_offset)
 
     def line_start(self, place: int) -> int:
-        """Place of the first letter of the line in which a place lies."""
+        """Position of the first letter of the line in which a place lies."""
         return self.starts[bisect_right(self.starts, place) - 1]
 
     def line_end(self, place: int) -> int:
-        """Place after the line end of the line in which a place lies."""
+        """Position after the line end of the line in which a place lies."""
         return self.starts[min(bisect_right(self.starts, place), len(self.starts) - 1)]
 
     def indent(self, place: int) -> str | None:
@@ -184,7 +184,7 @@ def _bracketed(source: Text, sequence: Sequenced) -> bool:
 
 
 def _comma_after(text: str, start: int, stop: int) -> int | None:
-    """Place of the comma between two places, outside comments."""
+    """Position of the comma between two places, outside comments."""
     index = start
     while index < stop:
         if text[index] == "#":

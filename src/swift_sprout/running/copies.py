@@ -9,24 +9,24 @@ from typing import Any
 #  copies that were not ended yet; a new one closes what it has of their lines, so that each line has two ends
 _at_work: list[Copy] = []
 #  what copies tell at their end besides their work: asked there, and taken here
-_besides: list[tuple[Callable[[], object], Callable[[Any], None]]] = []
+_reports: list[tuple[Callable[[], object], Callable[[Any], None]]] = []
 
 
-class _Besides(list[Any]):
+class _Reports(list[Any]):
     """What a copy tells at its end, so that it is not taken for what its work sends."""
 
 
-def tell_besides(tell: Callable[[], object], take: Callable[[Any], None]) -> None:
+def report_at_end(tell: Callable[[], object], take: Callable[[Any], None]) -> None:
     """Let copies that are made from now on tell what ``tell`` returns there when they are done; it is taken here.
 
     take -- called here when a copy is ended, with what it told; with None when it died before
     """
-    _besides.append((tell, take))
+    _reports.append((tell, take))
 
 
-def tell_nothing_besides() -> None:
+def stop_reporting() -> None:
     """Let copies that are made from now on tell nothing but their work."""
-    _besides.clear()
+    _reports.clear()
 
 
 class Line:
@@ -74,7 +74,7 @@ class Copy:
     def __init__(self, work: Callable[[Line], None]) -> None:
         self.line: Line
         self.made_by = os.getpid()
-        self._takes = [take for _, take in _besides]
+        self._takes = [take for _, take in _reports]
         from_copy, to_here = os.pipe()
         from_here, to_copy = os.pipe()
         self.process = os.fork()
@@ -87,8 +87,8 @@ class Copy:
                     _at_work.pop().line.close()
                 line = Line(from_here, to_here)
                 work(line)
-                if _besides:
-                    line.send(_Besides(tell() for tell, _ in _besides))
+                if _reports:
+                    line.send(_Reports(tell() for tell, _ in _reports))
                 status = 0
             finally:
                 os._exit(status)
@@ -104,19 +104,19 @@ class Copy:
             own = self.made_by == os.getpid()  # else this process was itself made of the one that is to wait
             self.line.say_no_more()
             if own and self._takes:
-                self._take_besides()
+                self._take_reports()
             self.line.close()
             if own:
                 os.waitpid(self.process, 0)
 
-    def _take_besides(self) -> None:
+    def _take_reports(self) -> None:
         """Take what it tells at its end; None where it died before."""
         told: object = None
         try:
-            while not isinstance(told, _Besides):
+            while not isinstance(told, _Reports):
                 told = self.line.receive()
         except EOFError:
-            told = _Besides(None for _ in self._takes)
+            told = _Reports(None for _ in self._takes)
         for take, one in zip(self._takes, told, strict=True):
             take(one)
 

@@ -13,7 +13,7 @@ LOOPBACK = "127.0.0.1"
 LARGEST_BODY = 4 * 1024 * 1024
 
 
-class Answer(NamedTuple):
+class Response(NamedTuple):
     """What a host answered; ``status`` is 0 when it did not, and ``failure`` says why.
 
     headers -- with lower-case names; body -- at most LARGEST_BODY bytes of it
@@ -26,15 +26,15 @@ class Answer(NamedTuple):
     failure: str = ""
 
 
-def get_until(port: int, path: str, headers: dict[str, str], limit_seconds: float, deadline: float) -> Answer:
+def get_until(port: int, path: str, headers: dict[str, str], limit_seconds: float, deadline: float) -> Response:
     """Ask as ``get`` does, but no longer than to a moment of the steady clock; after it nothing is asked any more."""
     left = deadline - time.monotonic()
     if left <= 0.05:
-        return Answer(0, {}, b"", 0.0, "not asked: the time limit of the command had passed before its turn came")
+        return Response(0, {}, b"", 0.0, "not asked: the time limit of the command had passed before its turn came")
     return get(port, path, headers, min(limit_seconds, left))
 
 
-def get(port: int, path: str, headers: dict[str, str], limit_seconds: float) -> Answer:
+def get(port: int, path: str, headers: dict[str, str], limit_seconds: float) -> Response:
     """Ask a host on a loopback port for a path, following no redirection.
 
     The limit holds for the whole answer: a host that sends one letter after the other is cut off as well.
@@ -52,11 +52,11 @@ def get(port: int, path: str, headers: dict[str, str], limit_seconds: float) -> 
         response = connection.getresponse()
         body = response.read(LARGEST_BODY)
         if time.monotonic() - began >= limit_seconds:
-            return Answer(0, {}, b"", time.monotonic() - began, f"no whole answer within {limit_seconds:.0f} s")
+            return Response(0, {}, b"", time.monotonic() - began, f"no whole answer within {limit_seconds:.0f} s")
         names = {name.lower(): value for name, value in response.getheaders()}
-        return Answer(response.status, names, body, time.monotonic() - began)
+        return Response(response.status, names, body, time.monotonic() - began)
     except (OSError, HTTPException) as error:
-        return Answer(0, {}, b"", time.monotonic() - began, str(error) or type(error).__name__)
+        return Response(0, {}, b"", time.monotonic() - began, str(error) or type(error).__name__)
     finally:
         if watched is not None:
             _watch().end(watched)

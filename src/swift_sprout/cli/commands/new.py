@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from ...actions.hosting import open_host
-from ...actions.making import Made, Wanted, make, make_all, part_from_line, plan
+from ...actions.making import NewModule, Wanted, make, make_all, part_from_line, plan
 from ...core.fields import parse_record_line
 from ...core.names import name_family
 from ...core.refresh import Refresh
@@ -91,7 +91,7 @@ def run(options: argparse.Namespace) -> int:
     return 0
 
 
-def _several(made: list[Made], options: argparse.Namespace) -> int:
+def _several(made: list[NewModule], options: argparse.Namespace) -> int:
     if output.wants_json(options):
         output.document(
             {"format": "swift-sprout/new-all/1", "modules": [_document(one, options.preview) for one in made]}
@@ -108,20 +108,20 @@ def _several(made: list[Made], options: argparse.Namespace) -> int:
 
 def _wanted(options: argparse.Namespace) -> Wanted:
     return Wanted(
-        options.name,
-        options.internal,
-        options.owner,
-        options.summary,
-        options.version,
-        options.author,
-        options.group,
-        options.licence,
-        tuple(options.needs),
-        tuple(options.page),
-        tuple(options.record),
-        options.no_page,
-        tuple(options.brief),
-        options.place,
+        name=options.name,
+        internal=options.internal,
+        owner=options.owner,
+        summary=options.summary,
+        version=options.version,
+        author=options.author,
+        group=options.group,
+        licence=options.licence,
+        needs=tuple(options.needs),
+        pages=tuple(options.page),
+        records=tuple(options.record),
+        no_page=options.no_page,
+        briefs=tuple(options.brief),
+        place=options.place,
     )
 
 
@@ -150,7 +150,7 @@ def _asked(wanted: Wanted) -> Wanted:
     return wanted._replace(name=name, summary=summary, records=tuple(records), pages=tuple(pages))
 
 
-def _document(made: Made, preview: bool) -> dict[str, object]:
+def _document(made: NewModule, preview: bool) -> dict[str, object]:
     return {
         "format": "swift-sprout/new/1",
         "module": made.module,
@@ -163,7 +163,7 @@ def _document(made: Made, preview: bool) -> dict[str, object]:
     }
 
 
-def _text(made: Made, options: argparse.Namespace) -> None:
+def _text(made: NewModule, options: argparse.Namespace) -> None:
     out = output.terminal(options)
     count = len(made.changes.changes)
     if options.preview:

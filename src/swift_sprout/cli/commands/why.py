@@ -56,12 +56,12 @@ def _document(answer: Answer) -> dict[str, object]:
     }
 
 
-def _condition(one: Condition) -> dict[str, object]:
-    children = [_condition(child) for child in one.children]
+def _condition(condition: Condition) -> dict[str, object]:
+    children = [_condition(child) for child in condition.children]
     return {
-        "text": one.text,
-        "state": str(one.state),
-        "evidence": one.evidence,
-        "mend": one.mend,
+        "text": condition.text,
+        "state": str(condition.state),
+        "evidence": condition.evidence,
+        "mend": condition.mend,
         "conditions": children,
     }

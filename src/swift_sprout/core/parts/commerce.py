@@ -123,19 +123,19 @@ def _make_kind(entry: dict[str, Any]) -> ProductKind:
     return ProductKind(name, attributes, entry.get("shipped", True), entry.get("stocked", True))
 
 
-def _kind_data(one: ProductKind) -> dict[str, Any]:
-    data: dict[str, Any] = {"name": one.name.title}
-    if one.attributes:
-        data["attributes"] = [spell_field(field) for field in one.attributes]
-    return data | {key: False for key in ("shipped", "stocked") if not getattr(one, key)}
+def _kind_data(kind: ProductKind) -> dict[str, Any]:
+    data: dict[str, Any] = {"name": kind.name.title}
+    if kind.attributes:
+        data["attributes"] = [spell_field(field) for field in kind.attributes]
+    return data | {key: False for key in ("shipped", "stocked") if not getattr(kind, key)}
 
 
-def _kind_against(one: ProductKind, brief: Brief) -> Iterator[Contradiction]:
-    names = [field.name for field in one.attributes]
+def _kind_against(kind: ProductKind, brief: Brief) -> Iterator[Contradiction]:
+    names = [field.name for field in kind.attributes]
     for name in sorted({name for name in names if names.count(name) > 1}):
-        yield Contradiction("attributes", f"the product kind {one.name.title!r} has {name!r} twice", "Rename one.")
-    if any(same_name(one.name.title, record.name.title) for record in brief.records):
-        yield Contradiction("name", f"{one.name.title!r} is a record as well", "Rename one.")
+        yield Contradiction("attributes", f"the product kind {kind.name.title!r} has {name!r} twice", "Rename one.")
+    if any(same_name(kind.name.title, record.name.title) for record in brief.records):
+        yield Contradiction("name", f"{kind.name.title!r} is a record as well", "Rename one.")
 
 
 def _kind_line(text: str) -> dict[str, Any]:
@@ -192,11 +192,11 @@ def _make_method(entry: dict[str, Any]) -> ShippingMethod:
     )
 
 
-def _method_data(one: ShippingMethod) -> dict[str, Any]:
-    data: dict[str, Any] = {"name": one.name.title}
+def _method_data(method: ShippingMethod) -> dict[str, Any]:
+    data: dict[str, Any] = {"name": method.name.title}
     for key, usual in (("summary", ""), ("price", "0"), ("free_from", "")):
-        if getattr(one, key) != usual:
-            data[key] = getattr(one, key)
+        if getattr(method, key) != usual:
+            data[key] = getattr(method, key)
     return data
 
 
@@ -232,19 +232,19 @@ def _day(text: str) -> str:
     return ""
 
 
-def _rule_data(one: PriceRule) -> dict[str, Any]:
-    data: dict[str, Any] = {"name": one.name.title}
+def _rule_data(rule: PriceRule) -> dict[str, Any]:
+    data: dict[str, Any] = {"name": rule.name.title}
     for key, usual in PriceRule._field_defaults.items():
-        if getattr(one, key) != usual:
-            data[key] = getattr(one, key)
+        if getattr(rule, key) != usual:
+            data[key] = getattr(rule, key)
     return data
 
 
-def _rule_against(one: PriceRule, brief: Brief) -> Iterator[Contradiction]:
-    if one.kind and product_kind(brief, one.kind) is None:
+def _rule_against(rule: PriceRule, brief: Brief) -> Iterator[Contradiction]:
+    if rule.kind and product_kind(brief, rule.kind) is None:
         known = [kind.name.title for kind in brief.product_kinds]
-        what = f"the price rule {one.name.title!r} is about {one.kind!r}, which is no product kind of this module"
-        yield Contradiction("kind", what, did_you_mean(one.kind, known))
+        what = f"the price rule {rule.name.title!r} is about {rule.kind!r}, which is no product kind of this module"
+        yield Contradiction("kind", what, did_you_mean(rule.kind, known))
 
 
 _KIND = {"name": "text", "attributes": "list", "shipped": "yes/no", "stocked": "yes/no"}

@@ -63,30 +63,30 @@ def _make(entry: dict[str, Any]) -> PageType:
     )
 
 
-def _data(one: PageType) -> dict[str, Any]:
-    data: dict[str, Any] = {"name": one.name.title}
-    if one.fields:
-        data["fields"] = [spell_field(field) for field in one.fields]
+def _data(page_type: PageType) -> dict[str, Any]:
+    data: dict[str, Any] = {"name": page_type.name.title}
+    if page_type.fields:
+        data["fields"] = [spell_field(field) for field in page_type.fields]
     for key in ("summary", "placed"):
-        if getattr(one, key):
-            data[key] = getattr(one, key)
+        if getattr(page_type, key):
+            data[key] = getattr(page_type, key)
     for key in ("under", "holds"):
-        if getattr(one, key):
-            data[key] = list(getattr(one, key))
-    if one.below != "/":
-        data["below"] = one.below
-    return data if one.live else data | {"live": False}
+        if getattr(page_type, key):
+            data[key] = list(getattr(page_type, key))
+    if page_type.below != "/":
+        data["below"] = page_type.below
+    return data if page_type.live else data | {"live": False}
 
 
-def _against(one: PageType, brief: Brief) -> Iterator[Contradiction]:
+def _against(page_type: PageType, brief: Brief) -> Iterator[Contradiction]:
     own = [other.name.title for other in brief.page_types]
-    title = one.name.title
-    names = [field.name for field in one.fields]
+    title = page_type.name.title
+    names = [field.name for field in page_type.fields]
     for name in sorted({name for name in names if names.count(name) > 1}):
         yield Contradiction("fields", f"the page type {title!r} has the field {name!r} twice", "Rename one.")
     if any(same_name(title, record.name.title) for record in brief.records):
         yield Contradiction("name", f"{title!r} is a record as well", "Rename one, such as “… page”.")
-    for key, said in (("under", one.under), ("holds", one.holds)):
+    for key, said in (("under", page_type.under), ("holds", page_type.holds)):
         for name in said:
             if "." in name or (key == "holds" and name == "nothing" and len(said) == 1):
                 continue
@@ -95,7 +95,7 @@ def _against(one: PageType, brief: Brief) -> Iterator[Contradiction]:
                 yield Contradiction(
                     key, f"the page type {title!r} names {name!r}, which this module does not have", remedy
                 )
-    for field in one.fields:
+    for field in page_type.fields:
         foreign = "." in field.target or field.target in ("user", "")
         if field.is_relation and not foreign and brief.record(field.target) is None:
             what = f"{title}.{field.name} points at {field.target!r}, which this module does not have"

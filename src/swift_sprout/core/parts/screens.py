@@ -81,17 +81,19 @@ def _make_screen(entry: dict[str, Any]) -> StaffScreen:
     return StaffScreen(path, title, entry["shows"], access, " ".join(entry.get("under", "").split()))
 
 
-def _screen_data(one: StaffScreen) -> dict[str, Any]:
-    data = {"path": one.path, "title": one.title, "shows": one.shows, "access": one.access}
-    return data | ({"under": one.under} if one.under else {})
+def _screen_data(screen: StaffScreen) -> dict[str, Any]:
+    data = {"path": screen.path, "title": screen.title, "shows": screen.shows, "access": screen.access}
+    return data | ({"under": screen.under} if screen.under else {})
 
 
-def _screen_against(one: StaffScreen, brief: Brief) -> Iterator[Contradiction]:
-    who = f"the staff screen {one.path}"
-    yield from no_record(brief, "shows", one.shows, who)
-    yield from access_against(brief, one.access, who)
-    if any(one.path == page.path for page in brief.pages) or any(one.path == other.path for other in brief.endpoints):
-        yield Contradiction("path", f"the path {one.path} is there twice", "Change one.")
+def _screen_against(screen: StaffScreen, brief: Brief) -> Iterator[Contradiction]:
+    who = f"the staff screen {screen.path}"
+    yield from no_record(brief, "shows", screen.shows, who)
+    yield from access_against(brief, screen.access, who)
+    if any(screen.path == page.path for page in brief.pages) or any(
+        screen.path == other.path for other in brief.endpoints
+    ):
+        yield Contradiction("path", f"the path {screen.path} is there twice", "Change one.")
 
 
 def _make_extension(entry: dict[str, Any]) -> Extension:
@@ -114,16 +116,18 @@ def _make_extension(entry: dict[str, Any]) -> Extension:
     return Extension(entry["of"], fields)
 
 
-def _extension_data(one: Extension) -> dict[str, Any]:
-    return {"of": one.of, "fields": [spell_field(field) for field in one.fields]}
+def _extension_data(extension: Extension) -> dict[str, Any]:
+    return {"of": extension.of, "fields": [spell_field(field) for field in extension.fields]}
 
 
-def _extension_against(one: Extension, brief: Brief) -> Iterator[Contradiction]:
-    names = [field.name for field in one.fields]
+def _extension_against(extension: Extension, brief: Brief) -> Iterator[Contradiction]:
+    names = [field.name for field in extension.fields]
     for name in sorted({name for name in names if names.count(name) > 1}):
-        yield Contradiction("fields", f"the extension of {one.of} has the field {name!r} twice", "Rename one.")
-    if one.label == brief.name.snake:
-        yield Contradiction("of", f"{one.of} is a record of this very module", "Give the record the fields itself.")
+        yield Contradiction("fields", f"the extension of {extension.of} has the field {name!r} twice", "Rename one.")
+    if extension.label == brief.name.snake:
+        yield Contradiction(
+            "of", f"{extension.of} is a record of this very module", "Give the record the fields itself."
+        )
 
 
 def _extension_line(text: str) -> dict[str, Any]:

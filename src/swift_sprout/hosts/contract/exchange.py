@@ -27,7 +27,7 @@ class Edit:
     """What switching a module on or off would change.
 
     changes -- the edits; already -- what needs no edit, as sentences; stays -- what is left behind, as sentences
-    turns   -- what ``turn`` will do in the host's own state, as sentences
+    state_changes -- what ``set_enabled`` will do in the host's own state, as sentences
     unsure  -- what the files do not tell, so that only the running host can say whether the edits do it
     """
 
@@ -35,7 +35,7 @@ class Edit:
         self.changes = changes
         self.already: list[str] = []
         self.stays: list[str] = []
-        self.turns: list[str] = []
+        self.state_changes: list[str] = []
         self.unsure: list[Problem] = []
 
 
@@ -44,7 +44,7 @@ class Mend(NamedTuple):
 
     changes: ChangeSet
     settle: bool = False
-    turn_on: bool = False
+    enable: bool = False
 
 
 class ReadBrief(NamedTuple):

@@ -15,8 +15,8 @@ from typing import TYPE_CHECKING
 from ...core.changes import ChangeSet
 from ...core.errors import Refused, SproutError, WrongUse
 from ...core.hostfacts import Missing, ModuleState, StepRun
+from ...core.modulefolders import ModuleFolder
 from ...core.nearest import did_you_mean
-from ...core.places import Place
 from .exchange import Edit, Mend, ReadBrief, StartUp
 
 if TYPE_CHECKING:
@@ -70,10 +70,10 @@ class Host(ABC):
         """Return what is missing to work on the host here."""
         return []
 
-    def places(self) -> list[Place]:
+    def module_folders(self) -> list[ModuleFolder]:
         """Return the folders for modules, the best for a new one first: here ``modules_folder`` of the kit."""
         folder = self.data.facts.modules_folder
-        return [Place(folder, "", "where the host looks for modules")]
+        return [ModuleFolder(folder, "", "where the host looks for modules")]
 
     def facts(self, live: bool) -> HostFacts:
         """Tell what ``survey`` shows; ``live`` asks the running host as well."""
@@ -81,7 +81,7 @@ class Host(ABC):
 
         facts = HostFacts(self.data.id, self.data.title, str(self.root), self.version)
         facts.runtime, facts.runtime_origin = self.runtime
-        facts.places, facts.modules, facts.missing = self.places(), self.modules(), self.missing()
+        facts.places, facts.modules, facts.missing = self.module_folders(), self.modules(), self.missing()
         facts.notes += self.data.unsure_about(self.version)
         return facts
 
@@ -188,7 +188,7 @@ class Host(ABC):
         return str(getattr(name, self.data.facts.naming.spelling))
 
     @abstractmethod
-    def compose(self, brief: Brief, place: Place) -> ChangeSet:
+    def compose(self, brief: Brief, place: ModuleFolder) -> ChangeSet:
         """Return the change set that makes a module of a brief."""
 
     @abstractmethod
@@ -206,7 +206,7 @@ class Host(ABC):
     def read_brief(self, module: str) -> ReadBrief:
         """Return the brief that a module's files tell, whether it has one written down or not."""
 
-    def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
+    def migrations(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
         """Return the further files that lead from one brief of a module to another, such as migrations.
 
         changed -- the module's files that change with it, as they will stand: path below its folder, and content
@@ -230,7 +230,7 @@ class Host(ABC):
 
         return grows_from_nothing(path, {**MERGES, **self.data.facts.merges})
 
-    def place(self, module: str, before: Brief, after: Brief) -> ChangeSet:
+    def placements(self, module: str, before: Brief, after: Brief) -> ChangeSet:
         """Return the edits outside of a module's folder that its new brief asks for, as far as it is switched on."""
         return ChangeSet(f"place the blocks of {module}")
 
@@ -291,7 +291,7 @@ class Host(ABC):
 
     # -- to keep state beside files ---------------------------------------------------------------------------------
 
-    def turn(self, module: str, on: bool) -> list[StepRun]:
+    def set_enabled(self, module: str, on: bool) -> list[StepRun]:
         """Switch a module on or off in the host's own state, such as its database, where files alone do not say it.
 
         What is switched on is settled with it. The edits of ``switch_on`` are made before it, those of ``switch_off``

@@ -187,7 +187,7 @@ class KitFacts(NamedTuple):
     instead         -- for parts that modules cannot carry: the nearest thing, as a sentence
     then            -- what is left to do by hand after a part was made
     refresh         -- which refresh a change of a file asks for; the first that fits counts
-    rests_on        -- by patterns of files: files that are made with them where a module never had them
+    made_with       -- by patterns of files: files that are made with them where a module never had them
     sources         -- the files that modules are written in
     own_tests       -- the tests that a module brings
     made_once       -- patterns of files that are never made again
@@ -223,7 +223,7 @@ class KitFacts(NamedTuple):
     instead: Mapping[str, str] = NOTHING
     then: Mapping[str, str] = NOTHING
     refresh: tuple[RefreshRule, ...] = ()
-    rests_on: Mapping[str, tuple[str, ...]] = NOTHING
+    made_with: Mapping[str, tuple[str, ...]] = NOTHING
     sources: Sources = Sources()
     own_tests: OwnTests = OwnTests()
     made_once: tuple[str, ...] = ()

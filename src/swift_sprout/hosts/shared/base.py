@@ -13,7 +13,7 @@ from ...core.brieftext import brief_text
 from ...core.changes import ChangeSet
 from ...core.errors import Refused
 from ...core.hostfacts import Missing
-from ...core.places import Place
+from ...core.modulefolders import ModuleFolder
 from ...core.results import ModuleCheck, SetupCheck
 from ..contract.exchange import ReadBrief
 from ..contract.host import Host
@@ -57,7 +57,7 @@ class BaseHost(Host):
         result.modules = list(self.judge(names, live, result))
         return result
 
-    def compose(self, brief: Brief, place: Place) -> ChangeSet:
+    def compose(self, brief: Brief, place: ModuleFolder) -> ChangeSet:
         """Return the change set that makes a module of a brief."""
         from .making import free_folder, making
 

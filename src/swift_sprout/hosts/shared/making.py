@@ -8,11 +8,11 @@ from pathlib import Path
 from ...core.changes import ChangeSet
 from ...core.errors import Refused
 from ...core.made import MADE_FILE, Made
-from ...core.places import Place
+from ...core.modulefolders import ModuleFolder
 from ..contract.kitdata import KitData
 
 
-def free_folder(root: Path, place: Place, label: str) -> str:
+def free_folder(root: Path, place: ModuleFolder, label: str) -> str:
     """Return the folder of a new module, below the root; raises Refused when something stands there already."""
     folder = label if place.folder == "." else f"{place.folder}/{label}"
     target = root / folder

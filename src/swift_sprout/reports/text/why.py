@@ -25,10 +25,14 @@ def why(out: Terminal, answer: Answer) -> None:
             out.wrapped(command, "     ", f"  {number}. ")
 
 
-def _condition(out: Terminal, one: Condition, indent: str) -> None:
-    sign = f"{spoken(one.state)}:" if out.words else out.style(SIGNS[one.state], _STYLES.get(one.state, "dim"))
-    out.wrapped(one.text, indent + "  ", f"{indent}{sign} ")
-    if one.evidence:
-        out.wrapped(one.evidence, f"{indent}    ", style="dim")
-    for child in one.children:
+def _condition(out: Terminal, condition: Condition, indent: str) -> None:
+    sign = (
+        f"{spoken(condition.state)}:"
+        if out.words
+        else out.style(SIGNS[condition.state], _STYLES.get(condition.state, "dim"))
+    )
+    out.wrapped(condition.text, indent + "  ", f"{indent}{sign} ")
+    if condition.evidence:
+        out.wrapped(condition.evidence, f"{indent}    ", style="dim")
+    for child in condition.children:
         _condition(out, child, indent + "    ")

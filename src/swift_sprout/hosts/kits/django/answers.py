@@ -6,15 +6,15 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 if TYPE_CHECKING:
-    from ....running.loopback import Answer
+    from ....running.loopback import Response
 
 
-class Asked(NamedTuple):
+class PageRequest(NamedTuple):
     """One request to the running host: the route it was for, who asked, the answer, and the host's log of it."""
 
     route: dict[str, Any]
     who: str
-    answer: Answer
+    answer: Response
     log: dict[str, Any]
 
     @property
@@ -34,7 +34,7 @@ class Live:
 
     def __init__(self, failure: str = "", failure_remedy: str = "") -> None:
         self.answers: dict[str, Any] = {}
-        self.asked: dict[str, list[Asked]] = {}
+        self.asked: dict[str, list[PageRequest]] = {}
         self.stopped: dict[str, dict[str, Any]] = {}
         self.failure = failure
         self.failure_remedy = failure_remedy

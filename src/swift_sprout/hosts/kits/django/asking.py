@@ -13,13 +13,13 @@ from ....running.probe import Probe, ProbeFailed
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.probing import python_probe
-from .answers import Asked, Live
+from .answers import Live, PageRequest
 from .facts import django
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
 
-    from ....running.loopback import Answer
+    from ....running.loopback import Response
     from .reading.modules import ModuleFiles
     from .view import HostView
 
@@ -129,7 +129,7 @@ class Asking:
             live.failure_remedy = f"Last thing it printed: {tail[0][:300]}"
             return live
         for number, (route, who, answer) in requests.items():
-            asked = Asked(route, who, answer, log.get(number, {"templates": []}))
+            asked = PageRequest(route, who, answer, log.get(number, {"templates": []}))
             live.asked.setdefault(route["module"], []).append(asked)
         return live
 
@@ -159,7 +159,7 @@ def copy_databases(view: HostView, folder: Path, limit_seconds: float) -> None:
             )
 
 
-def _as_seen(route: dict[str, Any], answer: Answer) -> dict[str, Any]:
+def _as_seen(route: dict[str, Any], answer: Response) -> dict[str, Any]:
     """Describe one answer by what a person sees of it."""
     return {
         "path": route["path"],
@@ -172,7 +172,7 @@ def _as_seen(route: dict[str, Any], answer: Answer) -> dict[str, Any]:
 
 def _request_all(
     view: HostView, probe: Probe, live: Live, limit_seconds: float
-) -> dict[str, tuple[dict[str, Any], str, Answer]]:
+) -> dict[str, tuple[dict[str, Any], str, Response]]:
     """Ask for every page that can be called; where the host is served twice, each module's pages by one of both."""
     from ....running.cores import Meanwhile
 
@@ -231,7 +231,7 @@ def _request(
     people: _People,
     limit_seconds: float,
     deadline: float,
-) -> dict[str, tuple[dict[str, Any], str, Answer]]:
+) -> dict[str, tuple[dict[str, Any], str, Response]]:
     """Ask a server for pages: as a visitor first, then as those who may more, until one may.
 
     prefix   -- what the numbers of the requests begin with, by which the host's log tells them
@@ -239,7 +239,7 @@ def _request(
     """
     from ....running.loopback import get_until
 
-    requests: dict[str, tuple[dict[str, Any], str, Answer]] = {}
+    requests: dict[str, tuple[dict[str, Any], str, Response]] = {}
     for route in routes:
         for who in route.get("people") or PEOPLE:
             number = f"{prefix}{len(requests) + 1}"
@@ -285,11 +285,11 @@ def permission_of(view: HostView, controller: str) -> str:
     return found.pop() if len(found) == 1 else ""
 
 
-def _turned_away(answer: Answer) -> bool:
+def _turned_away(answer: Response) -> bool:
     return answer.status in (301, 302, 303, 307, 308, 401, 403)
 
 
-def _ask_for_login(live: Live, requests: dict[str, tuple[dict[str, Any], str, Answer]], port: int) -> None:
+def _ask_for_login(live: Live, requests: dict[str, tuple[dict[str, Any], str, Response]], port: int) -> None:
     """Look once whether the page exists that visitors are sent to."""
     from ....running.loopback import get
 

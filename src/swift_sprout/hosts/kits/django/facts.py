@@ -22,7 +22,7 @@ class FieldType(NamedTuple):
     filler        -- what rows get that are there before the field is added, as code
     as_html       -- the value of a template that draws it; empty: as it is
     label         -- the keyword under which it takes its label, where that is not the first argument
-    rests_on      -- the app whose last migration it needs
+    needs_last_of -- the app whose last migration it needs
     """
 
     field_class: str
@@ -33,7 +33,7 @@ class FieldType(NamedTuple):
     filler: str = ""
     as_html: str = ""
     label: str = ""
-    rests_on: str = ""
+    needs_last_of: str = ""
 
 
 class Event(NamedTuple):
@@ -78,13 +78,13 @@ class PageTypes(NamedTuple):
 
     pointer         -- the field that leads to the host's page, in a migration
     bases           -- their bases, in a migration
-    rests_on        -- the app whose last migration they need
+    needs_last_of   -- the app whose last migration they need
     reserved_fields -- fields that every page has
     """
 
     pointer: str
     bases: str
-    rests_on: str
+    needs_last_of: str
     reserved_fields: tuple[str, ...]
 
 
@@ -94,13 +94,13 @@ class SettingsRecord(NamedTuple):
     file     -- the file of its own that it stands in, without ending
     extra    -- the field that the host wants in each, in a migration
     field    -- the name of that field
-    rests_on -- the app whose last migration it needs
+    needs_last_of -- the app whose last migration it needs
     """
 
     file: str = ""
     extra: str = ""
     field: str = ""
-    rests_on: str = ""
+    needs_last_of: str = ""
 
 
 class ProbeScript(NamedTuple):

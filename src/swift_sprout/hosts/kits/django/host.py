@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ....core.errors import WrongUse
+from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
-from ....core.places import Place
 from ...python.interpreter import found_interpreter
 from ...shared.viewed import ViewedHost, changes_state
 from .reading.modules import ModuleFiles
@@ -63,9 +63,9 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
         """Tell what survey shows."""
         from .survey import facts
 
-        return facts(self.view, live, self.options.limit_seconds, self.places(), self.modules())
+        return facts(self.view, live, self.options.limit_seconds, self.module_folders(), self.modules())
 
-    def places(self) -> list[Place]:
+    def module_folders(self) -> list[ModuleFolder]:
         """Return the folders for modules, the one that holds most of them first."""
         counts: dict[Path, int] = dict.fromkeys(self.view.project.import_roots, 0)
         for module in self.view.modules:
@@ -73,14 +73,14 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
         ordered = sorted(counts, key=lambda folder: -counts[folder])
         return [self._place(folder, counts[folder]) for folder in ordered if folder.is_relative_to(self.root)]
 
-    def _place(self, folder: Path, count: int) -> Place:
+    def _place(self, folder: Path, count: int) -> ModuleFolder:
         roots = self.view.project.import_roots
         prefixes = [".".join(folder.relative_to(root).parts) for root in roots if folder.is_relative_to(root)]
         prefix = min(prefixes, key=len)
         if any(module.folder.parent == folder and module.name == module.folder.name for module in self.view.modules):
             prefix = ""
         why = f"{count} module{'' if count == 1 else 's'} there" if count else "on the import path"
-        return Place(folder.relative_to(self.root).as_posix(), prefix, why)
+        return ModuleFolder(folder.relative_to(self.root).as_posix(), prefix, why)
 
     def modules(self) -> list[ModuleState]:
         """Return the modules that the host's files show."""
@@ -119,7 +119,7 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
 
         check_module_name(self.view, self.data, name)
 
-    def compose(self, brief: Brief, place: Place) -> ChangeSet:
+    def compose(self, brief: Brief, place: ModuleFolder) -> ChangeSet:
         """Return the change set that makes a module of a brief."""
         from .composing.module import compose
 
@@ -155,13 +155,13 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
 
         return generate(self.data, brief, site_of(self.view, self.module(module)), last, self.further)
 
-    def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
+    def migrations(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
         """Return the migrations that lead from one brief of a module to another."""
-        from .composing.module import lead
+        from .composing.module import migration_files
 
-        return lead(self.view, self.data, self.module(module), before, after, changed)
+        return migration_files(self.view, self.data, self.module(module), before, after, changed)
 
-    def place(self, module: str, before: Brief, after: Brief) -> ChangeSet:
+    def placements(self, module: str, before: Brief, after: Brief) -> ChangeSet:
         """Return the edits of the site's templates that put a module's blocks where its brief says."""
         from .placing import replace
 

@@ -6,7 +6,7 @@ import os
 from pathlib import Path
 
 from ....core.hostfacts import Missing, ModuleState
-from ....core.places import Place
+from ....core.modulefolders import ModuleFolder
 from ....core.surveys import HostFacts
 from .asking import Asking, said
 from .reading.settings import UNKNOWN
@@ -14,7 +14,7 @@ from .view import HostView
 
 
 def facts(
-    view: HostView, live: bool, limit_seconds: float, places: list[Place], modules: list[ModuleState]
+    view: HostView, live: bool, limit_seconds: float, places: list[ModuleFolder], modules: list[ModuleState]
 ) -> HostFacts:
     """Return what is known of a host; ``live`` starts it once to learn what is really enabled."""
     found = view.interpreter

@@ -35,23 +35,23 @@ RESTS_ON = {
 class Things:
     """What a module carries that can be asked about, by the name that people say."""
 
-    def __init__(self, one: Examination) -> None:
-        self.pages = {address.path: address.view for address in one.addresses}
-        own = one.view.addresses.file(one.module.urls) if one.module.urls else None
+    def __init__(self, exam: Examination) -> None:
+        self.pages = {address.path: address.view for address in exam.addresses}
+        own = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
         if not self.pages and own is not None:
-            prefix = "/" if one.module.tells_paths else "/…/"
+            prefix = "/" if exam.module.tells_paths else "/…/"
             self.pages = {prefix + route.pattern: route.view for route in own.routes if route.pattern is not None}
-        self.records = {node.name: (path, node.lineno) for path, node in one.model_classes()}
-        folder = one.module.folder / "management" / "commands"
+        self.records = {node.name: (path, node.lineno) for path, node in exam.model_classes()}
+        folder = exam.module.folder / "management" / "commands"
         self.commands = {path.stem: path for path in folder.glob("*.py") if not path.name.startswith("_")}
         self.blocks = {
             tag: library
-            for library in one.view.templates.libraries
-            if library.owner == one.module.name
+            for library in exam.view.templates.libraries
+            if library.owner == exam.module.name
             for tag in library.tags
             if not (library.name.endswith("_menu") and tag.endswith("_menu"))
         }
-        self.menu = menu_entries(one.view, one.module)
+        self.menu = menu_entries(exam.view, exam.module)
 
     def names(self) -> list[str]:
         """Return every name that can be asked about."""
@@ -165,14 +165,14 @@ def _failed(conditions: tuple[Condition, ...]) -> bool:
 
 
 def _page(
-    one: Examination, things: Things, path: str, person: str, who: dict[str, Any], ground: tuple[Condition, ...]
+    exam: Examination, things: Things, path: str, person: str, who: dict[str, Any], ground: tuple[Condition, ...]
 ) -> Answer:
     controller = things.pages[path]
-    route = next((route for route in one.routes if route["view"] == controller), None)
+    route = next((route for route in exam.routes if route["view"] == controller), None)
     conditions = [*ground]
-    place = f"{one.view.relative(one.module.folder)}/urls.py"
+    place = f"{exam.view.relative(exam.module.folder)}/urls.py"
     reached = route is not None
-    mends = _mends(one, Rung.ROUTED)
+    mends = _mends(exam, Rung.ROUTED)
     conditions.append(judged("an address leads to it", reached, f"{path} → {controller}" if reached else place, mends))
     if route is not None:
         answers = route.get("answers")
@@ -180,14 +180,14 @@ def _page(
         conditions.append(
             judged("no other controller stands before it", answers in (None, controller), evidence, mends)
         )
-        conditions.append(_guard(one.view, one, controller, person, who))
-    asked = _answer_for(one, controller)
+        conditions.append(_guard(exam.view, exam, controller, person, who))
+    asked = _answer_for(exam, controller)
     now = "nothing was asked"
     if asked is not None:
         status, served_by = asked["status"], asked["view"]
         now = _seen_now(asked)
         good = 200 <= status < 300
-        conditions.append(judged("the page answers", good, f"status {status}", _mends(one, Rung.SERVED)))
+        conditions.append(judged("the page answers", good, f"status {status}", _mends(exam, Rung.SERVED)))
         if good:
             mine = served_by == controller
             conditions.append(judged("the answer is the module's own", mine, f"made by {served_by or 'middleware'}"))
@@ -195,14 +195,14 @@ def _page(
     seen = not _failed(tree) and asked is not None
     if route is None:
         now = "404: no address leads to it"
-    return Answer(one.module.name, f"page {path}", person, seen, now, tree)
+    return Answer(exam.module.name, f"page {path}", person, seen, now, tree)
 
 
-def _page_in_tree(one: Examination, path: str) -> dict[str, Any] | None:
+def _page_in_tree(exam: Examination, path: str) -> dict[str, Any] | None:
     """Return what the host's tree of pages tells of a page of the module, live or not; None where it has none there."""
-    pages = ((one.live.answers.get("tree") or {}) if one.live is not None else {}).get("pages", ())
+    pages = ((exam.live.answers.get("tree") or {}) if exam.live is not None else {}).get("pages", ())
     for page in pages:
-        if page["module"] == one.module.name and str(page["path"]).rstrip("/") == path.rstrip("/"):
+        if page["module"] == exam.module.name and str(page["path"]).rstrip("/") == path.rstrip("/"):
             return dict(page)
     return None
 
@@ -221,11 +221,11 @@ def _standing(page: dict[str, Any] | None) -> tuple[Condition, ...]:
     )
 
 
-def _guard(view: HostView, one: Examination, controller: str, person: str, who: dict[str, Any]) -> Condition:
+def _guard(view: HostView, exam: Examination, controller: str, person: str, who: dict[str, Any]) -> Condition:
     """What the controller's guard asks for, against what the person has."""
     permission = permission_of(view, controller)
     if not permission:
-        asked = _answer_for(one, controller)
+        asked = _answer_for(exam, controller)
         turned = asked is not None and asked["status"] in (301, 302, 401, 403)
         if not turned:
             return judged("the person may open it", True, "no permission is asked for")
@@ -261,8 +261,8 @@ def _as_user(person: str, for_user: str, for_kind: str) -> str:
     return for_kind if person in ("visitor", "signed in", "staff", "superuser") else for_user.format(person)
 
 
-def _answer_for(one: Examination, controller: str) -> dict[str, Any] | None:
-    found: dict[str, Any] | None = (one.live.answers.get("asked_as") or {}).get(controller) if one.live else None
+def _answer_for(exam: Examination, controller: str) -> dict[str, Any] | None:
+    found: dict[str, Any] | None = (exam.live.answers.get("asked_as") or {}).get(controller) if exam.live else None
     return found
 
 
@@ -275,9 +275,9 @@ def _seen_now(asked: dict[str, Any]) -> str:
     return {403: "403: refused", 404: "404: not found", 500: "500: an error page"}.get(status, str(status))
 
 
-def _mends(one: Examination, rung: Rung) -> str:
+def _mends(exam: Examination, rung: Rung) -> str:
     """The first mend that findings of a rung name."""
-    _, check = examine_with(one.view, one.module, one.live)
+    _, check = examine_with(exam.view, exam.module, exam.live)
     return next((found.mend for found in check.findings if found.rung is rung and not found.follows_from), "")
 
 
@@ -285,22 +285,22 @@ def _mends(one: Examination, rung: Rung) -> str:
 
 
 def _record(
-    one: Examination, things: Things, name: str, person: str, who: dict[str, Any], ground: tuple[Condition, ...]
+    exam: Examination, things: Things, name: str, person: str, who: dict[str, Any], ground: tuple[Condition, ...]
 ) -> Answer:
     path, line = things.records[name]
-    registered = one.registered_as or {}
+    registered = exam.registered_as or {}
     model = next((model for model in registered.get("models", []) if model["name"] == name), None)
-    screens = (one.live.answers.get("screens") or {}) if one.live else {}
-    screen = screens.get(f"{one.module.label}.{name}")
-    right = f"{one.module.label}.view_{name.lower()}"
+    screens = (exam.live.answers.get("screens") or {}) if exam.live else {}
+    screen = screens.get(f"{exam.module.label}.{name}")
+    right = f"{exam.module.label}.view_{name.lower()}"
     held = bool(who.get("is_superuser")) or right in who.get("permissions", [])
-    module = one.module.label
+    module = exam.module.label
     tree = (
         *ground,
         judged(
             "the running host knows the record",
             model is not None,
-            f"{one.view.relative(path)}:{line}",
+            f"{exam.view.relative(path)}:{line}",
             f"import it in {module}/models",
         ),
         judged(
@@ -325,50 +325,50 @@ def _record(
     )
     seen = not _failed(tree)
     now = f"the list at {screen}" if seen else "no entry in the administration"
-    return Answer(one.module.name, f"record {name}", person, seen, now, tree)
+    return Answer(exam.module.name, f"record {name}", person, seen, now, tree)
 
 
-def _command(one: Examination, things: Things, name: str, person: str, ground: tuple[Condition, ...]) -> Answer:
-    known = (one.live.answers.get("commands") or {}) if one.live else {}
+def _command(exam: Examination, things: Things, name: str, person: str, ground: tuple[Condition, ...]) -> Answer:
+    known = (exam.live.answers.get("commands") or {}) if exam.live else {}
     owner = known.get(name)
     tree = (
         *ground,
         judged(
             "the host lists the command",
             owner is not None,
-            f"of {owner}" if owner else _place(one, things.commands[name]),
-            _mends(one, Rung.ENABLED),
+            f"of {owner}" if owner else _place(exam, things.commands[name]),
+            _mends(exam, Rung.ENABLED),
         ),
         judged(
             "no other module's command stands before it",
-            owner in (None, one.module.name),
+            owner in (None, exam.module.name),
             owner or "",
-            _mends(one, Rung.COMPATIBLE),
+            _mends(exam, Rung.COMPATIBLE),
         ),
-        judged("it can be called", not _has(one, "enabled.command-class-absent"), "", _mends(one, Rung.ENABLED)),
+        judged("it can be called", not _has(exam, "enabled.command-class-absent"), "", _mends(exam, Rung.ENABLED)),
     )
     seen = not _failed(tree)
     now = f"python manage.py {name} runs it" if seen else f"python manage.py {name} does not run it"
-    return Answer(one.module.name, f"command {name}", person, seen, now, tree)
+    return Answer(exam.module.name, f"command {name}", person, seen, now, tree)
 
 
-def _block(one: Examination, things: Things, name: str, person: str, ground: tuple[Condition, ...]) -> Answer:
+def _block(exam: Examination, things: Things, name: str, person: str, ground: tuple[Condition, ...]) -> Answer:
     library = things.blocks[name]
-    placed = [template for template in one.view.templates.all if any(tag.name == name for tag in template.tags)]
+    placed = [template for template in exam.view.templates.all if any(tag.name == name for tag in template.tags)]
     loading = [
         template
         for template in placed
         if any(tag.name == "load" and library.name in tag.rest.split() for tag in template.tags)
     ]
     line = library.tags[name]
-    where = ", ".join(one.view.relative(template.path) for template in placed)
+    where = ", ".join(exam.view.relative(template.path) for template in placed)
     head = f"{{% load {library.name} %}}"
     tree = (
         *ground,
         judged(
             "its library can be loaded",
             library.registers,
-            f"{_place(one, library.path)}:{line}",
+            f"{_place(exam, library.path)}:{line}",
             "write: register = template.Library()",
         ),
         judged("it stands in a template", bool(placed), where, f"put {head} and {{% {name} %}} into a template"),
@@ -381,7 +381,7 @@ def _block(one: Examination, things: Things, name: str, person: str, ground: tup
     )
     seen = not _failed(tree)
     return Answer(
-        one.module.name,
+        exam.module.name,
         f"block {name}",
         person,
         seen,
@@ -391,12 +391,12 @@ def _block(one: Examination, things: Things, name: str, person: str, ground: tup
 
 
 def _menu_entry(
-    one: Examination, entry: MenuLine, person: str, who: dict[str, Any], ground: tuple[Condition, ...]
+    exam: Examination, entry: MenuLine, person: str, who: dict[str, Any], ground: tuple[Condition, ...]
 ) -> Answer:
-    tag = f"{one.module.label}_menu"
-    standing = [template for template in one.view.templates.all if any(used.name == tag for used in template.tags)]
-    where = ", ".join(one.view.relative(template.path) for template in standing)
-    named = [route for route in one.routes if route.get("name") == entry.page]
+    tag = f"{exam.module.label}_menu"
+    standing = [template for template in exam.view.templates.all if any(used.name == tag for used in template.tags)]
+    where = ", ".join(exam.view.relative(template.path) for template in standing)
+    named = [route for route in exam.routes if route.get("name") == entry.page]
     conditions = [
         *ground,
         judged("the menu stands in a template", bool(standing), where, f"put {{% load {tag} %}}{{% {tag} %}} into one"),
@@ -415,13 +415,13 @@ def _menu_entry(
     tree = tuple(conditions)
     seen = not _failed(tree)
     now = "it stands in the menu" if seen else "it is left out of the menu, in silence"
-    return Answer(one.module.name, f"menu entry {entry.title}", person, seen, now, tree)
+    return Answer(exam.module.name, f"menu entry {entry.title}", person, seen, now, tree)
 
 
-def _place(one: Examination, path: Path) -> str:
-    return one.view.relative(path)
+def _place(exam: Examination, path: Path) -> str:
+    return exam.view.relative(path)
 
 
-def _has(one: Examination, code: str) -> bool:
-    _, check = examine_with(one.view, one.module, one.live)
+def _has(exam: Examination, code: str) -> bool:
+    _, check = examine_with(exam.view, exam.module, exam.live)
     return any(found.code == code for found in check.findings)

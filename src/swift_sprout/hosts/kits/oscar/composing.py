@@ -79,11 +79,11 @@ def shop_files(data: KitData, brief: Brief, values: Values) -> dict[str, bytes]:
     return {"shop_data.json": (json.dumps(told, indent=2, ensure_ascii=False) + "\n").encode("utf-8")}
 
 
-def _kind(data: KitData, one: ProductKind) -> Values:
+def _kind(data: KitData, kind: ProductKind) -> Values:
     return {
-        "name": one.name.title,
-        "shipped": one.shipped,
-        "stocked": one.stocked,
+        "name": kind.name.title,
+        "shipped": kind.shipped,
+        "stocked": kind.stocked,
         "attributes": [
             {
                 "code": field.name,
@@ -92,7 +92,7 @@ def _kind(data: KitData, one: ProductKind) -> Values:
                 "required": not field.optional and field.type != "yes/no",
                 "choices": [choice.label for choice in field.choices],
             }
-            for field in one.attributes
+            for field in kind.attributes
         ],
     }
 
@@ -121,15 +121,15 @@ def _product(kind: ProductKind, row: dict[str, str]) -> Values:
     return found | {"attributes": attributes}
 
 
-def _screen(data: KitData, brief: Brief, one: StaffScreen, site: Site) -> Values:
+def _screen(data: KitData, brief: Brief, screen: StaffScreen, site: Site) -> Values:
     label = brief.name.snake
-    record = brief.record(one.shows)
+    record = brief.record(screen.shows)
     assert record is not None
-    stem = "_".join(one.words)
+    stem = "_".join(screen.words)
     name = stem.replace("_", "-")
-    route = site.own(one.path).strip("/") + "/"
+    route = site.own(screen.path).strip("/") + "/"
     model = record.name.camel.lower()
-    permission = permission_of(brief, one.access)
+    permission = permission_of(brief, screen.access)
     see = ["is_staff", *([f"{label}.{permission}"] if permission else [])]
     view = class_stem(stem)
     guards = [
@@ -140,8 +140,8 @@ def _screen(data: KitData, brief: Brief, one: StaffScreen, site: Site) -> Values
     return {
         **record_values(data, brief, record),
         "screen_stem": stem,
-        "screen_title": one.title,
-        "screen_under": one.under or brief.name.title,
+        "screen_title": screen.title,
+        "screen_under": screen.under or brief.name.title,
         "screen_view": view,
         "screen_name": name,
         "screen_reverse": f"{label}:{name}",

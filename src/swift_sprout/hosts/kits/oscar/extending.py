@@ -102,29 +102,31 @@ def extension_values(view: HostView, data: KitData, brief: Brief, dotted: str) -
     return list(found.values())
 
 
-def _app_of(one: Extension, apps: dict[str, HostApp]) -> HostApp:
-    app = apps.get(one.label)
+def _app_of(extension: Extension, apps: dict[str, HostApp]) -> HostApp:
+    app = apps.get(extension.label)
     if app is None:
         raise WrongUse(
-            "extension-target", f"{one.of}: the host has no app {one.label!r}.", did_you_mean(one.label, apps)
+            "extension-target",
+            f"{extension.of}: the host has no app {extension.label!r}.",
+            did_you_mean(extension.label, apps),
         )
-    if one.record not in app.records:
+    if extension.record not in app.records:
         raise WrongUse(
             "extension-target",
-            f"{one.of}: the host's {one.label} has no record {one.record!r}.",
-            did_you_mean(one.record, app.records),
+            f"{extension.of}: the host's {extension.label} has no record {extension.record!r}.",
+            did_you_mean(extension.record, app.records),
         )
     return app
 
 
-def _fields(data: KitData, brief: Brief, one: Extension) -> list[Values]:
+def _fields(data: KitData, brief: Brief, extension: Extension) -> list[Values]:
     """Return the fields; all may be null in the table, so that the host can write rows when the module is off."""
     found = []
-    for field in one.fields:
+    for field in extension.fields:
         own = brief.record(field.target) if field.is_relation and "." not in field.target else None
         if own is not None:  # it is reached from another app
             field = field._replace(target=f"{brief.name.snake}.{own.name.camel}")
-        values = field_values(data, brief, one.of, field)
+        values = field_values(data, brief, extension.of, field)
         for key in ("model", "migration"):
             if "null=True" not in values[key]:
                 before, bracket, rest = values[key].rpartition(")")

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
     from ....core.brief import Brief
     from ....core.findings import Finding
-    from ....core.places import Place
+    from ....core.modulefolders import ModuleFolder
     from ...contract.kitdata import KitData
     from ..django.composing.shared import Further, Site, Values
     from ..django.view import FurtherRules
@@ -38,7 +38,7 @@ class OscarHost(DjangoHost):
 
         return Further(values, shop_files)
 
-    def compose(self, brief: Brief, place: Place) -> ChangeSet:
+    def compose(self, brief: Brief, place: ModuleFolder) -> ChangeSet:
         """Return the change set that makes a module, with the first migrations of what it extends."""
         from .extending import extension_migrations
 
@@ -49,14 +49,14 @@ class OscarHost(DjangoHost):
             changes.add(f"{folder}/{path}", None, content)
         return changes
 
-    def lead(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
+    def migrations(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
         """Return the migrations that lead from one brief to another, those of what the module extends among them."""
         from ..django.composing.migrations import names_in
         from .extending import extension_migrations
 
         folder = self.root / self.folder(module)
         there: dict[str, Sequence[str]] = {one.label: names_in(folder / one.label) for one in after.extensions}
-        files = super().lead(module, before, after, changed)
+        files = super().migrations(module, before, after, changed)
         return files | extension_migrations(self.view, self.data, before, after, there)
 
     def mend(self, finding: Finding) -> Mend:

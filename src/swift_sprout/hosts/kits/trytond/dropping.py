@@ -11,7 +11,7 @@ from ....running.scratch import scratch_folder
 from ...shared.savedrows import count_saved
 from .asking import copy_database
 from .running import carry_out
-from .settling import turn
+from .settling import set_enabled
 
 if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
@@ -65,5 +65,5 @@ def drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[Step
 
 def load_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> None:
     """Let the host make the tables again by activating the module, and put the rows back."""
-    turn(view, module, True, limit_seconds)
+    set_enabled(view, module, True, limit_seconds)
     carry_out(view, "put the rows back", "load", limit_seconds, rows_file=str(rows_file))

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 from ....core.changes import ChangeSet
 from ....core.errors import Refused, WrongUse
 from ....core.hostfacts import ModuleState
+from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
-from ....core.places import Place
 from ...python.interpreter import found_interpreter
 from ...shared.viewed import ViewedHost, changes_state
 from .reading.modules import ModuleFiles
@@ -54,18 +54,18 @@ class TrytondHost(ViewedHost[HostView, ModuleFiles]):
         """Tell what survey shows."""
         from .survey import facts
 
-        return facts(self.view, live, self.options.limit_seconds, self.places(), self.modules())
+        return facts(self.view, live, self.options.limit_seconds, self.module_folders(), self.modules())
 
-    def places(self) -> list[Place]:
+    def module_folders(self) -> list[ModuleFolder]:
         """Return the folders for modules, the one that holds most of them first."""
         counts = {
             folder: sum(module.folder.parent == folder for module in self.view.modules)
             for folder in self.view.module_roots
         }
         if not counts:
-            return [Place("modules", "", "made with the first module")]
+            return [ModuleFolder("modules", "", "made with the first module")]
         return [
-            Place(
+            ModuleFolder(
                 folder.relative_to(self.root).as_posix(),
                 "",
                 f"{count} module{'' if count == 1 else 's'} there" if count else "on the import path",
@@ -113,7 +113,7 @@ class TrytondHost(ViewedHost[HostView, ModuleFiles]):
                 another(name.snake),
             )
 
-    def compose(self, brief: Brief, place: Place) -> ChangeSet:
+    def compose(self, brief: Brief, place: ModuleFolder) -> ChangeSet:
         """Return the change set that makes a module of a brief."""
         from .composing.module import compose
 
@@ -225,12 +225,12 @@ class TrytondHost(ViewedHost[HostView, ModuleFiles]):
         return start_up(self.view, self.options.limit_seconds)
 
     @changes_state
-    def turn(self, module: str, on: bool) -> list[StepRun]:
+    def set_enabled(self, module: str, on: bool) -> list[StepRun]:
         """Activate or deactivate a module in the database."""
-        from .settling import turn
+        from .settling import set_enabled
 
         self.interpreter()
-        return turn(self.view, self.module(module), on, self.options.limit_seconds)
+        return set_enabled(self.view, self.module(module), on, self.options.limit_seconds)
 
     @changes_state
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:

@@ -28,7 +28,7 @@ def switch_on(view: HostView, module: ModuleFiles, at: str | None) -> Edit:
     if view.state(module) in ON:
         edit.already.append(f"the database {view.database_name} has it activated")
     elif view.database is not None:
-        edit.turns.append(f"activate {module.name} in database {view.database_name}")
+        edit.state_changes.append(f"activate {module.name} in database {view.database_name}")
     if module.entries:
         edit.already.append(f"an entry point names it ({view.relative(module.entries[0].file)})")
         return edit
@@ -54,7 +54,7 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
     if view.state(module) not in ON:
         edit.already.append("the database does not have it activated")
     else:
-        edit.turns.append(f"deactivate {module.name} in database {view.database_name}")
+        edit.state_changes.append(f"deactivate {module.name} in database {view.database_name}")
         edit.stays.append("its entry point stays, so that the host still finds it")
     try:
         counts = kept_data(view, module)

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from .view import HostView
 
 
-def turn(view: HostView, module: ModuleFiles, on: bool, limit_seconds: float) -> list[StepRun]:
+def set_enabled(view: HostView, module: ModuleFiles, on: bool, limit_seconds: float) -> list[StepRun]:
     """Activate or deactivate a module in the database.
 
     Raises Refused when modules that are on need one that is to go off, and HostFailed with the host's reason.

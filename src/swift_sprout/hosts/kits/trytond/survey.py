@@ -6,7 +6,7 @@ import os
 from typing import TYPE_CHECKING
 
 from ....core.hostfacts import Missing, ModuleState
-from ....core.places import Place
+from ....core.modulefolders import ModuleFolder
 from ....core.surveys import HostFacts
 from .asking import ask, said
 
@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 
 def facts(
-    view: HostView, live: bool, limit_seconds: float, places: list[Place], modules: list[ModuleState]
+    view: HostView, live: bool, limit_seconds: float, places: list[ModuleFolder], modules: list[ModuleState]
 ) -> HostFacts:
     """Return what is known of a host; ``live`` starts it once to learn what is really loaded."""
     found = view.interpreter

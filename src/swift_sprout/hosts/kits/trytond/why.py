@@ -142,17 +142,17 @@ def _ground(check: ModuleCheck) -> tuple[Condition, ...]:
     return tuple(found)
 
 
-def _answer(one: Examination, thing: str, asker: Asker, now: str, conditions: tuple[Condition, ...]) -> Answer:
+def _answer(exam: Examination, thing: str, asker: Asker, now: str, conditions: tuple[Condition, ...]) -> Answer:
     seen = all(condition.state is not State.FAIL and condition.state is not State.BLOCKED for condition in conditions)
-    return Answer(one.module.name, thing, asker.person, seen, now, conditions)
+    return Answer(exam.module.name, thing, asker.person, seen, now, conditions)
 
 
-def _page(one: Examination, route: Route, path: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
-    place = f"{one.view.relative(route.owner.path)}:{route.line}"
+def _page(exam: Examination, route: Route, path: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
+    place = f"{exam.view.relative(route.owner.path)}:{route.line}"
     conditions = [*ground]
-    live = any(answer["route"] == route.method for answer in one.answers("routes"))
+    live = any(answer["route"] == route.method for answer in exam.answers("routes"))
     conditions.append(judged("the running host leads the address to the module", live, place))
-    answers = [answer for answer in one.answers("pages") if answer["route"] == route.method]
+    answers = [answer for answer in exam.answers("pages") if answer["route"] == route.method]
     conditions.append(_may_open(route, asker, place))
     mine = _answer_for(answers, asker)
     if mine is not None and mine["status"] is not None:
@@ -162,10 +162,10 @@ def _page(one: Examination, route: Route, path: str, asker: Asker, ground: tuple
         if not good and mine["status"] >= 500:
             logged = next((entry["error"] for entry in mine["log"] if "error" in entry), None)
             evidence = said(logged) if logged else f"status {mine['status']}"
-            conditions.append(judged("the page can be made", False, evidence, f"swift-sprout check {one.module.name}"))
+            conditions.append(judged("the page can be made", False, evidence, f"swift-sprout check {exam.module.name}"))
     else:
         now = "nothing was asked: no record stands for its parameters" if answers else "the address is not there"
-    return _answer(one, f"page {path}", asker, now, tuple(conditions))
+    return _answer(exam, f"page {path}", asker, now, tuple(conditions))
 
 
 def _answer_for(answers: list[dict[str, Any]], asker: Asker) -> dict[str, Any] | None:
@@ -205,10 +205,10 @@ def _by_group(route: Route, asker: Asker) -> tuple[str, str]:
     return f"groups: {', '.join(sorted(asker.groups))}", ""
 
 
-def _record(one: Examination, model: str, name: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
+def _record(exam: Examination, model: str, name: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
     modes: set[str] = set()
     holders = []
-    for right in one.answers("rights"):
+    for right in exam.answers("rights"):
         if right["model"] == model:
             if right["group"] in asker.groups or (right["group"] == "" and asker.signed_in):
                 modes |= set(right["modes"])
@@ -222,13 +222,13 @@ def _record(one: Examination, model: str, name: str, asker: Asker, ground: tuple
         else f"give a group the right to read {model}"
     )
     allowed = judged(f"{asker.person} may read {model}", may, ", ".join(sorted(modes)) or "no right", mend)
-    menu = next((entry for entry in one.answers("menus") if entry["model"] == model), None)
+    menu = next((entry for entry in exam.answers("menus") if entry["model"] == model), None)
     shown = judged("a menu entry opens it", menu is not None, menu["title"] if menu else "none", "add a menu entry")
     now = f"may {', '.join(sorted(modes))}" if modes else "everything" if asker.administrator else "nothing of it"
-    return _answer(one, f"record {name}", asker, now, (*ground, signed, allowed, shown))
+    return _answer(exam, f"record {name}", asker, now, (*ground, signed, allowed, shown))
 
 
-def _job(one: Examination, record: DataRecord, name: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
+def _job(exam: Examination, record: DataRecord, name: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
     active = record.field("active")
     on = active is None or active.eval.strip() == "True"
     conditions = (
@@ -239,17 +239,19 @@ def _job(one: Examination, record: DataRecord, name: str, asker: Asker, ground: 
         ),
     )
     return _answer(
-        one, f"scheduled job {name}", asker, "it runs by itself" if on else "it runs when it is asked to", conditions
+        exam, f"scheduled job {name}", asker, "it runs by itself" if on else "it runs when it is asked to", conditions
     )
 
 
-def _menu_entry(one: Examination, record: DataRecord, name: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
-    entry = next((found for found in one.answers("menus") if found["id"] == record.id), None)
+def _menu_entry(
+    exam: Examination, record: DataRecord, name: str, asker: Asker, ground: tuple[Condition, ...]
+) -> Answer:
+    entry = next((found for found in exam.answers("menus") if found["id"] == record.id), None)
     there = judged(
         "the entry is in the menu",
         entry is not None,
         entry["title"] if entry else "not loaded",
-        f"swift-sprout settle {one.module.name}",
+        f"swift-sprout settle {exam.module.name}",
     )
     conditions = [
         *ground,
@@ -267,4 +269,4 @@ def _menu_entry(one: Examination, record: DataRecord, name: str, asker: Asker, g
         conditions.append(judged(text, may, ", ".join(sorted(asker.groups)) or "no group", mend))
         opens = judged("what it opens is there", entry["problem"] is None, entry["model"] or "the entries below it")
         conditions.append(opens)
-    return _answer(one, f"menu entry {name}", asker, entry["title"] if entry else "nothing", tuple(conditions))
+    return _answer(exam, f"menu entry {name}", asker, entry["title"] if entry else "nothing", tuple(conditions))

@@ -69,14 +69,14 @@ def boot(view: HostView, limit_seconds: float, **question: Any) -> Boot:
     return Boot(told.answers, guard, fatal, told.output)
 
 
-class Asked(NamedTuple):
+class AskedHost(NamedTuple):
     """What the host told, and the modules that had to be left out for it to run: name, and what they did."""
 
     boot: Boot
     left_out: dict[str, Fatal]
 
 
-def ask_host(view: HostView, limit_seconds: float, **question: Any) -> Asked:
+def ask_host(view: HostView, limit_seconds: float, **question: Any) -> AskedHost:
     """Load the host; where a module breaks it, leave that one out and ask for the others.
 
     Raises HostFailed when it does not run for another reason.
@@ -86,7 +86,7 @@ def ask_host(view: HostView, limit_seconds: float, **question: Any) -> Asked:
         keys = {module.name: module.key for module in view.modules}
         found = boot(view, limit_seconds, without=[keys[name] for name in left_out], **question)
         if found.booted and (found.fatal is None or "menu" in found.answers):
-            return Asked(found, left_out)
+            return AskedHost(found, left_out)
         culprit = _culprit(view, found.fatal, left_out) if found.fatal is not None else None
         if culprit is None or found.fatal is None:
             said = found.fatal.said if found.fatal is not None else ""

@@ -52,7 +52,7 @@ def build(folder: Path, data: KitData, options: HostOptions) -> HostOptions:
 
     host = WordPressHost(root, data, made)
     for module in MODULES:
-        host.turn(module, True)
+        host.set_enabled(module, True)
     return made
 
 

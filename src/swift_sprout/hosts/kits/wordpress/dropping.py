@@ -10,7 +10,7 @@ from ....core.hostfacts import StepRun
 from ...shared.savedrows import count_saved
 from .php import last_line, tell
 from .reading.kept import roles_of, tables_of
-from .settling import turn
+from .settling import set_enabled
 
 if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
@@ -56,7 +56,7 @@ def drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[Step
 
 def load_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> None:
     """Switch the module on, which makes its tables, and put the rows back."""
-    turn(view, module, True, limit_seconds)
+    set_enabled(view, module, True, limit_seconds)
     _asked(view, module, "load", limit_seconds, rows_file, "The rows were not put back")
 
 

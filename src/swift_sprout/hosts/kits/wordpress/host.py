@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 from ....core.changes import ChangeSet
 from ....core.errors import Refused, WrongUse
 from ....core.hostfacts import ModuleState
+from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
-from ....core.places import Place
 from ...shared.viewed import ViewedHost, changes_state
 from .facts import wordpress
 from .reading.modules import FOLDER, ModuleFiles
@@ -59,12 +59,12 @@ class WordPressHost(ViewedHost[HostView, ModuleFiles]):
         """Tell what survey shows."""
         from .survey import facts
 
-        return facts(self.view, live, self.options.limit_seconds, self.places(), self.modules())
+        return facts(self.view, live, self.options.limit_seconds, self.module_folders(), self.modules())
 
-    def places(self) -> list[Place]:
+    def module_folders(self) -> list[ModuleFolder]:
         """Return the one folder for modules."""
         count = sum(module.sort == "module" for module in self.view.modules)
-        return [Place(FOLDER, "", f"{count} module{'' if count == 1 else 's'} there")]
+        return [ModuleFolder(FOLDER, "", f"{count} module{'' if count == 1 else 's'} there")]
 
     def modules(self) -> list[ModuleState]:
         """Return the modules that the host's files show; what is on, its database alone says, which is not asked."""
@@ -103,7 +103,7 @@ class WordPressHost(ViewedHost[HostView, ModuleFiles]):
                 another,
             )
 
-    def compose(self, brief: Brief, place: Place) -> ChangeSet:
+    def compose(self, brief: Brief, place: ModuleFolder) -> ChangeSet:
         """Return the change set that makes a module of a brief."""
         from .composing.module import compose
 
@@ -207,11 +207,11 @@ class WordPressHost(ViewedHost[HostView, ModuleFiles]):
         return start_up(self.view, self.options.limit_seconds)
 
     @changes_state
-    def turn(self, module: str, on: bool) -> list[StepRun]:
+    def set_enabled(self, module: str, on: bool) -> list[StepRun]:
         """Activate or deactivate a module with the host's own functions."""
-        from .settling import turn
+        from .settling import set_enabled
 
-        return turn(self.view, self.module(module), on, self.options.limit_seconds)
+        return set_enabled(self.view, self.module(module), on, self.options.limit_seconds)
 
     @changes_state
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:

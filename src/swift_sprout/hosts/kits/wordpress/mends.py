@@ -30,7 +30,7 @@ def mend(view: HostView, module: ModuleFiles, finding: Finding) -> Mend:
     """Return the mend of a finding; raises Refused where it is not safe to make by itself."""
     changes = ChangeSet(f"mend {finding.code} of {module.name}")
     if finding.code in _ON:
-        return Mend(changes, turn_on=True)
+        return Mend(changes, enable=True)
     if finding.code in _CATALOGUES:
         source = view.root / finding.file
         compiled = source.with_suffix(".mo")

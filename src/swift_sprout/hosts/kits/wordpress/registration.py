@@ -31,7 +31,7 @@ def switch_on(view: HostView, module: ModuleFiles, at: str | None) -> Edit:
     if view.is_on(module):
         edit.already.append(f"the database says that {module.name} is on")
     else:
-        edit.turns += [
+        edit.state_changes += [
             f"activate {module.name} in the host's database, which runs what it does at that: tables, roles, rules"
         ]
     return edit
@@ -45,6 +45,6 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
     if view.is_on(module) is False:
         edit.already.append(f"the database does not say that {module.name} is on")
     else:
-        edit.turns.append(f"deactivate {module.name} in the host's database")
+        edit.state_changes.append(f"deactivate {module.name} in the host's database")
     edit.stays.append("its tables with their rows, roles and options stay in the database")
     return edit

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from .view import HostView
 
 
-def turn(view: HostView, module: ModuleFiles, on: bool, limit_seconds: float) -> list[StepRun]:
+def set_enabled(view: HostView, module: ModuleFiles, on: bool, limit_seconds: float) -> list[StepRun]:
     """Activate or deactivate a module; nothing is done where it is so already, and with themes."""
     if module.sort == "theme":
         return []

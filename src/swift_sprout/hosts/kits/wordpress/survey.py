@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from ....core.errors import HostFailed
 from ....core.hostfacts import Missing, ModuleState
-from ....core.places import Place
+from ....core.modulefolders import ModuleFolder
 from ....core.surveys import HostFacts
 from .database import brings_server
 from .facts import wordpress
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 
 def facts(
-    view: HostView, live: bool, limit_seconds: float, places: list[Place], modules: list[ModuleState]
+    view: HostView, live: bool, limit_seconds: float, places: list[ModuleFolder], modules: list[ModuleState]
 ) -> HostFacts:
     """Tell what is known of the host; ``live`` loads it as well and asks what it found itself."""
     found = HostFacts(view.data.id, view.data.title, str(view.root), view.version)

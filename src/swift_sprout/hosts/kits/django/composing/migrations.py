@@ -59,7 +59,7 @@ def tables_of(data: KitData, brief: Brief) -> list[Values]:
                 "fields": settings["preferences"],
                 "options": {"verbose_name": title, "verbose_name_plural": title},
                 "extra": own.extra if own is not None else "",
-                "rests_on": own.rests_on if own is not None else "",
+                "rests_on": own.needs_last_of if own is not None else "",
             }
         )
     return found

@@ -9,7 +9,7 @@ from .....core.brief import BRIEF_FILE, Brief
 from .....core.brieftext import brief_text
 from .....core.changes import ChangeSet
 from .....core.errors import Refused
-from .....core.places import Place
+from .....core.modulefolders import ModuleFolder
 from ....contract.kitdata import KitData
 from ....python.naming import check_inner_names
 from ....shared.generating import files_of, templates_of
@@ -24,7 +24,7 @@ from .records import model_imports, record_values, sample_imports
 from .shared import PLAIN, Further, Site, Values, lines
 
 
-def compose(view: HostView, data: KitData, brief: Brief, place: Place, more: Further = PLAIN) -> ChangeSet:
+def compose(view: HostView, data: KitData, brief: Brief, place: ModuleFolder, more: Further = PLAIN) -> ChangeSet:
     """Return the change set that makes a module; raises Refused when something stands in its place already.
 
     more -- what a kit that builds on this one adds
@@ -124,7 +124,7 @@ def mount_of(view: HostView, module: ModuleFiles) -> str:
     return "/"
 
 
-def lead(
+def migration_files(
     view: HostView,
     data: KitData,
     module: ModuleFiles,

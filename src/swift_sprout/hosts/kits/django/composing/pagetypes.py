@@ -19,33 +19,33 @@ def page_type_values(data: KitData, brief: Brief) -> list[Values]:
     return [_one(data, brief, one) for one in brief.page_types]
 
 
-def _one(data: KitData, brief: Brief, one: PageType) -> Values:
+def _one(data: KitData, brief: Brief, page_type: PageType) -> Values:
     of_host = django(data).page_type
     assert of_host is not None  # kits without it refuse page types before
-    for field in one.fields:
+    for field in page_type.fields:
         if field.name in of_host.reserved_fields:
             raise WrongUse(
                 "name-reserved",
-                f"{one.name.title}.{field.name}: every page of the host has that already.",
+                f"{page_type.name.title}.{field.name}: every page of the host has that already.",
                 f"Say {field.name}_value.",
             )
-    fields = [field_values(data, brief, one.name.title, field) for field in one.fields]
-    title = python_text(one.name.title)
+    fields = [field_values(data, brief, page_type.name.title, field) for field in page_type.fields]
+    title = python_text(page_type.name.title)
     return {
-        "page_type": one.name.camel,
-        "page_type_snake": one.name.snake,
-        "page_type_title": one.name.title,
-        "page_type_docstring": python_docstring(one.summary or f"{one.name.title}."),
+        "page_type": page_type.name.camel,
+        "page_type_snake": page_type.name.snake,
+        "page_type_title": page_type.name.title,
+        "page_type_docstring": python_docstring(page_type.summary or f"{page_type.name.title}."),
         "page_type_fields": fields,
-        "searched": [{"name": field.name} for field in one.fields if field.type in _SEARCHED],
-        "under": _types(brief, one.under),
-        "holds": "[]" if one.holds == ("nothing",) else _types(brief, one.holds),
-        "record": one.name.camel,
+        "searched": [{"name": field.name} for field in page_type.fields if field.type in _SEARCHED],
+        "under": _types(brief, page_type.under),
+        "holds": "[]" if page_type.holds == ("nothing",) else _types(brief, page_type.holds),
+        "record": page_type.name.camel,
         "fields": fields,
         "options": {"verbose_name": title},
         "pointer": of_host.pointer,
         "bases": of_host.bases,
-        "rests_on": of_host.rests_on,
+        "rests_on": of_host.needs_last_of,
     }
 
 

@@ -122,7 +122,7 @@ def field_values(data: KitData, brief: Brief, owner: str, field: Field) -> Value
         and field.type != "yes/no"
         and known.optional != "null already",
         "target": "",
-        "foreign": known.rests_on,
+        "foreign": known.needs_last_of,
     }
 
 

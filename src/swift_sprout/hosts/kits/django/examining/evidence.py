@@ -8,98 +8,98 @@ from .examination import Examination
 Evidence = dict[Rung, tuple[State, str]]
 
 
-def evidence(one: Examination) -> Evidence:
+def evidence(exam: Examination) -> Evidence:
     """Return what speaks for each rung; rungs that only a running host can answer are left out when none was asked."""
     seen: Evidence = {}
-    module, view = one.module, one.view
+    module, view = exam.module, exam.view
     seen[Rung.FOUND] = State.PASS, f"package {module.name} in {view.relative(module.place)}/"
-    seen[Rung.DESCRIBED] = State.PASS, _described(one)
+    seen[Rung.DESCRIBED] = State.PASS, _described(exam)
     entry = view.entry_of(module)
     if entry is not None:
         seen[Rung.REGISTERED] = State.PASS, f"listed at {view.relative(entry.file)}:{entry.line}"
-    seen[Rung.COMPATIBLE] = State.PASS, _compatible(one)
-    if one.live is None:
-        _static_routes(one, seen)
-    elif module.name in one.live.stopped:
+    seen[Rung.COMPATIBLE] = State.PASS, _compatible(exam)
+    if exam.live is None:
+        _static_routes(exam, seen)
+    elif module.name in exam.live.stopped:
         for rung in (Rung.ENABLED, Rung.INSTALLED):
             seen[rung] = State.BLOCKED, "it stops the host before that can be asked"
-    elif not one.live.failure:
-        _live(one, seen)
-    if one.live is None or not one.live.failure:
-        seen[Rung.PLACED] = _placed(one)
+    elif not exam.live.failure:
+        _live(exam, seen)
+    if exam.live is None or not exam.live.failure:
+        seen[Rung.PLACED] = _placed(exam)
     return seen
 
 
-def _described(one: Examination) -> str:
-    module = one.module
+def _described(exam: Examination) -> str:
+    module = exam.module
     if module.config is None:
         return "no apps.py; the host makes a plain description"
-    place = f"{one.view.relative(f'{module.place}/apps.py')}:{module.config.line}"
+    place = f"{exam.view.relative(f'{module.place}/apps.py')}:{module.config.line}"
     title = f', "{module.title}"' if module.title else ""
     version = f" {module.version}" if module.version else ""
     return f"{place} {module.config.name}{title}{version}"
 
 
-def _compatible(one: Examination) -> str:
-    needs = one.module.brief.get("module", {}).get("needs") or []
-    asked = one.live is not None and one.view.data.base is None  # the answer is the version of the kit at the bottom
-    version = one.live.answers.get("entry", {}).get("version") if asked and one.live else one.view.version
-    host = f"{one.view.data.title} {version}" if version else f"label {one.module.label} is its own"
+def _compatible(exam: Examination) -> str:
+    needs = exam.module.brief.get("module", {}).get("needs") or []
+    asked = exam.live is not None and exam.view.data.base is None  # the answer is the version of the kit at the bottom
+    version = exam.live.answers.get("entry", {}).get("version") if asked and exam.live else exam.view.version
+    host = f"{exam.view.data.title} {version}" if version else f"label {exam.module.label} is its own"
     return f"{host}; needs {', '.join(needs)}" if needs else f"{host}; needs no other module"
 
 
-def _static_routes(one: Examination, seen: Evidence) -> None:
-    if not one.module.urls:
+def _static_routes(exam: Examination, seen: Evidence) -> None:
+    if not exam.module.urls:
         seen[Rung.ROUTED] = State.NOT_APPLICABLE, "it has no addresses"
-    elif one.addresses:
-        seen[Rung.ROUTED] = State.PASS, _shortened([address.path for address in one.addresses])
+    elif exam.addresses:
+        seen[Rung.ROUTED] = State.PASS, _shortened([address.path for address in exam.addresses])
 
 
-def _live(one: Examination, seen: Evidence) -> None:
-    assert one.live is not None
-    if one.registered_as is not None:
-        seen[Rung.ENABLED] = State.PASS, f"in the running host's registry as {one.registered_as['label']}"
-        seen[Rung.INSTALLED] = _installed(one)
-    if not one.module.urls and not one.routes:
+def _live(exam: Examination, seen: Evidence) -> None:
+    assert exam.live is not None
+    if exam.registered_as is not None:
+        seen[Rung.ENABLED] = State.PASS, f"in the running host's registry as {exam.registered_as['label']}"
+        seen[Rung.INSTALLED] = _installed(exam)
+    if not exam.module.urls and not exam.routes:
         for rung in (Rung.ROUTED, Rung.PERMITTED, Rung.SERVED):
             seen[rung] = State.NOT_APPLICABLE, "it has no addresses"
-    elif one.routes:
-        answered = [route for route in one.routes if route.get("answers") == route["view"]]
+    elif exam.routes:
+        answered = [route for route in exam.routes if route.get("answers") == route["view"]]
         text = _shortened(
-            [f"{route['path']} → {route['view'].removeprefix(one.module.name + '.')}" for route in answered]
+            [f"{route['path']} → {route['view'].removeprefix(exam.module.name + '.')}" for route in answered]
         )
         seen[Rung.ROUTED] = State.PASS, text or "its addresses stand in the table; none could be called"
-        good = [ask for ask in one.asked if 200 <= ask.answer.status < 300]
+        good = [ask for ask in exam.asked if 200 <= ask.answer.status < 300]
         if good:
             who = sorted({ask.who for ask in good})
             seen[Rung.PERMITTED] = State.PASS, "open to " + ", ".join(_PEOPLE.get(one_who, one_who) for one_who in who)
             best = good[0]
-            mark = mark_in(best.log, best.answer.body, one)
+            mark = mark_in(best.log, best.answer.body, exam)
             shown = f', with "{mark[:40]}"' if mark else ""
             seen[Rung.SERVED] = (
                 State.PASS,
                 f"GET {best.path} answered {best.answer.status}, {len(best.answer.body)} B{shown}",
             )
-        elif any(ask.answer.status != 405 for ask in one.asked):
-            statuses = ", ".join(dict.fromkeys(str(ask.answer.status) for ask in one.asked))
+        elif any(ask.answer.status != 405 for ask in exam.asked):
+            statuses = ", ".join(dict.fromkeys(str(ask.answer.status) for ask in exam.asked))
             seen[Rung.PERMITTED] = State.BLOCKED, "cannot be judged: no page answered well"
             seen[Rung.SERVED] = State.FAIL, f"no page answered well (status {statuses})"
         else:
             seen[Rung.PERMITTED] = State.NOT_APPLICABLE, "no page of it can be called without knowing more"
             seen[Rung.SERVED] = State.NOT_APPLICABLE, "no page of it can be called without knowing more"
-    elif one.included:
+    elif exam.included:
         seen[Rung.ROUTED] = State.PASS, "its addresses are included; they lead to controllers of other packages"
         for rung in (Rung.PERMITTED, Rung.SERVED):
             seen[rung] = State.NOT_APPLICABLE, "no page is made by its own controllers"
 
 
-def _placed(one: Examination) -> tuple[State, str]:
+def _placed(exam: Examination) -> tuple[State, str]:
     """Tell where the module's blocks and menu stand, as the host's templates show it, and what else the host holds."""
-    view = one.view
-    own = {tag for library in one.module.libraries for tag in library.blocks}
+    view = exam.view
+    own = {tag for library in exam.module.libraries for tag in library.blocks}
     stands = [f"{tag} in {template.name}" for tag in sorted(own) for template in view.templates.using(tag)]
-    if one.live is not None and not one.live.failure:
-        stands += [text for standing in view.further.standing for text in standing(one)]
+    if exam.live is not None and not exam.live.failure:
+        stands += [text for standing in view.further.standing for text in standing(exam)]
     if stands:
         return State.PASS, _shortened(list(dict.fromkeys(stands)))
     return State.NOT_APPLICABLE, "it carries nothing that is placed"
@@ -114,21 +114,21 @@ _PEOPLE = {
 }
 
 
-def _installed(one: Examination) -> tuple[State, str]:
-    assert one.live is not None
-    registered = one.registered_as or {}
+def _installed(exam: Examination) -> tuple[State, str]:
+    assert exam.live is not None
+    registered = exam.registered_as or {}
     if not registered.get("models"):
         return State.NOT_APPLICABLE, "it keeps no records"
-    mine = one.live.migrations("applied", registered["label"])
+    mine = exam.live.migrations("applied", registered["label"])
     tables = ", ".join(model["table"] for model in registered["models"])
     count = f"{len(mine)} migration{'' if len(mine) == 1 else 's'} applied"
     return State.PASS, f"{count}; tables {tables}"
 
 
-def mark_in(log: dict[str, object], body: bytes, one: Examination) -> str:
+def mark_in(log: dict[str, object], body: bytes, exam: Examination) -> str:
     """Return a literal text of one of the module's own templates that the answer holds; empty when there is none."""
     text = body.decode("utf-8", "replace")
-    folder = str(one.module.folder.resolve()) + "/"
+    folder = str(exam.module.folder.resolve()) + "/"
     templates = log.get("templates") or []
     assert isinstance(templates, list)
     marks = [
@@ -138,7 +138,7 @@ def mark_in(log: dict[str, object], body: bytes, one: Examination) -> str:
         for mark in template["marks"]
         if mark in text
     ]
-    return max(marks, key=lambda mark: (one.module.label in mark, len(mark)), default="")
+    return max(marks, key=lambda mark: (exam.module.label in mark, len(mark)), default="")
 
 
 def _shortened(items: list[str], most: int = 3) -> str:

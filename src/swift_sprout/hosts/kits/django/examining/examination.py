@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from .....core.findings import Finding
-    from ..answers import Asked, Live
+    from ..answers import Live, PageRequest
     from ..reading.addresses import Address
     from ..reading.modules import ModuleFiles
     from ..reading.project import Source
@@ -118,7 +118,7 @@ class Examination:
         return self.live.routes_by_module.get(self.module.name, []) if self.live else []
 
     @property
-    def asked(self) -> list[Asked]:
+    def asked(self) -> list[PageRequest]:
         """The requests made for the module's pages."""
         return self.live.asked.get(self.module.name, []) if self.live else []
 

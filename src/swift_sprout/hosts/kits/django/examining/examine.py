@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
-from ..answers import Asked, Live
+from ..answers import Live, PageRequest
 from ..asking import Asking, last_place, said
 from ..reading.entries import package_of
 from .examination import Examination
@@ -164,12 +164,12 @@ def host_findings(view: HostView) -> list[Finding]:
     return found
 
 
-def _holds(one: Examination, finding: Finding) -> bool:
+def _holds(exam: Examination, finding: Finding) -> bool:
     """True when the rule of a finding holds for the host's version, or that is not known."""
     from ....contract.kitdata import matches
 
-    answered = one.live.answers.get("entry", {}).get("version", "") if one.live is not None else ""
-    version, range_ = answered or one.view.version, one.view.data.rules[finding.code].versions
+    answered = exam.live.answers.get("entry", {}).get("version", "") if exam.live is not None else ""
+    version, range_ = answered or exam.view.version, exam.view.data.rules[finding.code].versions
     return not version or not range_ or matches(version, range_)
 
 
@@ -201,17 +201,17 @@ def _findings_of(ones: Sequence[Examination], rules: Iterable[RuleFunction]) -> 
     return found
 
 
-def _judge(one: Examination, found: Iterable[Finding]) -> ModuleCheck:
+def _judge(exam: Examination, found: Iterable[Finding]) -> ModuleCheck:
     """Judge one module by what was found."""
     from ....shared.judging import judged
     from .evidence import evidence
 
-    findings = [finding for finding in found if _holds(one, finding)]
-    failure = one.live.failure if one.live is not None else ""
-    good = [ask for ask in one.asked if 200 <= ask.answer.status < 300]
-    checked = judged(one.module.name, one.module.title, findings, evidence(one), failure, _times(good))
-    return checked._replace(times=_times(one.asked))
+    findings = [finding for finding in found if _holds(exam, finding)]
+    failure = exam.live.failure if exam.live is not None else ""
+    good = [ask for ask in exam.asked if 200 <= ask.answer.status < 300]
+    checked = judged(exam.module.name, exam.module.title, findings, evidence(exam), failure, _times(good))
+    return checked._replace(times=_times(exam.asked))
 
 
-def _times(asked: Sequence[Asked]) -> list[tuple[str, float]]:
+def _times(asked: Sequence[PageRequest]) -> list[tuple[str, float]]:
     return [(ask.path, ask.answer.seconds) for ask in asked]

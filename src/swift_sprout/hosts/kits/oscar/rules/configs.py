@@ -18,26 +18,26 @@ if TYPE_CHECKING:
 ONLY_IN_A_SHOP = ("permissions_map", "default_permissions", "namespace", "get_urls", "hidable_feature_name")
 
 
-def kind(one: Examination) -> Iterator[Finding]:
+def kind(exam: Examination) -> Iterator[Finding]:
     """A config that says what only the shop's own configs know, and is none."""
-    node, path = config_node(one)
-    if node is None or one.module.config is None:
+    node, path = config_node(exam)
+    if node is None or exam.module.config is None:
         return
-    bases = {base.rpartition(".")[2] for base in one.module.config.bases}
-    said = [name for name in ONLY_IN_A_SHOP if name in one.module.config.values or name in one.module.config.methods]
+    bases = {base.rpartition(".")[2] for base in exam.module.config.bases}
+    said = [name for name in ONLY_IN_A_SHOP if name in exam.module.config.values or name in exam.module.config.methods]
     if said and bases <= {"AppConfig"}:
-        yield one.find("described.config-plain", path, node.lineno, config=node.name, said=said[0])
+        yield exam.find("described.config-plain", path, node.lineno, config=node.name, said=said[0])
 
 
-def taken(one: Examination) -> Iterator[Finding]:
+def taken(exam: Examination) -> Iterator[Finding]:
     """A listed package whose apps.py knows several config classes, because it imports the shop's: none is taken."""
-    node, path = config_node(one)
-    entry = one.view.entry_of(one.module)
-    if node is None or entry is None or entry.value != one.module.name or not is_shop_config(one):
+    node, path = config_node(exam)
+    entry = exam.view.entry_of(exam.module)
+    if node is None or entry is None or entry.value != exam.module.name or not is_shop_config(exam):
         return
-    if one.module.config is None or one.module.config.is_default or len(one.module.configs) > 1:
+    if exam.module.config is None or exam.module.config.is_default or len(exam.module.configs) > 1:
         return
-    source = one.view.project.parse(path)
+    source = exam.view.project.parse(path)
     assert source is not None and source.tree is not None
     imported = {
         alias.asname or alias.name
@@ -47,88 +47,88 @@ def taken(one: Examination) -> Iterator[Finding]:
         if alias.name.endswith("Config") and alias.name != "AppConfig"
     }
     if imported:
-        yield one.find("registered.config-not-taken", path, node.lineno, config=node.name, other=sorted(imported)[0])
+        yield exam.find("registered.config-not-taken", path, node.lineno, config=node.name, other=sorted(imported)[0])
 
 
-def namespace(one: Examination) -> Iterator[Finding]:
+def namespace(exam: Examination) -> Iterator[Finding]:
     """Addresses that are called with a namespace which the config does not give them."""
-    node, path = config_node(one)
-    if node is None or one.module.config is None or not is_shop_config(one) or host_app_of(one):
+    node, path = config_node(exam)
+    if node is None or exam.module.config is None or not is_shop_config(exam) or host_app_of(exam):
         return
-    if "get_urls" not in one.module.config.methods or one.module.config.text("namespace"):
+    if "get_urls" not in exam.module.config.methods or exam.module.config.text("namespace"):
         return
-    if "namespace" in one.module.config.values or not one.included:
+    if "namespace" in exam.module.config.values or not exam.included:
         return
-    wanted = f"{one.module.label}:"
-    for source in one.sources:
+    wanted = f"{exam.module.label}:"
+    for source in exam.sources:
         if source.mentions(f'"{wanted}', f"'{wanted}"):
-            yield one.find("described.namespace-absent", path, node.lineno, config=node.name, wanted=wanted)
+            yield exam.find("described.namespace-absent", path, node.lineno, config=node.name, wanted=wanted)
             return
 
 
-def guards(one: Examination) -> Iterator[Finding]:
+def guards(exam: Examination) -> Iterator[Finding]:
     """Guards that are not laid on, that name no address or no right, or that have a form the host misreads."""
-    held = config_guards(one.view.project, one.module)
-    node, path = config_node(one)
-    if held is None or node is None or host_app_of(one) or not is_shop_config(one):
+    held = config_guards(exam.view.project, exam.module)
+    node, path = config_node(exam)
+    if held is None or node is None or host_app_of(exam) or not is_shop_config(exam):
         return
     if not _laid_on(node):
-        yield one.find("permitted.guards-not-laid-on", path, _line_of_urls(node), config=node.name)
-    routes = own_routes(one)
+        yield exam.find("permitted.guards-not-laid-on", path, _line_of_urls(node), config=node.name)
+    routes = own_routes(exam)
     names = {route.name for route in routes if route.name}
     for guard in (*held.by_name.values(), *((held.otherwise,) if held.otherwise else ())):
         if not guard.shaped:
-            yield one.find("permitted.guard-shape", path, guard.line, name=guard.name or "default_permissions")
+            yield exam.find("permitted.guard-shape", path, guard.line, name=guard.name or "default_permissions")
         elif ":" in guard.name:
             plain = guard.name.rpartition(":")[2]
-            yield one.find("permitted.guard-with-namespace", path, guard.line, name=guard.name, plain=plain)
+            yield exam.find("permitted.guard-with-namespace", path, guard.line, name=guard.name, plain=plain)
         elif guard.name and routes and guard.name not in names:
             near = near_text(guard.name, names)
-            yield one.find("permitted.guard-name-unknown", path, guard.line, name=guard.name, near=near)
+            yield exam.find("permitted.guard-name-unknown", path, guard.line, name=guard.name, near=near)
         for right in sorted({one_right for rights in (guard.rights, *guard.sets) for one_right in rights}):
             label, dot, _ = right.partition(".")
-            known = one.view.permissions(label) if dot and label in one.view.labels else None
+            known = exam.view.permissions(label) if dot and label in exam.view.labels else None
             if known is not None and right not in known:
                 near = near_text(right, known)
-                yield one.find("permitted.guard-right-unknown", path, guard.line, right=right, near=near)
+                yield exam.find("permitted.guard-right-unknown", path, guard.line, right=right, near=near)
 
 
-def unguarded(one: Examination) -> Iterator[Finding]:
+def unguarded(exam: Examination) -> Iterator[Finding]:
     """Screens of the dashboard for which the config asks nothing."""
-    node, path = config_node(one)
-    if node is None or not is_dashboard_config(one) or host_app_of(one):
+    node, path = config_node(exam)
+    if node is None or not is_dashboard_config(exam) or host_app_of(exam):
         return
-    held = config_guards(one.view.project, one.module) or ConfigGuards(path, {}, None, True, node.lineno)
+    held = config_guards(exam.view.project, exam.module) or ConfigGuards(path, {}, None, True, node.lineno)
     if not held.sure or held.otherwise is not None:
         return
     plain = {guard.name.rpartition(":")[2] for guard in held.by_name.values()}
-    for route in own_routes(one):
-        if route.name not in plain and _is_screen(one, route.view):
-            near = near_text(route.name, [name for name in plain if name not in {r.name for r in own_routes(one)}])
+    for route in own_routes(exam):
+        if route.name not in plain and _is_screen(exam, route.view):
+            near = near_text(route.name, [name for name in plain if name not in {r.name for r in own_routes(exam)}])
             if near:
                 continue  # said of the guard whose name is misspelt
-            yield one.find(
+            yield exam.find(
                 "permitted.screen-unguarded", route.file, route.line, name=route.name or route.pattern, config=node.name
             )
 
 
-def _is_screen(one: Examination, view: str) -> bool:
+def _is_screen(exam: Examination, view: str) -> bool:
     """True when a controller draws a template that is laid into the dashboard's own."""
     from ...django.reading.code import class_named, function_named, template_names
 
     module, _, name = view.rpartition(".")
-    path = one.view.project.file_of(module)
-    source = one.view.project.parse(path) if path is not None else None
+    path = exam.view.project.file_of(module)
+    source = exam.view.project.parse(path) if path is not None else None
     if source is None or source.tree is None:
         return False
     node = class_named(source.tree, name) or function_named(source.tree, name)
     for said in template_names(node) if node is not None else ():  # type: ignore[arg-type]
-        template = one.view.templates.named(said.text)
+        template = exam.view.templates.named(said.text)
         while template is not None:
             above = template.extends or ""
             if above.startswith("oscar/dashboard/"):
                 return True
-            template = one.view.templates.named(above) if above != template.name else None
+            template = exam.view.templates.named(above) if above != template.name else None
     return False
 
 
@@ -143,18 +143,18 @@ def _line_of_urls(node: ast.ClassDef) -> int:
     return next(one.lineno for one in node.body if isinstance(one, ast.FunctionDef) and one.name == "get_urls")
 
 
-def hidden(one: Examination) -> Iterator[Finding]:
+def hidden(exam: Examination) -> Iterator[Finding]:
     """A module whose addresses are switched off by the shop's list of hidden features."""
-    if one.module.config is None or not is_shop_config(one):
+    if exam.module.config is None or not is_shop_config(exam):
         return
-    feature = one.module.config.text("hidable_feature_name")
-    key = oscar(one.view.data).hidden
-    features = one.view.settings.plain(key, []) if one.view.settings else []
-    if feature and isinstance(features, list) and feature in features and one.view.settings is not None:
-        path = one.view.settings.path or one.module.folder
+    feature = exam.module.config.text("hidable_feature_name")
+    key = oscar(exam.view.data).hidden
+    features = exam.view.settings.plain(key, []) if exam.view.settings else []
+    if feature and isinstance(features, list) and feature in features and exam.view.settings is not None:
+        path = exam.view.settings.path or exam.module.folder
         from .reading import line_with
 
-        yield one.find("routed.feature-hidden", path, line_with(path, key), feature=feature, key=key)
+        yield exam.find("routed.feature-hidden", path, line_with(path, key), feature=feature, key=key)
 
 
 RULES = (kind, taken, namespace, guards, unguarded, hidden)

@@ -16,85 +16,89 @@ if TYPE_CHECKING:
     from ...django.examining.examination import Examination
 
 
-def entries(one: Examination) -> Iterator[Finding]:
+def entries(exam: Examination) -> Iterator[Finding]:
     """Entries without a label, that lead to no address, or whose module the menu cannot ask for rights."""
-    node, path = config_node(one)
-    names = {route.name for route in own_routes(one) if route.name}
-    namespace = (one.module.config.text("namespace") if one.module.config else "") or one.module.label
+    node, path = config_node(exam)
+    names = {route.name for route in own_routes(exam) if route.name}
+    namespace = (exam.module.config.text("namespace") if exam.module.config else "") or exam.module.label
     told = False
-    for entry in menu_entries(one):
+    for entry in menu_entries(exam):
         if not entry.has_label:
-            yield one.find("placed.navigation-label-absent", entry.path, entry.line)
+            yield exam.find("placed.navigation-label-absent", entry.path, entry.line)
         space, colon, name = entry.url_name.rpartition(":")
         if colon and space == namespace and names and name not in names:
             near = near_text(name, names)
-            yield one.find("placed.navigation-address-unknown", entry.path, entry.line, name=entry.url_name, near=near)
-        elif colon and space == namespace and node is not None and not is_dashboard_config(one) and not told:
+            yield exam.find("placed.navigation-address-unknown", entry.path, entry.line, name=entry.url_name, near=near)
+        elif colon and space == namespace and node is not None and not is_dashboard_config(exam) and not told:
             told = True
-            yield one.find("placed.navigation-not-dashboard", path, node.lineno, config=node.name, name=entry.url_name)
+            yield exam.find("placed.navigation-not-dashboard", path, node.lineno, config=node.name, name=entry.url_name)
 
 
-def replaced(one: Examination) -> Iterator[Finding]:
+def replaced(exam: Examination) -> Iterator[Finding]:
     """Code that puts a list of its own in the place of the whole menu."""
-    key = oscar(one.view.data).navigation
-    for source in one.sources:
+    key = oscar(exam.view.data).navigation
+    for source in exam.sources:
         for node in ast.walk(source.tree) if source.tree is not None and source.mentions(key) else ():
             if isinstance(node, ast.Assign):
                 target = ast.unparse(node.targets[0])
                 if target.endswith(f"settings.{key}") and key not in ast.unparse(node.value):
-                    yield one.find("placed.navigation-replaced", source.path, node.lineno, key=key)
+                    yield exam.find("placed.navigation-replaced", source.path, node.lineno, key=key)
 
 
-def _navigation(one: Examination) -> dict[str, Any]:
-    shop = (one.live.answers.get("shop") or {}) if one.live is not None else {}
+def _navigation(exam: Examination) -> dict[str, Any]:
+    shop = (exam.live.answers.get("shop") or {}) if exam.live is not None else {}
     found: dict[str, Any] = shop.get("navigation") or {}
     return found
 
 
-def broken(one: Examination) -> Iterator[Finding]:
+def broken(exam: Examination) -> Iterator[Finding]:
     """A menu that cannot be drawn because of this module's entries: each page of the dashboard fails with it."""
-    error = _navigation(one).get("error")
+    error = _navigation(exam).get("error")
     if error is None:
         return
     text = said(error)
-    for entry in menu_entries(one):
+    for entry in menu_entries(exam):
         name = entry.url_name.rpartition(":")[2]
         if name and f"'{name}' exists in both" in text:
-            yield one.find("placed.navigation-name-taken", entry.path, entry.line, name=name, error=text)
+            yield exam.find("placed.navigation-name-taken", entry.path, entry.line, name=name, error=text)
             return
-    place = last_place(error, one.module.folder)
+    place = last_place(error, exam.module.folder)
     if place is not None:
-        yield one.find("placed.navigation-broken", place[0], place[1], error=text)
+        yield exam.find("placed.navigation-broken", place[0], place[1], error=text)
 
 
-def unseen(one: Examination) -> Iterator[Finding]:
+def unseen(exam: Examination) -> Iterator[Finding]:
     """Screens that nobody finds in the menu, or that those who hold the module's rights do not."""
-    shown = _navigation(one).get("shown")
-    node, path = config_node(one)
-    if not shown or node is None or not is_dashboard_config(one):
+    shown = _navigation(exam).get("shown")
+    node, path = config_node(exam)
+    if not shown or node is None or not is_dashboard_config(exam):
         return
-    namespace = (one.module.config.text("namespace") if one.module.config else "") or one.module.label
+    namespace = (exam.module.config.text("namespace") if exam.module.config else "") or exam.module.label
     all_names = set(shown.get("superuser", ()))
     mine = {name for name in all_names if name.startswith(f"{namespace}:")}
-    screens = [route for route in one.routes if route.get("guard") and route["path"]]
+    screens = [route for route in exam.routes if route.get("guard") and route["path"]]
     if screens and not mine:
-        yield one.find("placed.screens-not-in-menu", path, node.lineno, count=len(screens))
-    for entry in menu_entries(one):
-        guard = next((route.get("guard") for route in one.routes if route["name"] == entry.url_name), None)
-        if entry.url_name in mine and entry.url_name not in shown.get(f"holder {one.module.name}", ()):
+        yield exam.find("placed.screens-not-in-menu", path, node.lineno, count=len(screens))
+    for entry in menu_entries(exam):
+        guard = next((route.get("guard") for route in exam.routes if route["name"] == entry.url_name), None)
+        if entry.url_name in mine and entry.url_name not in shown.get(f"holder {exam.module.name}", ()):
             if "is_superuser" not in str(guard):
-                yield one.find("placed.navigation-unseen", entry.path, entry.line, name=entry.url_name)
+                yield exam.find("placed.navigation-unseen", entry.path, entry.line, name=entry.url_name)
 
 
-def opened(one: Examination) -> Iterator[Finding]:
+def opened(exam: Examination) -> Iterator[Finding]:
     """Screens of the dashboard that were drawn for a visitor, whether or not their layout can do without staff."""
-    for asked in one.asked:
+    for asked in exam.asked:
         if asked.who != "visitor" or asked.answer.status in (301, 302, 303, 401, 403):
             continue
         if any("/oscar/dashboard/" in str(entry["file"]) for entry in asked.log.get("templates", ())):
             file, line = asked.route["file"], asked.route["line"]
-            yield one.find(
-                "permitted.screen-open", one.view.relative(_path(file)), line, path=asked.path, name=asked.route["name"]
+            yield exam.find(
+                "permitted.screen-open",
+                exam.view.relative(_path(file)),
+                line,
+                path=asked.path,
+                name=asked.route["name"],
             )
 
 
@@ -104,10 +108,10 @@ def _path(file: str) -> Any:
     return Path(file)
 
 
-def standing(one: Examination) -> Iterator[str]:
+def standing(exam: Examination) -> Iterator[str]:
     """Tell the module's entries that stand in the dashboard's menu."""
-    shown = (_navigation(one).get("shown") or {}).get("superuser", ())
-    for entry in menu_entries(one):
+    shown = (_navigation(exam).get("shown") or {}).get("superuser", ())
+    for entry in menu_entries(exam):
         if entry.url_name and entry.url_name in shown:
             yield f"{entry.url_name} in the dashboard's menu"
 

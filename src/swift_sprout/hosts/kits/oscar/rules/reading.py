@@ -39,52 +39,52 @@ class MethodClass(NamedTuple):
     own_price: bool
 
 
-def config_node(one: Examination) -> tuple[ast.ClassDef | None, Path]:
+def config_node(exam: Examination) -> tuple[ast.ClassDef | None, Path]:
     """Return the class of a module's config, and its file."""
-    path = one.module.folder / "apps.py"
-    source = one.view.project.parse(path)
-    if source is None or source.tree is None or one.module.config is None:
+    path = exam.module.folder / "apps.py"
+    source = exam.view.project.parse(path)
+    if source is None or source.tree is None or exam.module.config is None:
         return None, path
-    return class_named(source.tree, one.module.config.name), path
+    return class_named(source.tree, exam.module.config.name), path
 
 
-def is_shop_config(one: Examination) -> bool:
+def is_shop_config(exam: Examination) -> bool:
     """True when a module's config class is one of the shop's own, or extends that of one of its apps."""
-    bases = [base.rpartition(".")[2] for base in one.module.config.bases] if one.module.config else []
-    return any(base in SHOP_CONFIGS for base in bases) or host_app_of(one) != ""
+    bases = [base.rpartition(".")[2] for base in exam.module.config.bases] if exam.module.config else []
+    return any(base in SHOP_CONFIGS for base in bases) or host_app_of(exam) != ""
 
 
-def is_dashboard_config(one: Examination) -> bool:
+def is_dashboard_config(exam: Examination) -> bool:
     """True when a module's config class is one for screens of the dashboard."""
-    bases = [base.rpartition(".")[2] for base in one.module.config.bases] if one.module.config else []
+    bases = [base.rpartition(".")[2] for base in exam.module.config.bases] if exam.module.config else []
     return any(base == "OscarDashboardConfig" or base.endswith("DashboardConfig") for base in bases)
 
 
-def host_app_of(one: Examination) -> str:
+def host_app_of(exam: Examination) -> str:
     """Return the app of the host, as ``partner`` or ``dashboard.orders``, that a module overrides; empty for none."""
-    held = overridden(one.view, one.module)
+    held = overridden(exam.view, exam.module)
     return held.app if held is not None else ""
 
 
-def host_app_folder(one: Examination, app: str) -> Path | None:
+def host_app_folder(exam: Examination, app: str) -> Path | None:
     """Return where the host's own app lies, or None when that cannot be told."""
-    interpreter = one.view.interpreter
+    interpreter = exam.view.interpreter
     for library in interpreter.libraries if interpreter is not None else ():
-        folder = library.joinpath(*django(one.view.data).host_apps.split("."), *app.split("."))
+        folder = library.joinpath(*django(exam.view.data).host_apps.split("."), *app.split("."))
         if folder.is_dir():
             return folder
     return None
 
 
-def own_routes(one: Examination) -> list[Route]:
+def own_routes(exam: Examination) -> list[Route]:
     """Return the routes of a module's own table of addresses."""
-    conf = one.view.addresses.file(one.module.urls) if one.module.urls else None
+    conf = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
     return [route for route in conf.routes if route.view] if conf is not None else []
 
 
-def menu_entries(one: Examination) -> Iterator[MenuEntry]:
+def menu_entries(exam: Examination) -> Iterator[MenuEntry]:
     """Yield the entries that a module's files write for the dashboard's menu."""
-    for source in one.sources:
+    for source in exam.sources:
         if source.tree is None or not source.mentions("url_name"):
             continue
         for node in ast.walk(source.tree):
@@ -95,9 +95,9 @@ def menu_entries(one: Examination) -> Iterator[MenuEntry]:
                 yield MenuEntry(_text(keys.get("url_name")), "label" in keys, source.path, node.lineno)
 
 
-def method_classes(one: Examination) -> Iterator[MethodClass]:
+def method_classes(exam: Examination) -> Iterator[MethodClass]:
     """Yield the shipping methods that a module's files write: classes over those of the host's own methods."""
-    for source in one.sources:
+    for source in exam.sources:
         if source.tree is None or not source.mentions("shipping.methods"):
             continue
         for node in source.tree.body:
@@ -115,9 +115,9 @@ def method_classes(one: Examination) -> Iterator[MethodClass]:
             yield MethodClass(node.name, code, source.path, node.lineno, price)
 
 
-def shop_data(one: Examination) -> tuple[dict[str, Any] | None, Path]:
+def shop_data(exam: Examination) -> tuple[dict[str, Any] | None, Path]:
     """Return what a module's shop_data.json says, None where it has none that can be read, and its path."""
-    path = one.module.folder / "shop_data.json"
+    path = exam.module.folder / "shop_data.json"
     try:
         data = json.loads(path.read_text("utf-8"))
     except (OSError, ValueError):

@@ -9,7 +9,7 @@ from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from .....core.nearest import near_text, twin
+from .....core.nearest import misspelt, near_text
 from .reading import host_app_folder, method_classes
 
 if TYPE_CHECKING:
@@ -19,37 +19,37 @@ if TYPE_CHECKING:
 NEEDED = ("kinds", "offers", "products")
 
 
-def data(one: Examination) -> Iterator[Finding]:
+def data(exam: Examination) -> Iterator[Finding]:
     """Shop data that cannot be read."""
-    path = one.module.folder / "shop_data.json"
+    path = exam.module.folder / "shop_data.json"
     if not path.is_file():
         return
     try:
         told = json.loads(path.read_text("utf-8"))
     except ValueError as error:
-        yield one.find("described.shop-data", path, getattr(error, "lineno", 1), reason=str(error))
+        yield exam.find("described.shop-data", path, getattr(error, "lineno", 1), reason=str(error))
         return
     absent = [key for key in NEEDED if not isinstance(told, dict) or key not in told]
     if absent:
-        yield one.find("described.shop-data", path, 1, reason=f"it has no {absent[0]!r}")
+        yield exam.find("described.shop-data", path, 1, reason=f"it has no {absent[0]!r}")
         return
     kinds = {entry.get("name") for entry in told["kinds"]}
     for entry in (*told["products"], *(offer for offer in told["offers"] if offer.get("kind"))):
         if entry.get("kind") not in kinds:
             near = near_text(str(entry.get("kind")), [str(kind) for kind in kinds])
             title = entry.get("title") or entry.get("name")
-            yield one.find("described.shop-kind-unknown", path, 0, title=title, kind=entry.get("kind"), near=near)
+            yield exam.find("described.shop-kind-unknown", path, 0, title=title, kind=entry.get("kind"), near=near)
 
 
-def methods(one: Examination) -> Iterator[Finding]:
+def methods(exam: Examination) -> Iterator[Finding]:
     """Shipping methods without a code, without a price, or with the code of another one."""
     seen: dict[str, str] = {}
-    for method in method_classes(one):
+    for method in method_classes(exam):
         if not method.code:
-            yield one.find("placed.method-code-absent", method.path, method.line, name=method.name)
+            yield exam.find("placed.method-code-absent", method.path, method.line, name=method.name)
         elif method.code in seen:
             other = seen[method.code]
-            yield one.find(
+            yield exam.find(
                 "placed.method-code-twice",
                 method.path,
                 method.line,
@@ -59,12 +59,12 @@ def methods(one: Examination) -> Iterator[Finding]:
             )
         seen[method.code] = method.name
         if not method.own_price:
-            yield one.find("placed.method-price-absent", method.path, method.line, name=method.name)
+            yield exam.find("placed.method-price-absent", method.path, method.line, name=method.name)
 
 
-def listeners(one: Examination) -> Iterator[Finding]:
+def listeners(exam: Examination) -> Iterator[Finding]:
     """Receivers of the shop's signals that do not take what else they are given: the order fails on them."""
-    for source in one.sources:
+    for source in exam.sources:
         if source.tree is None or not source.mentions("order_placed", "product_viewed", "user_registered"):
             continue
         for node in source.tree.body:
@@ -73,29 +73,29 @@ def listeners(one: Examination) -> Iterator[Finding]:
                 named = next((text for text in signals if text.startswith("receiver(")), "")
                 if named:
                     signal = named.removeprefix("receiver(").rstrip(")").split(",")[0]
-                    yield one.find(
+                    yield exam.find(
                         "enabled.receiver-arguments", source.path, node.lineno, name=node.name, signal=signal
                     )
 
 
-def templates(one: Examination) -> Iterator[Finding]:
+def templates(exam: Examination) -> Iterator[Finding]:
     """Templates laid over the host's own under a name that the host does not have, and that nobody else names."""
-    folder = host_app_folder(one, "dashboard")
+    folder = host_app_folder(exam, "dashboard")
     if folder is None:
         return
     theirs = host_templates(folder.parent.parent / "templates")
-    used = {tag.first_text for template in one.view.templates.all for tag in template.tags}
-    for template in one.module.templates:
+    used = {tag.first_text for template in exam.view.templates.all for tag in template.tags}
+    for template in exam.module.templates:
         if template.name.startswith("oscar/") and template.name not in theirs and template.name not in used:
-            match = twin(template.name, theirs)
-            if match and not named_in_package(one, template.name):
+            match = misspelt(template.name, theirs)
+            if match and not named_in_package(exam, template.name):
                 near = f" (nearest: {match})"
-                yield one.find("placed.template-lays-over-nothing", template.path, 0, name=template.name, near=near)
+                yield exam.find("placed.template-lays-over-nothing", template.path, 0, name=template.name, near=near)
 
 
-def named_in_package(one: Examination, text: str) -> bool:
+def named_in_package(exam: Examination, text: str) -> bool:
     """True when some source of the top package that a module lies in names a text."""
-    top = one.module.folder
+    top = exam.module.folder
     while (top.parent / "__init__.py").exists():
         top = top.parent
     stem = text.rpartition("/")[2]

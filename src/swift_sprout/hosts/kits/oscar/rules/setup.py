@@ -13,19 +13,19 @@ if TYPE_CHECKING:
     from ...django.examining.examination import Examination
 
 
-def settings(one: Examination) -> Iterator[Finding]:
+def settings(exam: Examination) -> Iterator[Finding]:
     """Middleware, context processors and a search engine that the shop's own templates and views rest on."""
-    if not is_shop_config(one) or one.view.settings is None or one.view.settings.path is None:
+    if not is_shop_config(exam) or exam.view.settings is None or exam.view.settings.path is None:
         return
-    path = one.view.settings.path
-    own = oscar(one.view.data)
-    middleware = one.view.settings.plain("MIDDLEWARE", None)
+    path = exam.view.settings.path
+    own = oscar(exam.view.data)
+    middleware = exam.view.settings.plain("MIDDLEWARE", None)
     if isinstance(middleware, list):
         for name in own.middleware:
             if name not in middleware:
                 line = line_with(path, "MIDDLEWARE")
-                yield one.find("compatible.middleware-absent", path, line, name=name)
-    engines = one.view.settings.plain("TEMPLATES", None)
+                yield exam.find("compatible.middleware-absent", path, line, name=name)
+    engines = exam.view.settings.plain("TEMPLATES", None)
     for engine in engines if isinstance(engines, list) else ():
         options = engine.get("OPTIONS", {}) if isinstance(engine, dict) else {}
         there = options.get("context_processors") if isinstance(options, dict) else None
@@ -34,23 +34,23 @@ def settings(one: Examination) -> Iterator[Finding]:
         for name in own.context_processors:
             if name not in there:
                 line = line_with(path, "context_processors")
-                yield one.find("compatible.context-processor-absent", path, line, name=name)
-    if one.view.settings.get("HAYSTACK_CONNECTIONS") is None:
-        yield one.find("compatible.search-engine-absent", path, 0)
+                yield exam.find("compatible.context-processor-absent", path, line, name=name)
+    if exam.view.settings.get("HAYSTACK_CONNECTIONS") is None:
+        yield exam.find("compatible.search-engine-absent", path, 0)
 
 
-def languages(one: Examination) -> Iterator[Finding]:
+def languages(exam: Examination) -> Iterator[Finding]:
     """The addresses that change the language, which the shop's layout always names."""
-    if not is_shop_config(one) or not one.view.root_urls:
+    if not is_shop_config(exam) or not exam.view.root_urls:
         return
-    conf = one.view.addresses.file(one.view.root_urls)
+    conf = exam.view.addresses.file(exam.view.root_urls)
     if conf is None or not conf.routes:
         return
-    wanted = oscar(one.view.data).languages
-    source = one.view.project.parse(conf.path)
+    wanted = oscar(exam.view.data).languages
+    source = exam.view.project.parse(conf.path)
     text = source.source.text if source is not None and source.source is not None else wanted
     if wanted not in text and "set_language" not in text and "i18n.urls" not in text:
-        yield one.find("compatible.languages-absent", conf.path, conf.routes[0].line, wanted=wanted)
+        yield exam.find("compatible.languages-absent", conf.path, conf.routes[0].line, wanted=wanted)
 
 
 RULES = (settings, languages)

@@ -21,12 +21,12 @@ from .shared import Values, lines
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from .....core.places import Place
+    from .....core.modulefolders import ModuleFolder
 
 _ASSET_TYPES = {"css": "text/css", "js": "text/javascript", "svg": "image/svg+xml"}
 
 
-def compose(root: Path, data: KitData, brief: Brief, place: Place) -> ChangeSet:
+def compose(root: Path, data: KitData, brief: Brief, place: ModuleFolder) -> ChangeSet:
     """Return the change set that makes a module; raises Refused when something stands in its place already."""
     label = brief.name.snake
     folder = free_folder(root, place, label)

@@ -15,9 +15,9 @@ if TYPE_CHECKING:
 Seen = dict[Rung, tuple[State, str]]
 
 
-def evidence(one: Examination) -> Seen:
+def evidence(exam: Examination) -> Seen:
     """Return what was seen of a module, rung by rung; rungs that only the running host can tell are left out."""
-    module, view = one.module, one.view
+    module, view = exam.module, exam.view
     seen: Seen = {}
     if module.entries:
         entry = module.entries[0]
@@ -32,43 +32,43 @@ def evidence(one: Examination) -> Seen:
     seen[Rung.REGISTERED] = State.PASS, f"{total} class{'' if total == 1 else 'es'} under [register]"
     needs = [item.text for item in module.depends]
     seen[Rung.COMPATIBLE] = State.PASS, f"needs {', '.join(needs) or 'nothing'}; {view.data.title} {view.version}"
-    state = one.state
+    state = exam.state
     if view.database is None:
         seen[Rung.ENABLED] = State.NOT_ASKED, "there is no database that can be asked"
-    elif state in ON and one.loaded is not False:
-        loaded = ", loaded by the running host" if one.loaded else ""
+    elif state in ON and exam.loaded is not False:
+        loaded = ", loaded by the running host" if exam.loaded else ""
         seen[Rung.ENABLED] = State.PASS, f"{state} in database {view.database_name}{loaded}"
-    elif not one.named and not module.own:
+    elif not exam.named and not module.own:
         seen[Rung.ENABLED] = State.NOT_APPLICABLE, "installed for this host, but off"
-    if one.loaded:
-        _live(one, seen)
+    if exam.loaded:
+        _live(exam, seen)
     else:
-        _not_carried(one, seen)
+        _not_carried(exam, seen)
     return seen
 
 
-def _not_carried(one: Examination, seen: Seen) -> None:
-    if not routes_of(one.module):
+def _not_carried(exam: Examination, seen: Seen) -> None:
+    if not routes_of(exam.module):
         seen[Rung.ROUTED] = State.NOT_APPLICABLE, "no router, no address"
         seen[Rung.SERVED] = State.NOT_APPLICABLE, "it serves no page; its views open in the client"
-    if not access_of(one.module).models and not routes_of(one.module):
+    if not access_of(exam.module).models and not routes_of(exam.module):
         seen[Rung.PERMITTED] = State.NOT_APPLICABLE, "no record and no page"
 
 
-def _live(one: Examination, seen: Seen) -> None:
-    records = one.by_module("data") or ()
-    models = [name for sort, name in one.by_module("registry") or () if sort == "model"]
-    views = sum(record.model == "ir.ui.view" for record in one.module.records)
+def _live(exam: Examination, seen: Seen) -> None:
+    records = exam.by_module("data") or ()
+    models = [name for sort, name in exam.by_module("registry") or () if sort == "model"]
+    views = sum(record.model == "ir.ui.view" for record in exam.module.records)
     seen[Rung.INSTALLED] = (
         State.PASS,
         f"models: {len(models)}, all with their tables; data records: {len(records)}; views that open: {views}",
     )
-    routes = one.answers("routes")
-    _not_carried(one, seen)
+    routes = exam.answers("routes")
+    _not_carried(exam, seen)
     if routes:
         seen[Rung.ROUTED] = State.PASS, f"{len(routes)} addresses, e.g. {routes[0]['path']}"
-    rights = one.answers("rights")
-    pages = [page for page in one.answers("pages") if page["status"] is not None]
+    rights = exam.answers("rights")
+    pages = [page for page in exam.answers("pages") if page["status"] is not None]
     everybody = {(right["model"], mode) for right in rights if not right["group"] for mode in right["modes"]}
     groups = {
         right["group"]
@@ -79,7 +79,7 @@ def _live(one: Examination, seen: Seen) -> None:
         who = f"{len(groups)} group{'' if len(groups) == 1 else 's'} with rights" if groups else "no group with rights"
         turned = len({page["asked"] for page in pages if page["who"] == "visitor" and page["status"] in (401, 403)})
         seen[Rung.PERMITTED] = State.PASS, f"{who}, {turned} pages turn visitors away"
-    menus = one.answers("menus")
+    menus = exam.answers("menus")
     if menus:
         seen[Rung.PLACED] = State.PASS, f"{len(menus)} menu entries that open, e.g. {menus[-1]['title']}"
     else:
@@ -87,7 +87,7 @@ def _live(one: Examination, seen: Seen) -> None:
     good = [page for page in pages if 200 <= page["status"] < 300]
     if good:
         seen[Rung.SERVED] = State.PASS, f"{len({page['asked'] for page in good})} pages, e.g. {good[0]['asked']}"
-    elif one.answers("pages"):
+    elif exam.answers("pages"):
         seen[Rung.SERVED] = (
             State.NOT_APPLICABLE,
             "no page can be called without a record that stands for its parameters",

@@ -133,24 +133,24 @@ def host_findings(view: HostView) -> list[Finding]:
     return found
 
 
-def static_findings(one: Examination) -> list[Finding]:
+def static_findings(exam: Examination) -> list[Finding]:
     """Return what the files of a module alone tell."""
-    return [finding for rule in STATIC for finding in rule(one) if _holds(one, finding)]
+    return [finding for rule in STATIC for finding in rule(exam) if _holds(exam, finding)]
 
 
-def examine_one(one: Examination, failure: str = "", ahead: list[Finding] | None = None) -> ModuleCheck:
+def examine_one(exam: Examination, failure: str = "", ahead: list[Finding] | None = None) -> ModuleCheck:
     """Judge one module; ``ahead`` are the findings from its files alone, where they were made before."""
-    asked = LIVE if one.live is not None and "modules" in one.live.answers else ()
-    findings = static_findings(one) if ahead is None else list(ahead)
-    findings += [finding for rule in asked for finding in rule(one) if _holds(one, finding)]
-    pages = [page for page in one.answers("pages") if page["status"] is not None and 200 <= page["status"] < 300]
+    asked = LIVE if exam.live is not None and "modules" in exam.live.answers else ()
+    findings = static_findings(exam) if ahead is None else list(ahead)
+    findings += [finding for rule in asked for finding in rule(exam) if _holds(exam, finding)]
+    pages = [page for page in exam.answers("pages") if page["status"] is not None and 200 <= page["status"] < 300]
     times = [(page["asked"], page["seconds"]) for page in pages]
-    return judged(one.module.name, one.module.title, findings, evidence(one), failure, times)
+    return judged(exam.module.name, exam.module.title, findings, evidence(exam), failure, times)
 
 
-def _holds(one: Examination, finding: Finding) -> bool:
+def _holds(exam: Examination, finding: Finding) -> bool:
     """True when the rule of a finding holds for the host's version, or that is not known."""
     from ....contract.kitdata import matches
 
-    range_ = one.view.data.rules[finding.code].versions
-    return not one.view.version or not range_ or matches(one.view.version, range_)
+    range_ = exam.view.data.rules[finding.code].versions
+    return not exam.view.version or not range_ or matches(exam.view.version, range_)

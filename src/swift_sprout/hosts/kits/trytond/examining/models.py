@@ -36,17 +36,17 @@ class KnownModel:
         self.methods: set[str] = set()
         self.open = False
 
-    def mix(self, one: ModelClass) -> None:
+    def mix(self, model: ModelClass) -> None:
         """Take in the fields of a class of this model."""
-        self.fields.update(one.fields)
-        self.methods |= one.methods
-        for base in one.bases:
+        self.fields.update(model.fields)
+        self.methods |= model.methods
+        for base in model.bases:
             name = base.rpartition(".")[2]
             if name in _BRINGS:
                 self.fields.update(dict.fromkeys(_BRINGS[name]))
             elif name not in _PLAIN:
                 self.open = True  # a mixin whose fields are said elsewhere, or made by a call
-        self.open = self.open or one.called
+        self.open = self.open or model.called
 
 
 class KnownModels:

@@ -81,42 +81,42 @@ def read_parts(view: HostView, module: ModuleFiles) -> tuple[Brief, list[LeftOut
     return brief._replace(**changed), left_out, places
 
 
-def _record(module: ModuleFiles, one: CodeClass, left_out: list[LeftOut]) -> Record | None:
+def _record(module: ModuleFiles, code_class: CodeClass, left_out: list[LeftOut]) -> Record | None:
     fields = []
-    for field in one.fields.values():
-        line = _field_line(module, one, field)
+    for field in code_class.fields.values():
+        line = _field_line(module, code_class, field)
         try:
             if not line:
                 raise ValueError
             fields.append(parse_field(line))
         except (SproutError, ValueError):
-            what = f"{one.model}.{field.name} of type {field.kind} cannot be said in a brief"
+            what = f"{code_class.model}.{field.name} of type {field.kind} cannot be said in a brief"
             if field.kind != "One2Many":
-                left_out.append((one.path, field.line, what))
-    words, foreign = words_of(one.model.partition(".")[2].replace("_", " "))
+                left_out.append((code_class.path, field.line, what))
+    words, foreign = words_of(code_class.model.partition(".")[2].replace("_", " "))
     if not fields or foreign or not words:
-        left_out.append((one.path, one.line, f"{one.model} has no fields that a brief can say"))
+        left_out.append((code_class.path, code_class.line, f"{code_class.model} has no fields that a brief can say"))
         return None
-    shown = one.assigned.get("_rec_name")
+    shown = code_class.assigned.get("_rec_name")
     shown_as = str(shown.value) if isinstance(shown, ast.Constant) else ""
-    title = one.assigned.get("__string__")
+    title = code_class.assigned.get("__string__")
     name = name_family(str(title.value) if isinstance(title, ast.Constant) else " ".join(words).capitalize())
-    if name.snake != one.model.partition(".")[2]:
+    if name.snake != code_class.model.partition(".")[2]:
         name = name_family(" ".join(words).capitalize())
-    summary = ast.get_docstring(one.node) or ""
+    summary = ast.get_docstring(code_class.node) or ""
     known = {field.name for field in fields}
     return Record(
         name,
         tuple(fields),
         summary.splitlines()[0] if summary else "",
-        _order(one, known),
+        _order(code_class, known),
         "",
         shown_as if shown_as in known else "",
     )
 
 
-def _order(one: CodeClass, known: set[str]) -> tuple[str, ...]:
-    for node in ast.walk(one.node):
+def _order(code_class: CodeClass, known: set[str]) -> tuple[str, ...]:
+    for node in ast.walk(code_class.node):
         if isinstance(node, ast.Assign) and ast.unparse(node.targets[0]) in ("cls._order", "_order"):
             try:
                 pairs = ast.literal_eval(node.value)
@@ -126,9 +126,9 @@ def _order(one: CodeClass, known: set[str]) -> tuple[str, ...]:
     return ()
 
 
-def _field_line(module: ModuleFiles, one: CodeClass, field: CodeField) -> str:
+def _field_line(module: ModuleFiles, code_class: CodeClass, field: CodeField) -> str:
     """Spell a field in the grammar of briefs; empty where it cannot be."""
-    call = one.assigned.get(field.name, None)
+    call = code_class.assigned.get(field.name, None)
     if not isinstance(call, ast.Call) or ast.unparse(call.func).endswith(("Function", "MultiValue")):
         return ""
     texts = [node.value for node in call.args if isinstance(node, ast.Constant) and isinstance(node.value, str)]

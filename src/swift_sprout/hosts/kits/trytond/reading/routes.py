@@ -57,7 +57,7 @@ def routes_of(module: ModuleFiles) -> list[Route]:
     return module.routes
 
 
-def _routes_in(one: CodeClass, file: ast.Module | None) -> list[Route]:
+def _routes_in(code_class: CodeClass, file: ast.Module | None) -> list[Route]:
     found = []
     #  a decorator that is made beside the router, and then named
     made = {
@@ -66,7 +66,7 @@ def _routes_in(one: CodeClass, file: ast.Module | None) -> list[Route]:
         if isinstance(node, ast.Assign) and isinstance(node.value, ast.Call)
     }
     pairs: list[tuple[ast.expr | None, ast.expr]] = []
-    for node in ast.walk(one.node):
+    for node in ast.walk(code_class.node):
         if isinstance(node, ast.Dict):
             pairs += [(key, value) for key, value in zip(node.keys, node.values, strict=True)]
         elif isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Subscript):
@@ -86,7 +86,9 @@ def _routes_in(one: CodeClass, file: ast.Module | None) -> list[Route]:
                 if any(word.arg == "redirect_to" for word in rule.keywords):
                     continue
                 methods = next((_texts(word.value) for word in rule.keywords if word.arg == "methods"), ("GET",))
-                found.append(Route(one, one.model, name, str(rule.args[0].value), methods, decorators, rule.lineno))
+                found.append(
+                    Route(code_class, code_class.model, name, str(rule.args[0].value), methods, decorators, rule.lineno)
+                )
     return sorted(found, key=lambda route: route.line)
 
 

@@ -73,6 +73,6 @@ def shared_of(module: ModuleFiles) -> Shared:
     )
 
 
-def _in_short(one: CodeClass) -> CodeClass:
+def _in_short(code_class: CodeClass) -> CodeClass:
     """Return a class without its code."""
-    return one._replace(fields={}, methods={}, assigned={}, node=ast.ClassDef(one.name, [], [], [], []))
+    return code_class._replace(fields={}, methods={}, assigned={}, node=ast.ClassDef(code_class.name, [], [], [], []))

@@ -21,10 +21,10 @@ if TYPE_CHECKING:
 LISTS = {"list_display": "placed.column-unknown", "list_filter": "placed.filter-unknown"}
 
 
-def hook_functions(one: Examination) -> Iterator[Finding]:
+def hook_functions(exam: Examination) -> Iterator[Finding]:
     """Functions of the hooks file that are never hung up, or that give the host nothing to show."""
-    own = wagtail(one.view.data)
-    for source in one.sources:
+    own = wagtail(exam.view.data)
+    for source in exam.sources:
         if source.tree is None or source.path.name != own.hooks_file:
             continue
         text = source.source.text if source.source is not None else ""
@@ -33,10 +33,10 @@ def hook_functions(one: Examination) -> Iterator[Finding]:
                 continue
             hung = [_hook_of(decorator) for decorator in node.decorator_list]
             if node.name in own.hooks and not any(hung) and text.count(node.name) == 1:
-                yield one.find("registered.hook-undecorated", source.path, node.lineno, name=node.name)
+                yield exam.find("registered.hook-undecorated", source.path, node.lineno, name=node.name)
             name = next((hook for hook in hung if hook.startswith("register_") and hook in own.hooks), "")
             if name and name not in own.hooks_without_answer and not _returns(node):
-                yield one.find(
+                yield exam.find(
                     "registered.hook-returns-nothing", source.path, node.lineno, function=node.name, name=name
                 )
 
@@ -69,9 +69,9 @@ class Screen(NamedTuple):
     lists: dict[str, list[tuple[str, int]]]
 
 
-def screens(one: Examination) -> Iterator[Screen]:
+def screens(exam: Examination) -> Iterator[Screen]:
     """Yield the view sets of a module that name their record."""
-    for source in one.sources:
+    for source in exam.sources:
         if source.tree is None or not source.mentions("ViewSet") or not source.mentions("wagtail."):
             continue
         ours = _from_the_host(source.tree)
@@ -105,13 +105,13 @@ def screens(one: Examination) -> Iterator[Screen]:
             yield Screen(node.name, source.path, node.lineno, record, lists)
 
 
-def view_sets(one: Examination) -> Iterator[Finding]:
+def view_sets(exam: Examination) -> Iterator[Finding]:
     """Screens whose lists name what their record has not, and screens that are registered nowhere."""
-    records = {node.name: node for _, node in one.model_classes()}
-    registered = _registered_names(one)
-    for screen in screens(one):
-        if screen.name not in registered and not _said_as_text(one, screen.name):
-            yield one.find("registered.screens-unregistered", screen.path, screen.line, name=screen.name)
+    records = {node.name: node for _, node in exam.model_classes()}
+    registered = _registered_names(exam)
+    for screen in screens(exam):
+        if screen.name not in registered and not _said_as_text(exam, screen.name):
+            yield exam.find("registered.screens-unregistered", screen.path, screen.line, name=screen.name)
         node = records.get(screen.record)
         if node is None or not _plain(node):
             continue
@@ -122,15 +122,15 @@ def view_sets(one: Examination) -> Iterator[Finding]:
             for text, line in said_names:
                 if text.split("__")[0] not in known and text != "__str__":
                     near = near_text(text, fields)
-                    yield one.find(
+                    yield exam.find(
                         code, screen.path, line, owner=screen.name, name=text, record=screen.record, near=near
                     )
 
 
-def _registered_names(one: Examination) -> set[str]:
+def _registered_names(exam: Examination) -> set[str]:
     """Return the names that stand in calls that register, in lists of groups, and in functions that return them."""
     found: set[str] = set()
-    for source in one.sources:
+    for source in exam.sources:
         for node in ast.walk(source.tree) if source.tree is not None and source.mentions("ViewSet") else ():
             if isinstance(node, ast.Name) and isinstance(node.ctx, ast.Load):
                 found.add(node.id)
@@ -148,9 +148,9 @@ def _from_the_host(tree: ast.Module) -> set[str]:
     }
 
 
-def _said_as_text(one: Examination, name: str) -> bool:
+def _said_as_text(exam: Examination, name: str) -> bool:
     """True when a text of the module names a class by its dotted name, as settings do."""
-    return any(source.mentions(f'.{name}"', f".{name}'") for source in one.sources)
+    return any(source.mentions(f'.{name}"', f".{name}'") for source in exam.sources)
 
 
 def _plain(node: ast.ClassDef) -> bool:
@@ -168,37 +168,37 @@ def _members(node: ast.ClassDef) -> set[str]:
     return found
 
 
-def permissions(one: Examination) -> Iterator[Finding]:
+def permissions(exam: Examination) -> Iterator[Finding]:
     """Rights of the module's own that no hook lets administrators give to groups."""
-    own = wagtail(one.view.data)
-    hooks = one.view.project.parse(one.module.folder / own.hooks_file)
+    own = wagtail(exam.view.data)
+    hooks = exam.view.project.parse(exam.module.folder / own.hooks_file)
     if hooks is None or hooks.tree is None or hooks.mentions("register_permissions"):
         return
-    for path, node in one.model_classes():
+    for path, node in exam.model_classes():
         meta = next((inner for inner in node.body if isinstance(inner, ast.ClassDef) and inner.name == "Meta"), None)
         for statement in meta.body if meta is not None else ():
             if isinstance(statement, ast.Assign) and ast.unparse(statement.targets[0]) == "permissions":
-                yield one.find("permitted.rights-not-given", path, statement.lineno, record=node.name)
+                yield exam.find("permitted.rights-not-given", path, statement.lineno, record=node.name)
 
 
-def _answer(one: Examination, step: str) -> dict[str, object]:
-    found: dict[str, object] = (one.live.answers.get(step) or {}) if one.live is not None else {}
+def _answer(exam: Examination, step: str) -> dict[str, object]:
+    found: dict[str, object] = (exam.live.answers.get(step) or {}) if exam.live is not None else {}
     return found
 
 
-def menu(one: Examination) -> Iterator[Finding]:
+def menu(exam: Examination) -> Iterator[Finding]:
     """An administration whose menu or front page cannot be drawn because of what the module hangs up."""
     for step in ("administration", "editors"):
-        error = _answer(one, step).get("error")
-        place = last_place(error, one.module.folder) if isinstance(error, dict) else None
+        error = _answer(exam, step).get("error")
+        place = last_place(error, exam.module.folder) if isinstance(error, dict) else None
         if place is not None and isinstance(error, dict):
-            yield one.find("placed.administration-broken", place[0], place[1], error=said(error))
+            yield exam.find("placed.administration-broken", place[0], place[1], error=said(error))
             return
 
 
-def let_in(one: Examination) -> Iterator[Finding]:
+def let_in(exam: Examination) -> Iterator[Finding]:
     """Screens for editors that let in people without the record's rights, or turn away those who hold them."""
-    told = _answer(one, "editors").get("screens")
+    told = _answer(exam, "editors").get("screens")
     for screen in told if isinstance(told, list) else ():
         people = screen["people"]
         code = ""
@@ -206,11 +206,11 @@ def let_in(one: Examination) -> Iterator[Finding]:
             code = "permitted.screens-open"
         elif not people["holder"] and people["superuser"]:
             code = "permitted.holders-refused"
-        if not code or screen["module"] != one.module.name:
+        if not code or screen["module"] != exam.module.name:
             continue
-        for path, node in one.model_classes():
+        for path, node in exam.model_classes():
             if node.name == screen["record"]:
-                yield one.find(code, path, node.lineno, record=screen["record"], right=screen["right"])
+                yield exam.find(code, path, node.lineno, record=screen["record"], right=screen["right"])
 
 
 STATIC = (hook_functions, view_sets, permissions)

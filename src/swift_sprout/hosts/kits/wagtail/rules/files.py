@@ -6,7 +6,7 @@ import ast
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from .....core.nearest import near_text, nearest, twin
+from .....core.nearest import misspelt, near_text, nearest
 from ....contract.kitdata import matches
 from ...django.facts import django
 from ...django.reading.code import spelled
@@ -22,28 +22,28 @@ if TYPE_CHECKING:
 WITHOUT_FIELDS = ("Page", "RoutablePageMixin", "PreviewableMixin")
 
 
-def hooks(one: Examination) -> Iterator[Finding]:
+def hooks(exam: Examination) -> Iterator[Finding]:
     """Hooks in a file that the host does not read, and hooks that the host does not have."""
-    own = wagtail(one.view.data)
-    since, version = own.hooks_since, one.view.version
+    own = wagtail(exam.view.data)
+    since, version = own.hooks_since, exam.view.version
     known = [name for name in own.hooks if not version or matches(version, since.get(name, ""))]
-    for source in one.sources:
+    for source in exam.sources:
         if source.tree is None or not source.mentions("wagtail"):
             continue
         for name, line in _registered(source.tree):
-            top = source.path.parent == one.module.folder
+            top = source.path.parent == exam.module.folder
             read = top and source.path.name == own.hooks_file
             if (
                 top
                 and not read
                 and nearest(source.path.stem, ["wagtail_hooks", "hooks"])
-                and not _imported(one, source.path.stem)
+                and not _imported(exam, source.path.stem)
             ):
-                yield one.find("registered.hooks-file", source.path, line, wanted=own.hooks_file)
+                yield exam.find("registered.hooks-file", source.path, line, wanted=own.hooks_file)
                 break
-            if name and name not in known and (twin(name, known) or name in own.hooks):
+            if name and name not in known and (misspelt(name, known) or name in own.hooks):
                 near = near_text(name, known)
-                yield one.find("registered.hook-unknown", source.path, line, name=name, near=near)
+                yield exam.find("registered.hook-unknown", source.path, line, name=name, near=near)
 
 
 def _registered(tree: ast.Module) -> Iterator[tuple[str, int]]:
@@ -61,35 +61,35 @@ def _registered(tree: ast.Module) -> Iterator[tuple[str, int]]:
                 yield "", node.lineno
 
 
-def _imported(one: Examination, stem: str) -> bool:
+def _imported(exam: Examination, stem: str) -> bool:
     """True when another file of the module imports one of its files, so that it is read all the same."""
     return any(
         isinstance(node, ast.ImportFrom)
         and (stem in (node.module or "").split(".") or stem in {name.name for name in node.names})
-        for source in one.sources
+        for source in exam.sources
         if source.tree is not None and source.path.stem != stem and source.mentions(stem)
         for node in ast.walk(source.tree)
     )
 
 
-def types(one: Examination) -> Iterator[Finding]:
+def types(exam: Examination) -> Iterator[Finding]:
     """Page types that name others which are not there, fields that they do not have, and templates that are nowhere."""
-    found = page_types(one)
+    found = page_types(exam)
     if not found:
         return
-    known = set(types_of_host(one)) | {("wagtailcore", "Page"), ("wagtailcore", "page")}
-    labels = {module.label for module in one.view.modules} | {"wagtailcore"}
+    known = set(types_of_host(exam)) | {("wagtailcore", "Page"), ("wagtailcore", "page")}
+    labels = {module.label for module in exam.view.modules} | {"wagtailcore"}
     by_name = {each.name: each for each in found}
     for each in found:
         for key, said in each.lists.items():
             for text in said or ():
                 label, dot, name = text.text.rpartition(".")
-                label = label if dot else one.module.label
+                label = label if dot else exam.module.label
                 if label in labels and not any(
                     label == other and name.lower() == type_name.lower() for other, type_name in known
                 ):
                     near = near_text(name, [type_name for _, type_name in known])
-                    yield one.find(
+                    yield exam.find(
                         "registered.page-type-unknown",
                         each.path,
                         text.line,
@@ -98,13 +98,13 @@ def types(one: Examination) -> Iterator[Finding]:
                         name=text.text,
                         near=near,
                     )
-        yield from _fields(one, each, by_name)
-        yield from _template(one, each)
+        yield from _fields(exam, each, by_name)
+        yield from _template(exam, each)
 
 
-def _fields(one: Examination, each: TypeFile, by_name: dict[str, TypeFile]) -> Iterator[Finding]:
+def _fields(exam: Examination, each: TypeFile, by_name: dict[str, TypeFile]) -> Iterator[Finding]:
     """Panels and search fields of fields that a page type does not have."""
-    of_host = django(one.view.data).page_type
+    of_host = django(exam.view.data).page_type
     names = {*each.names, *(of_host.reserved_fields if of_host is not None else ())}
     waiting = list(each.bases)
     sure = True
@@ -119,7 +119,7 @@ def _fields(one: Examination, each: TypeFile, by_name: dict[str, TypeFile]) -> I
         for said in each.calls.get(function, ()):
             if sure and said.text not in names and "__" not in said.text:
                 near = near_text(said.text, names)
-                yield one.find(
+                yield exam.find(
                     code,
                     each.path,
                     said.line,
@@ -129,7 +129,7 @@ def _fields(one: Examination, each: TypeFile, by_name: dict[str, TypeFile]) -> I
                 )
 
 
-def _template(one: Examination, each: TypeFile) -> Iterator[Finding]:
+def _template(exam: Examination, each: TypeFile) -> Iterator[Finding]:
     """A page type whose template is nowhere: the host looks for it by the type's name."""
     if {"template", "get_template", "serve", "landing_page_template", "is_creatable"} & each.names or each.abstract:
         return
@@ -138,19 +138,19 @@ def _template(one: Examination, each: TypeFile) -> Iterator[Finding]:
     import re
 
     snake = re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "_", each.name).lower()
-    name = f"{one.module.label}/{snake}.html"
-    if not one.view.templates.named(name):
-        folder = one.module.folder / "templates" / one.module.label
+    name = f"{exam.module.label}/{snake}.html"
+    if not exam.view.templates.named(name):
+        folder = exam.module.folder / "templates" / exam.module.label
         near = near_text(f"{snake}.html", [path.name for path in folder.glob("*.html")])
-        yield one.find("served.page-template-absent", each.path, each.line, owner=each.name, template=name, near=near)
+        yield exam.find("served.page-template-absent", each.path, each.line, owner=each.name, template=name, near=near)
 
 
-def lost(one: Examination) -> Iterator[Finding]:
+def lost(exam: Examination) -> Iterator[Finding]:
     """Lists that take the place of the host's own, so that what every page has is gone."""
-    for source in one.sources:
+    for source in exam.sources:
         if source.tree is None or not source.mentions("content_panels", "search_fields"):
             continue
-        names = {each.name for each in page_types(one) if each.path == source.path and not each.abstract}
+        names = {each.name for each in page_types(exam) if each.path == source.path and not each.abstract}
         for node in source.tree.body:
             if not isinstance(node, ast.ClassDef) or node.name not in names:
                 continue
@@ -161,9 +161,9 @@ def lost(one: Examination) -> Iterator[Finding]:
                     if text in ("[]", "()"):
                         continue  # said on purpose
                     if key == "content_panels" and "content_panels" not in text and "title" not in text.lower():
-                        yield one.find("placed.title-panel-lost", source.path, statement.lineno, owner=node.name)
+                        yield exam.find("placed.title-panel-lost", source.path, statement.lineno, owner=node.name)
                     elif key == "search_fields" and "search_fields" not in text:
-                        yield one.find("placed.search-fields-lost", source.path, statement.lineno, owner=node.name)
+                        yield exam.find("placed.search-fields-lost", source.path, statement.lineno, owner=node.name)
 
 
 RULES = (hooks, types, lost)

@@ -39,11 +39,11 @@ class TypeFile(NamedTuple):
     abstract: bool = False
 
 
-def page_types(one: Examination) -> list[TypeFile]:
+def page_types(exam: Examination) -> list[TypeFile]:
     """Return the classes of a module that are pages, directly or over one another."""
     found = [
         (source.path, node)
-        for source in one.sources
+        for source in exam.sources
         if source.tree is not None and source.mentions("Page")
         for node in source.tree.body
         if isinstance(node, ast.ClassDef)
@@ -100,11 +100,11 @@ def _texts(value: ast.expr) -> list[Said] | None:
     return found if len(found) == len(value.elts) else None
 
 
-def types_of_host(one: Examination) -> Iterator[tuple[str, str]]:
+def types_of_host(exam: Examination) -> Iterator[tuple[str, str]]:
     """Yield label and name of every page type of the host's own modules."""
     from ...django.examining.examination import Examination as Other
 
-    for module in one.view.modules:
-        other = one if module is one.module else Other(one.view, module)
+    for module in exam.view.modules:
+        other = exam if module is exam.module else Other(exam.view, module)
         for found in page_types(other):
             yield module.label, found.name

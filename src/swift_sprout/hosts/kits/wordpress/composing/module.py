@@ -34,10 +34,10 @@ from .shared import Values, capabilities, capability, comment_text, lines, names
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from .....core.places import Place
+    from .....core.modulefolders import ModuleFolder
 
 
-def compose(root: Path, data: KitData, brief: Brief, place: Place) -> ChangeSet:
+def compose(root: Path, data: KitData, brief: Brief, place: ModuleFolder) -> ChangeSet:
     """Return the change set that makes a module; raises Refused when something stands in its place already."""
     label = brief.name.kebab
     folder = free_folder(root, place, label)

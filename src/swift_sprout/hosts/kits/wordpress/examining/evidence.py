@@ -19,9 +19,9 @@ def counted(count: int, word: str) -> str:
     return f"{count} {word}" if count == 1 else f"{count} {word}{'es' if word.endswith('s') else 's'}"
 
 
-def evidence(one: Examination) -> Seen:
+def evidence(exam: Examination) -> Seen:
     """Return what was seen of a module, rung by rung; rungs that only the running host can tell are left out."""
-    module, view = one.module, one.view
+    module, view = exam.module, exam.view
     seen: Seen = {}
     if module.main is not None:
         header = module.header
@@ -33,32 +33,32 @@ def evidence(one: Examination) -> Seen:
             State.PASS,
             f"needs {', '.join([*needs, *module.needs]) or 'nothing'}; this is {view.version}",
         )
-    seen[Rung.REGISTERED] = State.PASS, _registered(one)
-    if one.asked is not None and one.view.state is None:
+    seen[Rung.REGISTERED] = State.PASS, _registered(exam)
+    if exam.asked is not None and exam.view.state is None:
         seen[Rung.ENABLED] = State.NOT_ASKED, "the database does not answer"
-    elif one.asked is not None and module.sort == "theme":
-        on = "it draws the site" if one.on else "another theme draws the site"
-        seen[Rung.ENABLED] = State.PASS if one.on else State.NOT_APPLICABLE, on
-    elif one.loaded:
+    elif exam.asked is not None and module.sort == "theme":
+        on = "it draws the site" if exam.on else "another theme draws the site"
+        seen[Rung.ENABLED] = State.PASS if exam.on else State.NOT_APPLICABLE, on
+    elif exam.loaded:
         seen[Rung.ENABLED] = State.PASS, f"on in the database as {module.key}, loaded by the running host"
     rules, routes = pages_of(module), rest_routes_of(module)
     if not rules and not routes:
         seen[Rung.ROUTED] = State.NOT_APPLICABLE, "no rewrite rule and no endpoint"
-    if one.loaded:
-        _live(one, seen, len(rules), len(routes))
+    if exam.loaded:
+        _live(exam, seen, len(rules), len(routes))
     return seen
 
 
-def _registered(one: Examination) -> str:
+def _registered(exam: Examination) -> str:
     """Tell what the compiler took, or, where it was not asked, what reading found."""
-    if one.compiled is not None:
-        return f"{counted(len(one.module.paths), 'file')} compiled"
-    return f"{counted(len(one.module.classes), 'class')} and {counted(len(one.module.functions), 'function')}"
+    if exam.compiled is not None:
+        return f"{counted(len(exam.module.paths), 'file')} compiled"
+    return f"{counted(len(exam.module.classes), 'class')} and {counted(len(exam.module.functions), 'function')}"
 
 
-def _live(one: Examination, seen: Seen, rules: int, routes: int) -> None:
-    shape = (one.answers.get("shapes") or {}).get(one.module.name)
-    roles = [key for key in roles_of(one.module) if key in (one.answers.get("roles") or {})]
+def _live(exam: Examination, seen: Seen, rules: int, routes: int) -> None:
+    shape = (exam.answers.get("shapes") or {}).get(exam.module.name)
+    roles = [key for key in roles_of(exam.module) if key in (exam.answers.get("roles") or {})]
     if shape or roles:
         tables = len(shape["tables"]) if shape else 0
         seen[Rung.INSTALLED] = State.PASS, f"{counted(tables, 'table')} as the files say, {counted(len(roles), 'role')}"
@@ -68,30 +68,30 @@ def _live(one: Examination, seen: Seen, rules: int, routes: int) -> None:
         seen[Rung.ROUTED] = State.PASS, f"{counted(rules, 'saved rule')} that lead to it, {counted(routes, 'endpoint')}"
     away = {
         request.path
-        for request in one.requests
+        for request in exam.requests
         if request.who == "visitor" and request.answer.status in (301, 302, 401, 403)
     }
-    if one.requests:
+    if exam.requests:
         seen[Rung.PERMITTED] = (
             State.PASS,
-            f"{len(away)} of {counted(len({each.path for each in one.requests}), 'address')} turn visitors away",
+            f"{len(away)} of {counted(len({each.path for each in exam.requests}), 'address')} turn visitors away",
         )
     else:
         seen[Rung.PERMITTED] = State.NOT_APPLICABLE, "no page, screen or endpoint"
-    places = one.answers.get("places") or {}
-    screens = {entry["slug"] for entry in one.answers.get("menu") or [] if one.holds(entry["file"])}
-    blocks = [name for name, held in (places.get("blocks") or {}).items() if one.holds(held["draws"]["file"])]
-    widgets = [name for name, held in (places.get("widgets") or {}).items() if one.holds(held["file"])]
-    codes = [name for name, held in (places.get("shortcodes") or {}).items() if one.holds(held["file"])]
+    places = exam.answers.get("places") or {}
+    screens = {entry["slug"] for entry in exam.answers.get("menu") or [] if exam.holds(entry["file"])}
+    blocks = [name for name, held in (places.get("blocks") or {}).items() if exam.holds(held["draws"]["file"])]
+    widgets = [name for name, held in (places.get("widgets") or {}).items() if exam.holds(held["file"])]
+    codes = [name for name, held in (places.get("shortcodes") or {}).items() if exam.holds(held["file"])]
     counts = [(len(screens), "screen"), (len(blocks), "block"), (len(widgets), "widget"), (len(codes), "shortcode")]
     told = ", ".join(counted(count, word) for count, word in counts if count)
     if told:
         seen[Rung.PLACED] = State.PASS, told
     else:
         seen[Rung.PLACED] = State.NOT_APPLICABLE, "no screen, block, widget or shortcode"
-    good = [request.path for request in one.requests if request.answer.status == 200]
+    good = [request.path for request in exam.requests if request.answer.status == 200]
     if good:
         paths = list(dict.fromkeys(good))
         seen[Rung.SERVED] = State.PASS, f"{counted(len(paths), 'address')} answered whole, e.g. {paths[0]}"
-    elif not one.requests:
+    elif not exam.requests:
         seen[Rung.SERVED] = State.NOT_APPLICABLE, "no address that could be asked for"

@@ -9,7 +9,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from .....core.findings import Finding
-    from ..asking import Asked, Fatal, Page
+    from ..asking import AskedHost, Fatal, Page
     from ..reading.modules import ModuleFiles
     from ..reading.phpfile import Call, PhpFile
     from ..view import HostView
@@ -43,7 +43,7 @@ class Examination:
         self,
         view: HostView,
         module: ModuleFiles,
-        asked: Asked | None,
+        asked: AskedHost | None,
         requests: list[Request] | None = None,
         compiled: Compiled | None = None,
     ) -> None:

@@ -10,7 +10,7 @@ from .....core.errors import HostFailed
 from .....core.results import ModuleCheck, SetupCheck
 from .....running.cores import Meanwhile, letting_go
 from ....shared.judging import findings_ahead, judged
-from ..asking import EVERYTHING, Asked, Fatal, Page, Pages, ask_host
+from ..asking import EVERYTHING, AskedHost, Fatal, Page, Pages, ask_host
 from ..php import Php, tell
 from ..reading.routes import pages_of
 from .evidence import evidence
@@ -39,17 +39,17 @@ def examine(
 
 def examine_with_answers(
     view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float, kept_by: Kept | None = None
-) -> tuple[SetupCheck, Asked | None]:
+) -> tuple[SetupCheck, AskedHost | None]:
     """Check modules with the running host, and return what it told as well; None when it did not run."""
     return _examine(view, modules, True, limit_seconds, kept_by)
 
 
 def _examine(
     view: HostView, modules: Sequence[ModuleFiles], live: bool, limit_seconds: float, kept_by: Kept | None
-) -> tuple[SetupCheck, Asked | None]:
+) -> tuple[SetupCheck, AskedHost | None]:
     result = SetupCheck("real", live, view.version)
     compiled: Compiled | None = None
-    asked: Asked | None = None
+    asked: AskedHost | None = None
     requests: dict[str, list[Request]] = {}
     ahead: dict[str, list[Finding]] = {}
 
@@ -91,19 +91,19 @@ def _examine(
     return result, asked
 
 
-def static_findings(one: Examination) -> list[Finding]:
+def static_findings(exam: Examination) -> list[Finding]:
     """Return what the files of a module alone tell, apart from what a compiler says of them."""
-    return [finding for rule in STATIC for finding in rule(one)]
+    return [finding for rule in STATIC for finding in rule(exam)]
 
 
-def _judge(one: Examination, failure: str, ahead: list[Finding] | None) -> ModuleCheck:
-    findings = static_findings(one) if ahead is None else list(ahead)
-    findings += syntax(one)
-    if one.asked is not None:
-        findings += [finding for rule in LIVE for finding in rule(one)]
-    good = [request for request in one.requests if request.answer.status == 200]
+def _judge(exam: Examination, failure: str, ahead: list[Finding] | None) -> ModuleCheck:
+    findings = static_findings(exam) if ahead is None else list(ahead)
+    findings += syntax(exam)
+    if exam.asked is not None:
+        findings += [finding for rule in LIVE for finding in rule(exam)]
+    good = [request for request in exam.requests if request.answer.status == 200]
     times = [(request.path, request.answer.seconds) for request in good]
-    return judged(one.module.name, one.module.title, findings, evidence(one), failure, times)
+    return judged(exam.module.name, exam.module.title, findings, evidence(exam), failure, times)
 
 
 def compile_all(view: HostView, php: Php, modules: Sequence[ModuleFiles], limit_seconds: float) -> Compiled | None:
@@ -187,7 +187,7 @@ def _addresses(module: ModuleFiles) -> list[tuple[str, bool]]:
     return list(dict.fromkeys(found))
 
 
-def _told_inside(modules: Sequence[ModuleFiles], asked: Asked) -> dict[str, list[Request]]:
+def _told_inside(modules: Sequence[ModuleFiles], asked: AskedHost) -> dict[str, list[Request]]:
     """Return endpoints and screens as requests, which the loaded host called by itself."""
     found: dict[str, list[Request]] = {}
     files = {route["route"]: route["answers"]["file"] for route in asked.boot.answers.get("rest") or []}
@@ -223,7 +223,7 @@ def _made_up(rule: str) -> str:
     return "" if re.search(r"[()\[\]*+?{|^$]", text) else f"/{text.strip('/')}/"
 
 
-def _host_findings(view: HostView, asked: Asked | None) -> list[Finding]:
+def _host_findings(view: HostView, asked: AskedHost | None) -> list[Finding]:
     """Return findings that belong to no module: those of the host that make every page fail."""
     if asked is None:
         return []

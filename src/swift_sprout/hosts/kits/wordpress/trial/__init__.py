@@ -81,7 +81,7 @@ class WordPressTrial(Trial):
         host = KIT.open(site, HostOptions(str(runtime)))
         names[:] = [name.replace("_", "-") for name in names]
         for name in names:
-            host.turn(name, True)
+            host.set_enabled(name, True)
         php, server = find_php(None), own_server(site)
         assert php is not None and server is not None
         words = site / "floor.txt"

@@ -12,53 +12,53 @@ from ...reading.code import class_named, nodes_of, spelled
 from ..examination import Examination
 
 
-def included(one: Examination) -> Iterator[Finding]:
+def included(exam: Examination) -> Iterator[Finding]:
     """The module's addresses are included by nobody."""
-    view = one.view
-    if one.live is not None and one.routes:
+    view = exam.view
+    if exam.live is not None and exam.routes:
         return  # it is included, perhaps in a way that reading cannot tell
-    if not one.module.urls or not view.root_urls or one.included:
+    if not exam.module.urls or not view.root_urls or exam.included:
         return
     conf = view.addresses.file(view.root_urls)
     if conf is None or (not conf.routes and not conf.sure):
         return
-    own = view.addresses.file(one.module.urls)
+    own = view.addresses.file(exam.module.urls)
     if own is not None and not own.routes and own.sure:
         return  # nothing to include
     line = conf.lists[-1].node.lineno if conf.lists else 0
-    yield one.find("routed.not-included", conf.path, line, urls=one.module.urls, root=view.relative(conf.path))
+    yield exam.find("routed.not-included", conf.path, line, urls=exam.module.urls, root=view.relative(conf.path))
 
 
-def controllers(one: Examination) -> Iterator[Finding]:
+def controllers(exam: Examination) -> Iterator[Finding]:
     """Addresses whose controller is not in the file that it is said to be in."""
-    own = one.view.addresses.file(one.module.urls) if one.module.urls else None
+    own = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
     for route in own.routes if own else ():
-        if not one.owns(route.view):
+        if not exam.owns(route.view):
             continue
-        path, names, rest = _controller_file(one, route.view)
+        path, names, rest = _controller_file(exam, route.view)
         if path is None or not rest or names is None:
             continue
         if rest not in names:
             match = nearest(rest, names)
-            near = f" (nearest in {one.view.relative(path)}: {match})" if match else ""
-            yield one.find(
+            near = f" (nearest in {exam.view.relative(path)}: {match})" if match else ""
+            yield exam.find(
                 "routed.controller-absent",
                 route.file,
                 route.line,
                 route=route.pattern or "",
-                view=route.view.removeprefix(one.module.name + "."),
+                view=route.view.removeprefix(exam.module.name + "."),
                 nearest=near,
             )
 
 
-def _controller_file(one: Examination, dotted: str) -> tuple[Path | None, set[str] | None, str]:
+def _controller_file(exam: Examination, dotted: str) -> tuple[Path | None, set[str] | None, str]:
     """Return the file that holds a controller, the names it defines (None: cannot be told), and the wanted name."""
     parts = dotted.split(".")
     for cut in range(len(parts) - 1, 0, -1):
-        path = one.view.project.file_of(".".join(parts[:cut]))
+        path = exam.view.project.file_of(".".join(parts[:cut]))
         if path is None:
             continue
-        source = one.view.project.parse(path)
+        source = exam.view.project.parse(path)
         if source is None or source.tree is None:
             return path, None, ""
         if any(getattr(node, "name", "") == parts[cut] for node in source.tree.body):
@@ -79,83 +79,83 @@ def _controller_file(one: Examination, dotted: str) -> tuple[Path | None, set[st
     return None, None, ""
 
 
-def catch_all(one: Examination) -> Iterator[Finding]:
+def catch_all(exam: Examination) -> Iterator[Finding]:
     """The module's addresses are included behind one that catches all."""
-    for caught, route in one.view.behind_catch_all.get(one.module.urls, ()):
-        values = {"urls": one.module.urls, "line_before": caught}
-        yield one.find("routed.behind-catch-all", route.file, route.line, **values)
+    for caught, route in exam.view.behind_catch_all.get(exam.module.urls, ()):
+        values = {"urls": exam.module.urls, "line_before": caught}
+        yield exam.find("routed.behind-catch-all", route.file, route.line, **values)
 
 
-def patterns(one: Examination) -> Iterator[Finding]:
+def patterns(exam: Examination) -> Iterator[Finding]:
     """Patterns that can never match, or that name a class in place of a controller."""
-    own = one.view.addresses.file(one.module.urls) if one.module.urls else None
+    own = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
     for route in own.routes if own is not None else ():
         pattern = route.pattern or ""
         if pattern.startswith("/"):
-            yield one.find("routed.slash-first", route.file, route.line, route=pattern)
+            yield exam.find("routed.slash-first", route.file, route.line, route=pattern)
         elif not route.regular and (pattern.startswith("^") or pattern.endswith("$") or "(?P<" in pattern):
-            yield one.find("routed.expression-in-path", route.file, route.line, route=pattern)
-        if route.bare and one.owns(route.view) and not route.includes:
-            path, _, name = _controller_file(one, route.view)
-            source = one.view.project.parse(path) if path is not None else None
+            yield exam.find("routed.expression-in-path", route.file, route.line, route=pattern)
+        if route.bare and exam.owns(route.view) and not route.includes:
+            path, _, name = _controller_file(exam, route.view)
+            source = exam.view.project.parse(path) if path is not None else None
             node = class_named(source.tree, name) if source is not None and source.tree is not None else None
             if node is not None and any(spelled(base).endswith("View") for base in node.bases):
-                view = route.view.removeprefix(one.module.name + ".")
-                yield one.find("routed.class-not-instance", route.file, route.line, route=pattern, view=view)
+                view = route.view.removeprefix(exam.module.name + ".")
+                yield exam.find("routed.class-not-instance", route.file, route.line, route=pattern, view=view)
 
 
-def namespace(one: Examination) -> Iterator[Finding]:
+def namespace(exam: Examination) -> Iterator[Finding]:
     """A namespace that another module has as well."""
-    own = one.view.addresses.file(one.module.urls) if one.module.urls else None
-    if own is None or not own.app_name or own.app_name == one.module.label or not one.included:
+    own = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
+    if own is None or not own.app_name or own.app_name == exam.module.label or not exam.included:
         return
-    for other in one.view.modules:
-        theirs = one.view.addresses.file(other.urls) if other.urls and other.name != one.module.name else None
-        if theirs is not None and theirs.app_name == own.app_name and _is_included(one, other.urls):
+    for other in exam.view.modules:
+        theirs = exam.view.addresses.file(other.urls) if other.urls and other.name != exam.module.name else None
+        if theirs is not None and theirs.app_name == own.app_name and _is_included(exam, other.urls):
             line = own.app_name_line
-            yield one.find("routed.namespace-taken", own.path, line, namespace=own.app_name, other=other.name)
+            yield exam.find("routed.namespace-taken", own.path, line, namespace=own.app_name, other=other.name)
 
 
-def _is_included(one: Examination, dotted: str) -> bool:
-    return bool(one.view.addresses.including(dotted, one.view.root_urls))
+def _is_included(exam: Examination, dotted: str) -> bool:
+    return bool(exam.view.addresses.including(dotted, exam.view.root_urls))
 
 
-def names(one: Examination) -> Iterator[Finding]:
+def names(exam: Examination) -> Iterator[Finding]:
     """Links by names that no address has."""
-    view = one.view
-    own = view.addresses.file(one.module.urls) if one.module.urls else None
+    view = exam.view
+    own = view.addresses.file(exam.module.urls) if exam.module.urls else None
     if own is None or not own.app_name or not own.sure or any(route.includes for route in own.routes):
         return
     known = {f"{own.app_name}:{route.name}" for route in own.routes if route.name}
-    for template in one.module.templates:
+    for template in exam.module.templates:
         for tag in template.tags:
             name = tag.first_text if tag.name == "url" else None
             if name and name.partition(":")[0] == own.app_name and name not in known:
                 match = nearest(name, known)
                 near = f" (nearest: {match})" if match else ""
-                yield one.find("routed.name-absent", template.path, tag.line, name=name, nearest=near)
+                yield exam.find("routed.name-absent", template.path, tag.line, name=name, nearest=near)
 
 
-def in_table(one: Examination) -> Iterator[Finding]:
+def in_table(exam: Examination) -> Iterator[Finding]:
     """Addresses that the files show but the running host's table does not have."""
-    assert one.live is not None
-    if "routes" not in one.live.answers or one.module.name in one.live.stopped or one.routes:
+    assert exam.live is not None
+    if "routes" not in exam.live.answers or exam.module.name in exam.live.stopped or exam.routes:
         return
-    own = one.view.addresses.file(one.module.urls) if one.module.urls else None
-    mine = [route for route in own.routes if one.owns(route.view)] if own else []
+    own = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
+    mine = [route for route in own.routes if exam.owns(route.view)] if own else []
     if own is not None and mine:
-        yield one.find("routed.not-in-table", own.path, mine[0].line, count=len(mine), urls=one.module.urls)
+        yield exam.find("routed.not-in-table", own.path, mine[0].line, count=len(mine), urls=exam.module.urls)
 
 
-def shadowed(one: Examination) -> Iterator[Finding]:
+def shadowed(exam: Examination) -> Iterator[Finding]:
     """An address of the module that another controller answers."""
-    for route in one.routes:
+    for route in exam.routes:
         other = route.get("answers")
         if route.get("path") and other and other != route["view"]:
-            declared = next((one_ for one_ in one.addresses if one_.view == route["view"]), None)
+            declared = next((one_ for one_ in exam.addresses if one_.view == route["view"]), None)
             file = declared.route.file if declared else Path(route["file"] or "")
             line = declared.route.line if declared else route["line"]
-            yield one.find("routed.shadowed", file, line, path=route["path"], other=other)
+            yield exam.find("routed.shadowed", file, line, path=route["path"], other=other)
 
 
 STATIC = (included, controllers, catch_all, patterns, namespace, names)

@@ -26,53 +26,55 @@ NEAR_NAMES = {
 _NEAR = frozenset(name.partition("/")[0] for names in NEAR_NAMES.values() for name in names)
 
 
-def parse(one: Examination) -> Iterator[Finding]:
+def parse(exam: Examination) -> Iterator[Finding]:
     """Files of the module that do not parse."""
-    for source in one.sources:
+    for source in exam.sources:
         if source.broken and source.name != "apps.py" and source.path.parent.name != "migrations":
-            file_name = one.view.relative(source.path)
+            file_name = exam.view.relative(source.path)
             reason = source.broken.reason
-            yield one.find("enabled.source-broken", source.path, source.broken.line, reason=reason, file_name=file_name)
+            yield exam.find(
+                "enabled.source-broken", source.path, source.broken.line, reason=reason, file_name=file_name
+            )
 
 
-def too_early(one: Examination) -> Iterator[Finding]:
+def too_early(exam: Examination) -> Iterator[Finding]:
     """Models imported by the package marker or by apps.py, before the host has its list."""
     for name in ("__init__.py", "apps.py"):
-        source = one.view.project.parse(f"{one.module.place}/{name}") if one.module.has(name) else None
+        source = exam.view.project.parse(f"{exam.module.place}/{name}") if exam.module.has(name) else None
         if source is None or source.tree is None or not source.mentions("models"):
             continue
         for found in imports_of(source.tree):
-            dotted = relative_to(found.module, one.module.name)
+            dotted = relative_to(found.module, exam.module.name)
             targets = [dotted, *(f"{dotted}.{name}" for name in found.names)]
-            if not found.soft and any(target == f"{one.module.name}.models" for target in targets):
-                file_name = one.view.relative(source.place)
-                yield one.find("enabled.models-too-early", source.path, found.line, file_name=file_name)
+            if not found.soft and any(target == f"{exam.module.name}.models" for target in targets):
+                file_name = exam.view.relative(source.place)
+                yield exam.find("enabled.models-too-early", source.path, found.line, file_name=file_name)
 
 
-def listeners(one: Examination) -> Iterator[Finding]:
+def listeners(exam: Examination) -> Iterator[Finding]:
     """A file with listeners that nothing imports."""
-    apps = one.view.project.parse(f"{one.module.place}/apps.py")
+    apps = exam.view.project.parse(f"{exam.module.place}/apps.py")
     if apps is not None and apps.broken is not None:
         return
-    for source in one.sources:
+    for source in exam.sources:
         if source.tree is None or source.name in ("apps.py", "models.py", "__init__.py"):
             continue
         if not source.mentions("receiver"):
             continue
         for node in source.tree.body:
             if isinstance(node, ast.FunctionDef) and any("receiver" in ast.unparse(one) for one in node.decorator_list):
-                if one.dotted(source.path) not in _imported(one):
-                    file_name = one.view.relative(source.path)
-                    yield one.find("enabled.listener-unloaded", source.path, node.lineno, file_name=file_name)
+                if exam.dotted(source.path) not in _imported(exam):
+                    file_name = exam.view.relative(source.path)
+                    yield exam.find("enabled.listener-unloaded", source.path, node.lineno, file_name=file_name)
                 break
 
 
-def _imported(one: Examination) -> set[str]:
+def _imported(exam: Examination) -> set[str]:
     """Return every dotted name that files of the module import, at any depth of their code."""
     found: set[str] = set()
-    for source in one.sources:
+    for source in exam.sources:
         package = (
-            one.dotted(source.path) if source.name == "__init__.py" else (one.dotted(source.path).rpartition(".")[0])
+            exam.dotted(source.path) if source.name == "__init__.py" else (exam.dotted(source.path).rpartition(".")[0])
         )
         for each in imports_of(source.tree) if source.tree is not None else ():
             base = relative_to(each.module, package)
@@ -84,85 +86,85 @@ def _imported(one: Examination) -> set[str]:
     return found | {name.removeprefix(".") for name in found}
 
 
-def models_package(one: Examination) -> Iterator[Finding]:
+def models_package(exam: Examination) -> Iterator[Finding]:
     """Records in a models package that its marker does not import."""
-    marker = one.view.project.parse(f"{one.module.place}/models/__init__.py") if one.module.has("models") else None
+    marker = exam.view.project.parse(f"{exam.module.place}/models/__init__.py") if exam.module.has("models") else None
     if marker is None or marker.tree is None:
         return
     known: set[str] = set()
     for found in imports_of(marker.tree):
         known |= {"*"} if "*" in found.names else set(found.names)
-    imported = _imported(one)
-    for path, node in one.model_classes():
+    imported = _imported(exam)
+    for path, node in exam.model_classes():
         if path.name == "__init__.py" or node.name in known or "*" in known or meta_constant(node, "abstract") is True:
             continue
-        if one.dotted(path) in imported:
+        if exam.dotted(path) in imported:
             continue
-        values = {"record": node.name, "file_name": one.view.relative(path), "stem": path.stem}
-        yield one.find("enabled.models-unimported", path, node.lineno, **values)
+        values = {"record": node.name, "file_name": exam.view.relative(path), "stem": path.stem}
+        yield exam.find("enabled.models-unimported", path, node.lineno, **values)
 
 
-def misnamed(one: Examination) -> Iterator[Finding]:
+def misnamed(exam: Examination) -> Iterator[Finding]:
     """Files and folders whose names the host does not look for, but for one very like them."""
     imported: set[str] | None = None
-    there = one.module.names
+    there = exam.module.names
     if not there & _NEAR:
         return
     for wanted, others in NEAR_NAMES.items():
         for name in others:
             if name.partition("/")[0] not in there:
                 continue
-            path = one.module.folder / name
-            if not path.exists() or one.module.has(wanted):
+            path = exam.module.folder / name
+            if not path.exists() or exam.module.has(wanted):
                 continue
             if imported is None:
-                imported = _imported(one)
-            if path.suffix == ".py" and one.dotted(path) in imported:
+                imported = _imported(exam)
+            if path.suffix == ".py" and exam.dotted(path) in imported:
                 continue
-            yield one.find("enabled.file-misnamed", path, 0, name=one.view.relative(path), wanted=wanted)
+            yield exam.find("enabled.file-misnamed", path, 0, name=exam.view.relative(path), wanted=wanted)
 
 
-def commands(one: Examination) -> Iterator[Finding]:
+def commands(exam: Examination) -> Iterator[Finding]:
     """Console commands without the class that the host looks for."""
-    if not one.module.has("management"):
+    if not exam.module.has("management"):
         return
-    for path in sorted((one.module.folder / "management" / "commands").glob("*.py")):
-        source = one.view.project.parse(path)
+    for path in sorted((exam.module.folder / "management" / "commands").glob("*.py")):
+        source = exam.view.project.parse(path)
         if path.name.startswith("_") or source is None or source.tree is None:
             continue
         brought = {name for found in imports_of(source.tree) for name in found.names}
         stored = {spelled(node.targets[0]) for node in source.tree.body if isinstance(node, ast.Assign)}
         if class_named(source.tree, "Command") is None and not {"Command", "*"} & (brought | stored):
             line = next((node.lineno for node in source.tree.body if isinstance(node, ast.ClassDef)), 1)
-            yield one.find("enabled.command-class-absent", path, line, command=path.stem)
+            yield exam.find("enabled.command-class-absent", path, line, command=path.stem)
 
 
-def tag_libraries(one: Examination) -> Iterator[Finding]:
+def tag_libraries(exam: Examination) -> Iterator[Finding]:
     """Tag libraries that cannot be loaded."""
-    for library in one.module.libraries:
+    for library in exam.module.libraries:
         if not library.registers:
-            source = one.view.project.parse(library.path)
+            source = exam.view.project.parse(library.path)
             decorated = (
                 source is not None
                 and source.tree is not None
                 and any(isinstance(node, ast.FunctionDef) and node.decorator_list for node in source.tree.body)
             )
             if decorated:
-                yield one.find("enabled.library-register-absent", library.path, 1, library=library.name)
+                yield exam.find("enabled.library-register-absent", library.path, 1, library=library.name)
 
 
-def stale_server(one: Examination) -> Iterator[Finding]:
+def stale_server(exam: Examination) -> Iterator[Finding]:
     """A server of this host that does not reload and is older than the module's newest source."""
-    if not one.view.servers:
+    if not exam.view.servers:
         return
     newest = max(
-        ((source.path.stat().st_mtime, source.path) for source in one.sources if source.path.exists()),
-        default=(0.0, one.module.folder),
+        ((source.path.stat().st_mtime, source.path) for source in exam.sources if source.path.exists()),
+        default=(0.0, exam.module.folder),
     )
-    for server in one.view.servers:
-        if server.began < newest[0] and one.view.entry_of(one.module) is not None:
-            values = {"process": server.process, "file_name": one.view.relative(newest[1])}
-            yield one.find("enabled.server-stale", newest[1], 0, **values)
+    for server in exam.view.servers:
+        if server.began < newest[0] and exam.view.entry_of(exam.module) is not None:
+            values = {"process": server.process, "file_name": exam.view.relative(newest[1])}
+            yield exam.find("enabled.server-stale", newest[1], 0, **values)
 
 
 STATIC = (

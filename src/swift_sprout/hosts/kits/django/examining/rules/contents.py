@@ -14,19 +14,19 @@ from ...registration import brief_of
 from ..examination import Examination
 
 
-def catalogues(one: Examination) -> Iterator[Finding]:
+def catalogues(exam: Examination) -> Iterator[Finding]:
     """Catalogues that do not parse, are not compiled, or are in a language that the host does not offer."""
-    if not one.module.has("locale") or one.view.entry_of(one.module) is None:
+    if not exam.module.has("locale") or exam.view.entry_of(exam.module) is None:
         return
-    folder = one.module.folder / "locale"
-    offered = _languages(one)
-    brief = brief_of(one.module)
+    folder = exam.module.folder / "locale"
+    offered = _languages(exam)
+    brief = brief_of(exam.module)
     meant = {translation.language for translation in brief.translations} if brief is not None else set()
     for source in sorted(folder.glob("*/LC_MESSAGES/django.po")):
         language = source.parent.parent.name
         plain = language.lower().replace("_", "-")
         if plain in meant and offered and plain not in offered and plain.partition("-")[0] not in offered:
-            yield one.find("placed.language-off", source, 1, language=plain, offered=", ".join(sorted(offered)))
+            yield exam.find("placed.language-off", source, 1, language=plain, offered=", ".join(sorted(offered)))
         import polib
 
         try:
@@ -34,7 +34,7 @@ def catalogues(one: Examination) -> Iterator[Finding]:
         except (OSError, UnicodeDecodeError) as error:
             reason = str(error).partition("Syntax error in po file ")[2] or str(error)
             line = next((int(word) for word in reason.replace(":", " ").split() if word.isdigit()), 1)
-            yield one.find("placed.catalogue-broken", source, line, reason=reason[:200])
+            yield exam.find("placed.catalogue-broken", source, line, reason=reason[:200])
             continue
         compiled = source.with_suffix(".mo")
         wanted = {
@@ -43,7 +43,7 @@ def catalogues(one: Examination) -> Iterator[Finding]:
             if entry.msgid and not entry.msgid_plural and not entry.msgctxt
         }
         if not _holds(compiled, wanted):
-            yield one.find("placed.catalogue-not-compiled", source, 1, compiled=one.view.relative(compiled))
+            yield exam.find("placed.catalogue-not-compiled", source, 1, compiled=exam.view.relative(compiled))
 
 
 def _holds(path: Path, wanted: dict[str, str]) -> bool:
@@ -59,27 +59,27 @@ def _holds(path: Path, wanted: dict[str, str]) -> bool:
     return all(held.gettext(text) == translated for text, translated in wanted.items())
 
 
-def _languages(one: Examination) -> set[str]:
+def _languages(exam: Examination) -> set[str]:
     """Return the languages that the settings offer; empty for all."""
-    said = one.view.settings.plain("LANGUAGES", None) if one.view.settings else None
+    said = exam.view.settings.plain("LANGUAGES", None) if exam.view.settings else None
     if not isinstance(said, list | tuple):
         return set()
     return {str(pair[0]).lower() for pair in said if isinstance(pair, list | tuple) and pair}
 
 
-def sample_data(one: Examination) -> Iterator[Finding]:
+def sample_data(exam: Examination) -> Iterator[Finding]:
     """Sample data that is no JSON, or names records and fields that the module does not have."""
-    if not one.module.has("sample_data.json"):
+    if not exam.module.has("sample_data.json"):
         return
-    path = one.module.folder / "sample_data.json"
+    path = exam.module.folder / "sample_data.json"
     if not path.is_file():
         return
     text = path.read_text("utf-8", "replace")
     entries, line = _read_json(text)
     if entries is None:
-        yield one.find("installed.samples-broken", path, line, reason="it is not JSON")
+        yield exam.find("installed.samples-broken", path, line, reason="it is not JSON")
         return
-    records = {node.name: _fields(node) for _, node in one.model_classes()}
+    records = {node.name: _fields(node) for _, node in exam.model_classes()}
     for entry in entries if isinstance(entries, list) else []:
         if not isinstance(entry, dict) or not isinstance(entry.get("rows"), list) or "record" not in entry:
             continue  # sample data of another form, which is a person's own
@@ -87,13 +87,13 @@ def sample_data(one: Examination) -> Iterator[Finding]:
         if name not in records:
             near = nearest(name, records) or ", ".join(records)
             reason = f"it names the record {name}, which is not there (nearest: {near})"
-            yield one.find("installed.samples-broken", path, _line(text, name), reason=reason)
+            yield exam.find("installed.samples-broken", path, _line(text, name), reason=reason)
             continue
         used = {field for row in entry["rows"] if isinstance(row, dict) for field in row}
         for field in sorted(used - records[name]):
             near = nearest(field, records[name]) or ""
             reason = f"{name} has no field {field} (nearest: {near})"
-            yield one.find("installed.samples-broken", path, _line(text, field), reason=reason)
+            yield exam.find("installed.samples-broken", path, _line(text, field), reason=reason)
 
 
 def _fields(node: ast.ClassDef) -> set[str]:
@@ -106,30 +106,30 @@ def _fields(node: ast.ClassDef) -> set[str]:
     }
 
 
-def descriptions(one: Examination) -> Iterator[Finding]:
+def descriptions(exam: Examination) -> Iterator[Finding]:
     """Endpoints and their description in openapi.json that do not name the same addresses."""
-    if not one.module.has("openapi.json"):
+    if not exam.module.has("openapi.json"):
         return
-    path = one.module.folder / "openapi.json"
+    path = exam.module.folder / "openapi.json"
     if not path.is_file():
         return
     text = path.read_text("utf-8", "replace")
     document, line = _read_json(text)
     if not isinstance(document, dict):
-        yield one.find("served.description-broken", path, line)
+        yield exam.find("served.description-broken", path, line)
         return
     paths = document.get("paths")
     described = {_shape(name): name for name in paths} if isinstance(paths, dict) else {}
-    served = {_shape(one_.path): one_ for one_ in one.addresses if ".endpoints." in one_.view}
+    served = {_shape(one_.path): one_ for one_ in exam.addresses if ".endpoints." in one_.view}
     if not served:
         return
     for shape, name in described.items():
         if shape not in served:
-            yield one.find("served.described-not-there", path, _line(text, name), address=name)
+            yield exam.find("served.described-not-there", path, _line(text, name), address=name)
     for shape, address in served.items():
         if shape not in described:
             file, number = address.route.file, address.route.line
-            yield one.find("served.endpoint-undescribed", file, number, address=address.path)
+            yield exam.find("served.endpoint-undescribed", file, number, address=address.path)
 
 
 def _shape(path: str) -> str:
@@ -151,9 +151,9 @@ def _line(text: str, word: str) -> int:
     return text.count("\n", 0, at) + 1 if at >= 0 else 1
 
 
-def services(one: Examination) -> Iterator[Finding]:
+def services(exam: Examination) -> Iterator[Finding]:
     """Functions of services.py that make a service without handing it all that it needs."""
-    source = one.view.project.parse(f"{one.module.place}/services.py") if one.module.has("services.py") else None
+    source = exam.view.project.parse(f"{exam.module.place}/services.py") if exam.module.has("services.py") else None
     if source is None or source.tree is None:
         return
     needed = {node.name: _parameters(node) for node in source.tree.body if isinstance(node, ast.ClassDef)}
@@ -166,7 +166,7 @@ def services(one: Examination) -> Iterator[Finding]:
             missing = [name for name in needed[call.func.id] if name not in {word.arg for word in call.keywords}]
             if missing:
                 values = {"service": call.func.id, "missing": ", ".join(missing)}
-                yield one.find("enabled.service-incomplete", source.path, call.lineno, **values)
+                yield exam.find("enabled.service-incomplete", source.path, call.lineno, **values)
 
 
 def _parameters(node: ast.ClassDef) -> list[str]:

@@ -12,13 +12,13 @@ from ..examination import Examination
 ERROR_LEVEL = 40
 
 
-def stopped(one: Examination) -> Iterator[Finding]:
+def stopped(exam: Examination) -> Iterator[Finding]:
     """The module stops the host at its start or in its address table."""
-    assert one.live is not None
-    error = one.live.stopped.get(one.module.name)
+    assert exam.live is not None
+    error = exam.live.stopped.get(exam.module.name)
     if error is None:
         return
-    file, line = last_place(error, one.module.folder) or (one.module.folder / "__init__.py", 1)
+    file, line = last_place(error, exam.module.folder) or (exam.module.folder / "__init__.py", 1)
     text = said(error)
     kinds = {entry["kind"] for entry in error["chain"]}
     if "SystemExit" in kinds:
@@ -29,39 +29,39 @@ def stopped(one: Examination) -> Iterator[Finding]:
         code = "enabled.host-stops"
     else:
         code = "routed.broken"
-    yield one.find(code, file, line, error=text)
+    yield exam.find(code, file, line, error=text)
 
 
-def registry(one: Examination) -> Iterator[Finding]:
+def registry(exam: Examination) -> Iterator[Finding]:
     """Listed in the files but not in the running host's registry."""
-    assert one.live is not None
-    if one.live.failure or one.live.first_registry is None or one.view.entry_of(one.module) is None:
+    assert exam.live is not None
+    if exam.live.failure or exam.live.first_registry is None or exam.view.entry_of(exam.module) is None:
         return
-    if one.module.name not in one.live.first_registry:
-        settings = one.live.answers.get("entry", {}).get("settings_module", "")
-        path = one.view.settings.path if one.view.settings else None
-        yield one.find("enabled.not-in-registry", path or "", 0, settings=settings)
+    if exam.module.name not in exam.live.first_registry:
+        settings = exam.live.answers.get("entry", {}).get("settings_module", "")
+        path = exam.view.settings.path if exam.view.settings else None
+        yield exam.find("enabled.not-in-registry", path or "", 0, settings=settings)
 
 
-def host_checks(one: Examination) -> Iterator[Finding]:
+def host_checks(exam: Examination) -> Iterator[Finding]:
     """Errors that the host's own checks report for the module."""
-    assert one.live is not None
-    for message in one.live.answers.get("checks") or []:
+    assert exam.live is not None
+    for message in exam.live.answers.get("checks") or []:
         if message["id"].startswith("urls."):
             continue  # said by the rules for addresses, with their place
-        mine = message["label"] == one.module.label or one.owns(message["module"])
+        mine = message["label"] == exam.module.label or exam.owns(message["module"])
         if mine and message["level"] >= ERROR_LEVEL:
-            file, line = _place_of(one, message)
-            hint = message["hint"] or f"mend {one.view.relative(file)}:{line}"
-            yield one.find("enabled.check-failed", file, line, text=f"{message['text']} ({message['id']})", hint=hint)
+            file, line = _place_of(exam, message)
+            hint = message["hint"] or f"mend {exam.view.relative(file)}:{line}"
+            yield exam.find("enabled.check-failed", file, line, text=f"{message['text']} ({message['id']})", hint=hint)
 
 
-def _place_of(one: Examination, message: dict[str, str]) -> tuple[Path, int]:
+def _place_of(exam: Examination, message: dict[str, str]) -> tuple[Path, int]:
     """Find the class (and the field) that a message of the host's checks is about."""
     import ast
 
     words = message["object"].strip("<>").replace("class ", "").strip("'").split(".")
-    for source in one.sources:
+    for source in exam.sources:
         for node in ast.walk(source.tree) if source.tree else ():
             if isinstance(node, ast.ClassDef) and node.name in words:
                 for statement in node.body:
@@ -69,7 +69,7 @@ def _place_of(one: Examination, message: dict[str, str]) -> tuple[Path, int]:
                     if isinstance(target, ast.Name) and (target.id == words[-1] or target.id in message["text"]):
                         return source.path, statement.lineno
                 return source.path, node.lineno
-    return one.module.folder / "models.py", 0
+    return exam.module.folder / "models.py", 0
 
 
 LIVE = (stopped, registry, host_checks)

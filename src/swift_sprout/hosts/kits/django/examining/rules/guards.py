@@ -16,33 +16,33 @@ MIXINS = ("LoginRequiredMixin", "PermissionRequiredMixin", "UserPassesTestMixin"
 DECORATORS = ("login_required", "permission_required", "user_passes_test", "staff_member_required")
 
 
-def permissions(one: Examination) -> Iterator[Finding]:
+def permissions(exam: Examination) -> Iterator[Finding]:
     """Permissions that no module of the host brings."""
-    for source in one.sources:
+    for source in exam.sources:
         for said in permissions_named(source.tree) if source.tree is not None and source.mentions("perm") else ():
             label, dot, _ = said.text.partition(".")
-            if not dot or label not in one.view.labels:
+            if not dot or label not in exam.view.labels:
                 continue
-            known = one.view.permissions(label)
-            if known is not None and said.text not in known and not _made_by_hand(one, label, said.text):
+            known = exam.view.permissions(label)
+            if known is not None and said.text not in known and not _made_by_hand(exam, label, said.text):
                 match = nearest(said.text, known)
                 near = f" (nearest: {match})" if match else ""
                 values = {"permission": said.text, "nearest": near}
-                yield one.find("permitted.permission-unknown", source.path, said.line, **values)
+                yield exam.find("permitted.permission-unknown", source.path, said.line, **values)
 
 
-def _made_by_hand(one: Examination, label: str, permission: str) -> bool:
+def _made_by_hand(exam: Examination, label: str, permission: str) -> bool:
     """True when a migration of the module that should bring a permission names it: it is made as a row there."""
-    module = one.view.labels.get(label)
+    module = exam.view.labels.get(label)
     name = permission.partition(".")[2]
     migrations = (module.folder / "migrations").glob("*.py") if module is not None else ()
     made = re.compile(rf"codename\s*=\s*[\"']{re.escape(name)}[\"']")
     return any(made.search(path.read_text("utf-8", "replace")) for path in migrations)
 
 
-def order_of_bases(one: Examination) -> Iterator[Finding]:
+def order_of_bases(exam: Examination) -> Iterator[Finding]:
     """A guard named behind the class that it shall guard."""
-    for source in one.sources:
+    for source in exam.sources:
         for node in source.tree.body if source.tree is not None and source.mentions(*MIXINS) else ():
             if not isinstance(node, ast.ClassDef):
                 continue
@@ -51,50 +51,50 @@ def order_of_bases(one: Examination) -> Iterator[Finding]:
                 before = [other for other in bases[:index] if other.endswith("View")]
                 if base in MIXINS and before:
                     values = {"view": node.name, "guard": base, "base": before[0]}
-                    yield one.find("permitted.guard-behind", source.path, node.lineno, **values)
+                    yield exam.find("permitted.guard-behind", source.path, node.lineno, **values)
 
 
-def open_guards(one: Examination) -> Iterator[Finding]:
+def open_guards(exam: Examination) -> Iterator[Finding]:
     """A controller that names a guard somewhere, but let a visitor in."""
-    for asked in one.asked:
+    for asked in exam.asked:
         served_by = asked.answer.headers.get("x-sprout-view", "")
         if asked.who != "visitor" or not 200 <= asked.answer.status < 300 or served_by != asked.route["view"]:
             continue
-        node, path = _definition(one, asked.route["view"])
+        node, path = _definition(exam, asked.route["view"])
         if node is not None and path is not None and _names_guard(node):
             values = {"view": node.name, "status": asked.answer.status}
-            yield one.find("permitted.guard-open", path, node.lineno, **values)
+            yield exam.find("permitted.guard-open", path, node.lineno, **values)
 
 
-def holders(one: Examination) -> Iterator[Finding]:
+def holders(exam: Examination) -> Iterator[Finding]:
     """Somebody with just the permission that a guard names is turned away, while a superuser is let in."""
     by_path: dict[str, dict[str, int]] = {}
     routes = {}
-    for asked in one.asked:
+    for asked in exam.asked:
         by_path.setdefault(asked.path, {})[asked.who] = asked.answer.status
         routes[asked.path] = asked.route
     for path, statuses in by_path.items():
         permission = routes[path].get("permission")
         held, superuser = statuses.get("holder", 200), statuses.get("superuser", 0)
-        if permission and held >= 300 and 200 <= superuser < 300 and _known(one, permission):
-            node, file = _definition(one, routes[path]["view"])
+        if permission and held >= 300 and 200 <= superuser < 300 and _known(exam, permission):
+            node, file = _definition(exam, routes[path]["view"])
             line = node.lineno if node is not None else routes[path]["line"]
             values = {"permission": permission, "path": path, "status": held}
-            yield one.find("permitted.holder-refused", file or Path(routes[path]["file"]), line, **values)
+            yield exam.find("permitted.holder-refused", file or Path(routes[path]["file"]), line, **values)
 
 
-def _known(one: Examination, permission: str) -> bool:
-    known = one.view.permissions(permission.partition(".")[0])
+def _known(exam: Examination, permission: str) -> bool:
+    known = exam.view.permissions(permission.partition(".")[0])
     return known is None or permission in known
 
 
 Controller = ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef
 
 
-def _definition(one: Examination, dotted: str) -> tuple[Controller | None, Path | None]:
+def _definition(exam: Examination, dotted: str) -> tuple[Controller | None, Path | None]:
     module, _, name = dotted.rpartition(".")
-    path = one.view.project.file_of(module)
-    source = one.view.project.parse(path) if path is not None else None
+    path = exam.view.project.file_of(module)
+    source = exam.view.project.parse(path) if path is not None else None
     if source is None or source.tree is None:
         return None, path
     return class_named(source.tree, name) or function_named(source.tree, name), path

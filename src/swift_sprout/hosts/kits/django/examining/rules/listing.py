@@ -11,23 +11,23 @@ from ......core.nearest import nearest
 from ..examination import Examination
 
 
-def registration(one: Examination) -> Iterator[Finding]:
+def registration(exam: Examination) -> Iterator[Finding]:
     """The module's entry in INSTALLED_APPS: missing, doubled, conditional, or naming a class that is not there."""
-    view, module = one.view, one.module
+    view, module = exam.view, exam.module
     mine = view.entries_of(module)
     if not mine:
-        yield from _not_listed(one)
+        yield from _not_listed(exam)
         return
     certain = [entry for entry in mine if not entry.conditional]
     if not certain:
-        yield one.find("registered.listed-conditionally", mine[0].file, mine[0].line)
+        yield exam.find("registered.listed-conditionally", mine[0].file, mine[0].line)
     elif len(certain) > 1:
-        yield one.find("registered.listed-twice", certain[1].file, certain[1].line, count=len(certain))
+        yield exam.find("registered.listed-twice", certain[1].file, certain[1].line, count=len(certain))
     for entry in mine:
         _, apps, name = entry.value.removeprefix(module.name).partition(".apps.")
         if apps and name not in {config.name for config in module.configs} and module.has("apps.py"):
             there = ", ".join(f"{module.name}.apps.{config.name}" for config in module.configs) or "none"
-            yield one.find(
+            yield exam.find(
                 "registered.class-absent",
                 entry.file,
                 entry.line,
@@ -38,35 +38,35 @@ def registration(one: Examination) -> Iterator[Finding]:
             )
 
 
-def _not_listed(one: Examination) -> Iterator[Finding]:
-    view, module = one.view, one.module
+def _not_listed(exam: Examination) -> Iterator[Finding]:
+    view, module = exam.view, exam.module
     if view.settings is None or not module.folder.name.isidentifier():
         return
     value = view.settings.get("INSTALLED_APPS")
-    if value is not None and not value.sure and one.live is not None and one.registered_as is not None:
+    if value is not None and not value.sure and exam.live is not None and exam.registered_as is not None:
         return  # listed in a way that reading cannot tell; the running host has it
-    joined = list(_joined(one))
+    joined = list(_joined(exam))
     yield from joined
-    yield from _elsewhere(one)
-    yield from _overwritten(one)
+    yield from _elsewhere(exam)
+    yield from _overwritten(exam)
     where = value.literals[-1] if value is not None and value.literals else None
     file = where.file if where else view.settings.path
     if file is not None:
-        yield one.find("registered.not-listed", file, where.node.lineno if where else 0)
+        yield exam.find("registered.not-listed", file, where.node.lineno if where else 0)
 
 
-def _joined(one: Examination) -> Iterator[Finding]:
+def _joined(exam: Examination) -> Iterator[Finding]:
     """An entry that Python joined with its neighbour because a comma is missing."""
-    for entry in one.view.listed:
-        name = one.module.name
+    for entry in exam.view.listed:
+        name = exam.module.name
         if entry.value != name and (entry.value.startswith(name) or entry.value.endswith(name)):
-            if not one.view.project.folder_of(entry.value) and _is_joined(one, entry.file, entry.line):
+            if not exam.view.project.folder_of(entry.value) and _is_joined(exam, entry.file, entry.line):
                 first = name if entry.value.startswith(name) else entry.value.removesuffix(name)
-                yield one.find("registered.comma-absent", entry.file, entry.line, first_name=first, joined=entry.value)
+                yield exam.find("registered.comma-absent", entry.file, entry.line, first_name=first, joined=entry.value)
 
 
-def _is_joined(one: Examination, file: Path, line: int) -> bool:
-    source = one.view.project.parse(file)
+def _is_joined(exam: Examination, file: Path, line: int) -> bool:
+    source = exam.view.project.parse(file)
     if source is None or source.tree is None or source.source is None:
         return False
     for node in ast.walk(source.tree):
@@ -77,65 +77,65 @@ def _is_joined(one: Examination, file: Path, line: int) -> bool:
     return False
 
 
-def _elsewhere(one: Examination) -> Iterator[Finding]:
+def _elsewhere(exam: Examination) -> Iterator[Finding]:
     """The module is listed by settings that the host does not run with."""
-    settings = one.view.settings
+    settings = exam.view.settings
     if settings is None or settings.path is None:
         return
     for path in sorted(settings.path.parent.glob("*.py")):
         if path in settings.files:
             continue
-        source = one.view.project.parse(path)
+        source = exam.view.project.parse(path)
         for node in ast.walk(source.tree) if source is not None and source.tree is not None else ():
             if isinstance(node, ast.Constant) and isinstance(node.value, str):
-                if node.value == one.module.name or node.value.startswith(f"{one.module.name}.apps."):
-                    other = one.view.relative(path)
-                    yield one.find(
+                if node.value == exam.module.name or node.value.startswith(f"{exam.module.name}.apps."):
+                    other = exam.view.relative(path)
+                    yield exam.find(
                         "registered.other-settings", path, node.lineno, other=other, settings=settings.module
                     )
                     return
 
 
-def _overwritten(one: Examination) -> Iterator[Finding]:
+def _overwritten(exam: Examination) -> Iterator[Finding]:
     """The entry stands in a list that is set anew later."""
-    settings = one.view.settings
+    settings = exam.view.settings
     value = settings.get("INSTALLED_APPS") if settings else None
     for path in settings.files if settings and value else ():
-        source = one.view.project.parse(path)
+        source = exam.view.project.parse(path)
         for node in source.tree.body if source is not None and source.tree is not None else ():
             if not (isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name)):
                 continue
             if node.targets[0].id != "INSTALLED_APPS":
                 continue
             for inner in ast.walk(node.value):
-                if isinstance(inner, ast.Constant) and inner.value == one.module.name and value is not None:
-                    later = f"{one.view.relative(value.file)}:{value.line}"
+                if isinstance(inner, ast.Constant) and inner.value == exam.module.name and value is not None:
+                    later = f"{exam.view.relative(value.file)}:{value.line}"
                     if (value.file, value.line) != (path, node.value.lineno):
-                        yield one.find("registered.overwritten", path, inner.lineno, later=later)
+                        yield exam.find("registered.overwritten", path, inner.lineno, later=later)
                         return
 
 
-def needs(one: Examination) -> Iterator[Finding]:
+def needs(exam: Examination) -> Iterator[Finding]:
     """Modules that the brief says it needs."""
-    view = one.view
-    meta = one.module.brief.get("module", {})
+    view = exam.view
+    meta = exam.module.brief.get("module", {})
     wanted = meta.get("needs") or [] if isinstance(meta, dict) else []
     for need in wanted:
         module = view.labels.get(need) or view.module(need)
         if module is not None:
             if view.entry_of(module) is None:
-                yield one.find("compatible.need-off", one.module.folder / "sprout.toml", need=need)
+                yield exam.find("compatible.need-off", exam.module.folder / "sprout.toml", need=need)
         elif need not in view.claims.labels and not any(entry.value == need for entry in view.listed):
             match = nearest(need, [*view.labels, *view.claims.labels])
             near = f" (nearest here: {match})" if match else ""
-            yield one.find("compatible.need-absent", one.module.folder / "sprout.toml", need=need, nearest=near)
+            yield exam.find("compatible.need-absent", exam.module.folder / "sprout.toml", need=need, nearest=near)
 
 
-def host_version(one: Examination) -> Iterator[Finding]:
+def host_version(exam: Examination) -> Iterator[Finding]:
     """A host version that the rules were not checked on."""
-    data, version = one.view.data, one.view.version
+    data, version = exam.view.data, exam.view.version
     if version and not data.in_range(version):
-        yield one.find("compatible.host-version", host=data.title, version=version, range=data.facts.works)
+        yield exam.find("compatible.host-version", host=data.title, version=version, range=data.facts.works)
 
 
 STATIC = (registration, needs, host_version)

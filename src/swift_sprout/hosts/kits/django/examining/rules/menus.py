@@ -13,13 +13,13 @@ from ...registration import brief_of
 from ..examination import Examination
 
 
-def entries(one: Examination) -> Iterator[Finding]:
+def entries(exam: Examination) -> Iterator[Finding]:
     """Entries of the module's menu that name an address which is not there: they are left out in silence."""
-    if not one.module.has("menu.py"):
+    if not exam.module.has("menu.py"):
         return
-    path = one.module.folder / "menu.py"
-    source = one.view.project.parse(path)
-    own = one.view.addresses.file(one.module.urls) if one.module.urls else None
+    path = exam.module.folder / "menu.py"
+    source = exam.view.project.parse(path)
+    own = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
     if source is None or source.tree is None or own is None or not own.sure:
         return
     known = {route.name for route in own.routes if route.name}
@@ -33,38 +33,38 @@ def entries(one: Examination) -> Iterator[Finding]:
             if value.value and space in ("", own.app_name) and name not in known:
                 match = nearest(name, known)
                 near = f" (nearest: {match})" if match else ""
-                yield one.find("placed.menu-dead", path, value.lineno, page=value.value, nearest=near)
+                yield exam.find("placed.menu-dead", path, value.lineno, page=value.value, nearest=near)
 
 
-def tag(one: Examination) -> Iterator[Finding]:
+def tag(exam: Examination) -> Iterator[Finding]:
     """A menu whose tag stands in no template."""
-    if not one.module.has("templatetags"):
+    if not exam.module.has("templatetags"):
         return
-    path = one.module.folder / "templatetags" / f"{one.module.label}_menu.py"
-    if path.is_file() and one.view.entry_of(one.module) is not None:
-        if f"{one.module.label}_menu" not in one.view.templates.used_tags:
-            yield one.find("placed.menu-nowhere", path, 1, tag=f"{one.module.label}_menu")
+    path = exam.module.folder / "templatetags" / f"{exam.module.label}_menu.py"
+    if path.is_file() and exam.view.entry_of(exam.module) is not None:
+        if f"{exam.module.label}_menu" not in exam.view.templates.used_tags:
+            yield exam.find("placed.menu-nowhere", path, 1, tag=f"{exam.module.label}_menu")
 
 
-def placements(one: Examination) -> Iterator[Finding]:
+def placements(exam: Examination) -> Iterator[Finding]:
     """Blocks that do not stand where the brief puts them."""
-    brief = brief_of(one.module)
-    if brief is None or not brief.placements or one.view.entry_of(one.module) is None:
+    brief = brief_of(exam.module)
+    if brief is None or not brief.placements or exam.view.entry_of(exam.module) is None:
         return
-    path = one.module.brief_file
+    path = exam.module.brief_file
     text = path.read_text("utf-8", "replace")
     for index, placement in enumerate(brief.placements):
         if not placement.published or placement.side != "site":
             continue
         line = line_of(text, ("placement", index))
         values = {"block": placement.block, "where": placement.place}
-        template = template_of(one.view, placement.place)
+        template = template_of(exam.view, placement.place)
         if template is None:
-            match = nearest(placement.place, [found.name for found in one.view.templates.all])
+            match = nearest(placement.place, [found.name for found in exam.view.templates.all])
             near = f" (nearest: {match})" if match else ""
-            yield one.find("placed.place-unknown", path, line, nearest=near, **values)
-        elif not is_placed(one.view, one.module, brief, placement):
-            yield one.find("placed.block-not-placed", path, line, template=one.view.relative(template), **values)
+            yield exam.find("placed.place-unknown", path, line, nearest=near, **values)
+        elif not is_placed(exam.view, exam.module, brief, placement):
+            yield exam.find("placed.block-not-placed", path, line, template=exam.view.relative(template), **values)
 
 
 STATIC = (entries, tag, placements)

@@ -11,32 +11,32 @@ from ...dependencies import needed_by_code, said_needs
 from ..examination import Examination
 
 
-def needs(one: Examination) -> Iterator[Finding]:
+def needs(exam: Examination) -> Iterator[Finding]:
     """Needs that run in a circle, that nothing in the code asks for, that are not said, or that are listed later."""
-    view, module = one.view, one.module
+    view, module = exam.view, exam.module
     said = said_needs(view, module)
     if not module.has(BRIEF_FILE):
         return
     line = line_of(module.brief_file.read_text("utf-8", "replace"), ("module", "needs")) if said else 0
-    trail = _circle(one) if said else []
+    trail = _circle(exam) if said else []
     if trail:
-        yield one.find("compatible.needs-circle", module.brief_file, line, circle=" → ".join(trail))
-    used = needed_by_code(view, module, one.sources)
+        yield exam.find("compatible.needs-circle", module.brief_file, line, circle=" → ".join(trail))
+    used = needed_by_code(view, module, exam.sources)
     for need in said:
         other = view.labels.get(need)
         if other is None or trail:
             continue
         mine, theirs = view.position(module), view.position(other)
         if mine is not None and theirs is not None and theirs > mine:
-            yield one.find("compatible.need-listed-later", module.brief_file, line, need=need)
+            yield exam.find("compatible.need-listed-later", module.brief_file, line, need=need)
     for name, (file, number) in used.items():
         if name not in said:
-            yield one.find("compatible.need-unsaid", file, number, need=name, brief=view.relative(module.brief_file))
+            yield exam.find("compatible.need-unsaid", file, number, need=name, brief=view.relative(module.brief_file))
 
 
-def _circle(one: Examination) -> list[str]:
+def _circle(exam: Examination) -> list[str]:
     """Return the labels of a circle of needs that begins and ends with this module; empty when there is none."""
-    view, start = one.view, one.module.label
+    view, start = exam.view, exam.module.label
     waiting = [[start]]
     seen: set[str] = set()
     while waiting:

@@ -20,15 +20,15 @@ COMPARED = ("record", "permission", "group", "page", "page_type", "staff_screen"
 _TEXTS = (".po", ".json", ".toml", ".css", ".js")
 
 
-def brief_and_code(one: Examination) -> Iterator[Finding]:
+def brief_and_code(exam: Examination) -> Iterator[Finding]:
     """Parts that only the brief names, or only the code holds."""
-    brief = brief_of(one.module)
-    if brief is None or any(source.broken for source in one.sources):
+    brief = brief_of(exam.module)
+    if brief is None or any(source.broken for source in exam.sources):
         return
     from ...reading.parts import part_names
 
-    names = part_names(one.view, one.module)
-    sure = not one.module.urls or bool(one.addresses)  # a module that is off has no whole addresses yet
+    names = part_names(exam.view, exam.module)
+    sure = not exam.module.urls or bool(exam.addresses)  # a module that is off has no whole addresses yet
     text = ""
     for kind in COMPARED:
         if kind in ("page", "page_type", "staff_screen", "menu") and not sure:
@@ -42,29 +42,29 @@ def brief_and_code(one: Examination) -> Iterator[Finding]:
             there = {key.rpartition("/{pk: integer}")[0] if key in below and key not in said else key for key in there}
         for key, index in said.items():
             if key not in there:
-                text = text or one.module.brief_file.read_text("utf-8", "replace")
+                text = text or exam.module.brief_file.read_text("utf-8", "replace")
                 line = line_of(text, (kind, index))
-                yield one.find("described.part-not-in-code", one.module.brief_file, line, kind=kind, name=key)
+                yield exam.find("described.part-not-in-code", exam.module.brief_file, line, kind=kind, name=key)
         for key in sorted(there - set(said)):
             if (kind, key) in names:
                 file, line = names[kind, key]
-                values = {"kind": kind, "name": key, "brief": one.view.relative(one.module.brief_file)}
-                yield one.find("described.part-not-in-brief", file, line, **values)
+                values = {"kind": kind, "name": key, "brief": exam.view.relative(exam.module.brief_file)}
+                yield exam.find("described.part-not-in-brief", file, line, **values)
 
 
-def conflict_marks(one: Examination) -> Iterator[Finding]:
+def conflict_marks(exam: Examination) -> Iterator[Finding]:
     """Marks that a merge left in a file, which no parser reads."""
-    marked = [(source.path, _marked_line(source.place)) for source in one.sources if source.broken]
-    marked += [(template.path, template.marked) for template in one.module.templates if template.marked]
-    if one.module.has(MADE_FILE):
-        names = [name for name in one.module.names if name.endswith(_TEXTS) and name != BRIEF_FILE]
-        texts = [f"{one.module.place}/{name}" for name in names]
-        texts += [path for where in ("locale", "static") if one.module.has(where) for path in _texts(one, where)]
+    marked = [(source.path, _marked_line(source.place)) for source in exam.sources if source.broken]
+    marked += [(template.path, template.marked) for template in exam.module.templates if template.marked]
+    if exam.module.has(MADE_FILE):
+        names = [name for name in exam.module.names if name.endswith(_TEXTS) and name != BRIEF_FILE]
+        texts = [f"{exam.module.place}/{name}" for name in names]
+        texts += [path for where in ("locale", "static") if exam.module.has(where) for path in _texts(exam, where)]
         marked += [(Path(path), _marked_line(path)) for path in texts]
-        marked.append((one.module.brief_file, marked_line(one.module.brief_text.encode())))
+        marked.append((exam.module.brief_file, marked_line(exam.module.brief_text.encode())))
     for path, line in marked:
         if line:
-            yield one.find("described.conflict-marks", path, line)
+            yield exam.find("described.conflict-marks", path, line)
 
 
 def _marked_line(path: str) -> int:
@@ -74,9 +74,9 @@ def _marked_line(path: str) -> int:
         return 0
 
 
-def _texts(one: Examination, folder: str) -> Iterator[str]:
+def _texts(exam: Examination, folder: str) -> Iterator[str]:
     """Yield the files below a folder of the module that are neither code nor templates."""
-    for where, _, names in os.walk(f"{one.module.place}/{folder}"):
+    for where, _, names in os.walk(f"{exam.module.place}/{folder}"):
         yield from (f"{where}/{name}" for name in names if name.endswith(_TEXTS))
 
 

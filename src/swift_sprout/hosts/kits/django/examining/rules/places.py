@@ -12,22 +12,22 @@ from ..examination import Examination
 HOST_LIBRARIES = frozenset({"cache", "i18n", "l10n", "log", "static", "tz", "admin_list", "admin_modify", "admin_urls"})
 
 
-def blocks(one: Examination) -> Iterator[Finding]:
+def blocks(exam: Examination) -> Iterator[Finding]:
     """Blocks of the module that stand in no template."""
-    if one.view.entry_of(one.module) is None:
+    if exam.view.entry_of(exam.module) is None:
         return
-    used = one.view.templates.used_tags
-    for library in one.module.libraries:
+    used = exam.view.templates.used_tags
+    for library in exam.module.libraries:
         for block, line in library.blocks.items():
             if block not in used:
-                yield one.find("placed.block-nowhere", library.path, line, block=block, library=library.name)
+                yield exam.find("placed.block-nowhere", library.path, line, block=block, library=library.name)
 
 
-def libraries(one: Examination) -> Iterator[Finding]:
+def libraries(exam: Examination) -> Iterator[Finding]:
     """Templates of the module that use tags without loading them, or load what is not there."""
-    known, tags = one.view.templates.library_names, one.view.templates.library_of_tag
-    foreign = one.view.has_foreign_modules
-    for template in one.module.templates:
+    known, tags = exam.view.templates.library_names, exam.view.templates.library_of_tag
+    foreign = exam.view.has_foreign_modules
+    for template in exam.module.templates:
         loaded: set[str] = set()
         for tag in template.tags:
             if tag.name == "load":
@@ -37,55 +37,55 @@ def libraries(one: Examination) -> Iterator[Finding]:
                 for library in loads:
                     if library in known or library in HOST_LIBRARIES or foreign:
                         continue
-                    owner = one.view.templates.installed_libraries.get(library)
+                    owner = exam.view.templates.installed_libraries.get(library)
                     if owner is not None:
-                        values = {"template": one.view.relative(template.place), "library": library, "other": owner}
-                        yield one.find("placed.library-off", template.path, tag.line, **values)
+                        values = {"template": exam.view.relative(template.place), "library": library, "other": owner}
+                        yield exam.find("placed.library-off", template.path, tag.line, **values)
                     else:
                         match = nearest(library, [*known, *HOST_LIBRARIES])
                         near = f" (nearest: {match})" if match else ""
-                        values = {"template": one.view.relative(template.place), "library": library, "nearest": near}
-                        yield one.find("placed.library-unknown", template.path, tag.line, **values)
+                        values = {"template": exam.view.relative(template.place), "library": library, "nearest": near}
+                        yield exam.find("placed.library-unknown", template.path, tag.line, **values)
             elif tag.name not in tags or any(known[name].tags.get(tag.name) for name in loaded if name in known):
                 continue  # several libraries may bring a tag of one name
-            elif tags[tag.name].name not in loaded and not _built_in(one, tags[tag.name].name):
+            elif tags[tag.name].name not in loaded and not _built_in(exam, tags[tag.name].name):
                 if tag.name not in ("block", "url", "load", "if", "for", "include", "extends") and not (
                     loaded - set(known) - HOST_LIBRARIES
                 ):
-                    name = one.view.relative(template.place)
+                    name = exam.view.relative(template.place)
                     values = {"template": name, "block": tag.name, "library": tags[tag.name].name}
-                    yield one.find("placed.library-unloaded", template.path, tag.line, **values)
+                    yield exam.find("placed.library-unloaded", template.path, tag.line, **values)
 
 
-def _built_in(one: Examination, library: str) -> bool:
+def _built_in(exam: Examination, library: str) -> bool:
     """True when the settings load a library into every template."""
-    engines = one.view.settings.plain("TEMPLATES", []) if one.view.settings else []
+    engines = exam.view.settings.plain("TEMPLATES", []) if exam.view.settings else []
     return library in str(engines)
 
 
-def assets(one: Examination) -> Iterator[Finding]:
+def assets(exam: Examination) -> Iterator[Finding]:
     """Static files that templates of the module ask for and that are in none of the host's own folders."""
-    view = one.view
-    for template in one.module.templates:
+    view = exam.view
+    for template in exam.module.templates:
         for tag in template.tags:
             asset = tag.first_text if tag.name == "static" else None
-            if not asset or asset.partition("/")[0] != one.module.label:
+            if not asset or asset.partition("/")[0] != exam.module.label:
                 continue  # assets of packages are theirs to bring
             if not any((folder / asset).exists() for folder in view.static_folders):
-                own = one.module.folder / "static"
+                own = exam.module.folder / "static"
                 known = [path.relative_to(own).as_posix() for path in own.rglob("*") if path.is_file()]
                 match = nearest(asset, known)
                 near = f" (nearest there: {match})" if match else ""
                 values = {"template": view.relative(template.path), "asset": asset, "nearest": near}
                 expected = view.relative(own / asset)
-                yield one.find("placed.asset-absent", template.path, tag.line, expected=expected, **values)
+                yield exam.find("placed.asset-absent", template.path, tag.line, expected=expected, **values)
 
 
-def screens(one: Examination) -> Iterator[Finding]:
+def screens(exam: Examination) -> Iterator[Finding]:
     """Administration screens that no address leads to."""
-    view = one.view
-    source = view.project.parse(f"{one.module.place}/admin.py") if one.module.has("admin.py") else None
-    if source is None or source.source is None or view.entry_of(one.module) is None or not view.root_urls:
+    view = exam.view
+    source = view.project.parse(f"{exam.module.place}/admin.py") if exam.module.has("admin.py") else None
+    if source is None or source.source is None or view.entry_of(exam.module) is None or not view.root_urls:
         return
     if "django.contrib.admin" not in view.claims.packages:
         return  # without the administration nothing loads the file
@@ -96,21 +96,21 @@ def screens(one: Examination) -> Iterator[Finding]:
         return
     if view.includes_screens:
         return
-    yield one.find("placed.screens-not-included", source.path, 1)
+    yield exam.find("placed.screens-not-included", source.path, 1)
 
 
-def libraries_off(one: Examination) -> Iterator[Finding]:
+def libraries_off(exam: Examination) -> Iterator[Finding]:
     """Templates that load a tag library of a module that is off, or that stops the host."""
-    known, off = one.view.templates.library_names, one.view.templates.libraries_off
-    if one.live is not None and one.live.stopped:
-        off = off | {name for name, library in known.items() if library.owner in one.live.stopped}
-    for template in one.module.templates if off else ():
+    known, off = exam.view.templates.library_names, exam.view.templates.libraries_off
+    if exam.live is not None and exam.live.stopped:
+        off = off | {name for name, library in known.items() if library.owner in exam.live.stopped}
+    for template in exam.module.templates if off else ():
         for tag in template.tags:
             for word in tag.rest.split() if tag.name == "load" else ():
-                owner = known[word].owner if word in off else one.module.name
-                if owner != one.module.name:
-                    values = {"template": one.view.relative(template.path), "library": word, "other": owner}
-                    yield one.find("placed.library-off", template.path, tag.line, **values)
+                owner = known[word].owner if word in off else exam.module.name
+                if owner != exam.module.name:
+                    values = {"template": exam.view.relative(template.path), "library": word, "other": owner}
+                    yield exam.find("placed.library-off", template.path, tag.line, **values)
 
 
 STATIC = (blocks, libraries, assets, screens, libraries_off)

@@ -16,12 +16,12 @@ from ..examination import Examination
 _WRITING = {"post": "POST", "put": "PUT", "patch": "PATCH", "delete": "DELETE"}
 
 
-def groups_of(one: Examination) -> tuple[Path, int, dict[str, dict[str, Any]]]:
+def groups_of(exam: Examination) -> tuple[Path, int, dict[str, dict[str, Any]]]:
     """Return the table of a module's ``groups.py``: file, line, and the groups with rights and inclusions."""
-    if not one.module.has("groups.py"):
-        return one.module.folder, 0, {}
-    path = one.module.folder / "groups.py"
-    source = one.view.project.parse(path)
+    if not exam.module.has("groups.py"):
+        return exam.module.folder, 0, {}
+    path = exam.module.folder / "groups.py"
+    source = exam.view.project.parse(path)
     for node in source.tree.body if source is not None and source.tree is not None else ():
         if isinstance(node, ast.Assign) and any(
             isinstance(one, ast.Name) and one.id == "GROUPS" for one in node.targets
@@ -40,49 +40,49 @@ def _is_group(held: object) -> bool:
     return isinstance(held, dict) and all(isinstance(held.get(key), list) for key in ("may", "includes"))
 
 
-def unknown_rights(one: Examination) -> Iterator[Finding]:
+def unknown_rights(exam: Examination) -> Iterator[Finding]:
     """Groups that name a right or a group that is not there."""
-    path, line, table = groups_of(one)
-    known = one.view.permissions(one.module.label) if table else None
+    path, line, table = groups_of(exam)
+    known = exam.view.permissions(exam.module.label) if table else None
     for name, group in table.items():
         for right in group.get("may", ()):
-            if known is not None and f"{one.module.label}.{right}" not in known:
+            if known is not None and f"{exam.module.label}.{right}" not in known:
                 match = nearest(right, [each.partition(".")[2] for each in known])
                 near = f" (nearest: {match})" if match else ""
                 place = _line_of(path, f'"{right}"') or line
-                yield one.find("permitted.group-right-unknown", path, place, group=name, right=right, nearest=near)
+                yield exam.find("permitted.group-right-unknown", path, place, group=name, right=right, nearest=near)
         for other in group.get("includes", ()):
             if other not in table:
                 place = _line_of(path, f'"{other}"') or line
-                yield one.find("permitted.group-included-absent", path, place, group=name, other=other)
+                yield exam.find("permitted.group-included-absent", path, place, group=name, other=other)
 
 
-def unwired(one: Examination) -> Iterator[Finding]:
+def unwired(exam: Examination) -> Iterator[Finding]:
     """A table of groups that nothing brings into the database."""
-    path, line, table = groups_of(one)
+    path, line, table = groups_of(exam)
     if not table:
         return
-    if not any(source.mentions("settle_groups") for source in one.sources if source.path != path):
-        yield one.find("permitted.groups-unwired", path, line)
+    if not any(source.mentions("settle_groups") for source in exam.sources if source.path != path):
+        yield exam.find("permitted.groups-unwired", path, line)
 
 
-def behind(one: Examination) -> Iterator[Finding]:
+def behind(exam: Examination) -> Iterator[Finding]:
     """Groups that the database does not have, or not with the rights that the module gives them."""
-    path, line, table = groups_of(one)
-    told = one.live.answers.get("rights") if one.live is not None else None
-    if not table or not told or one.registered_as is None:
+    path, line, table = groups_of(exam)
+    told = exam.live.answers.get("rights") if exam.live is not None else None
+    if not table or not told or exam.registered_as is None:
         return
     there = {group["name"]: set(group["rights"]) for group in told["groups"]}
     for name in table:
         place = _line_of(path, f'"{name}"') or line
         if name not in there:
-            yield one.find("permitted.group-absent", path, place, group=name)
+            yield exam.find("permitted.group-absent", path, place, group=name)
             continue
-        wanted = {f"{one.module.label}.{right}" for right in closed(table, name)}
+        wanted = {f"{exam.module.label}.{right}" for right in closed(table, name)}
         missing = sorted((wanted & set(told["permissions"])) - there[name])
         if missing:
             values = {"group": name, "rights": ", ".join(missing)}
-            yield one.find("permitted.group-behind", path, place, **values)
+            yield exam.find("permitted.group-behind", path, place, **values)
 
 
 def closed(table: dict[str, dict[str, Any]], name: str) -> set[str]:
@@ -98,22 +98,22 @@ def closed(table: dict[str, dict[str, Any]], name: str) -> set[str]:
     return found
 
 
-def settings_screen(one: Examination) -> Iterator[Finding]:
+def settings_screen(exam: Examination) -> Iterator[Finding]:
     """Settings that no screen lets an administrator change."""
-    if django(one.view.data).settings is not None or not one.module.has("preferences.py"):
+    if django(exam.view.data).settings is not None or not exam.module.has("preferences.py"):
         return
-    for path, node in one.model_classes():
+    for path, node in exam.model_classes():
         if node.name != "Preferences":
             continue
-        source = one.view.project.parse(one.module.folder / "admin.py")
+        source = exam.view.project.parse(exam.module.folder / "admin.py")
         text = source.source.text if source is not None and source.source is not None else ""
         if "Preferences" not in text:
-            yield one.find("permitted.settings-no-screen", path, node.lineno)
+            yield exam.find("permitted.settings-no-screen", path, node.lineno)
 
 
-def open_endpoints(one: Examination) -> Iterator[Finding]:
+def open_endpoints(exam: Examination) -> Iterator[Finding]:
     """Endpoints that let anyone write: a method with no right named for it."""
-    source = one.view.project.parse(f"{one.module.place}/endpoints.py") if one.module.has("endpoints.py") else None
+    source = exam.view.project.parse(f"{exam.module.place}/endpoints.py") if exam.module.has("endpoints.py") else None
     if source is None or source.tree is None or class_named(source.tree, "Endpoint") is None:
         return
     for node in source.tree.body:
@@ -129,7 +129,7 @@ def open_endpoints(one: Examination) -> Iterator[Finding]:
         for statement in node.body:
             method = _WRITING.get(statement.name) if isinstance(statement, ast.FunctionDef) else None
             if method and method not in needs and not staff:
-                yield one.find("permitted.endpoint-open", source.path, statement.lineno, view=node.name, method=method)
+                yield exam.find("permitted.endpoint-open", source.path, statement.lineno, view=node.name, method=method)
 
 
 def _line_of(path: Path, text: str) -> int:

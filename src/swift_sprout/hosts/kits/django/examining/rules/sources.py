@@ -16,73 +16,75 @@ USEFUL = frozenset(
 )
 
 
-def folder_name(one: Examination) -> Iterator[Finding]:
+def folder_name(exam: Examination) -> Iterator[Finding]:
     """A folder that cannot be imported."""
-    name = one.module.folder.name
+    name = exam.module.folder.name
     if not name.isidentifier():
         suggestion = "".join(letter if letter.isalnum() else "_" for letter in name)
-        yield one.find("found.folder-name", one.module.folder, folder=name, suggestion=suggestion)
+        yield exam.find("found.folder-name", exam.module.folder, folder=name, suggestion=suggestion)
 
 
-def hidden(one: Examination) -> Iterator[Finding]:
+def hidden(exam: Examination) -> Iterator[Finding]:
     """Two folders of one name on the import path: only the first is ever imported."""
-    for other in one.view.doubles.get(one.module.name, ()):
-        folder = one.view.relative(other)
-        yield one.find("found.hidden", other, folder=folder, other=one.view.relative(one.module.folder))
+    for other in exam.view.doubles.get(exam.module.name, ()):
+        folder = exam.view.relative(other)
+        yield exam.find("found.hidden", other, folder=folder, other=exam.view.relative(exam.module.folder))
 
 
-def leftovers(one: Examination) -> Iterator[Finding]:
+def leftovers(exam: Examination) -> Iterator[Finding]:
     """A folder with byte code alone, or with nothing in it that the host would use."""
-    folder = one.module.folder
-    relative = one.view.relative(one.module.place)
-    if not one.sources and not any(folder.rglob("*.py")):
+    folder = exam.module.folder
+    relative = exam.view.relative(exam.module.place)
+    if not exam.sources and not any(folder.rglob("*.py")):
         if any(folder.rglob("*.pyc")):
-            yield one.find("found.byte-code-only", folder, folder=relative)
+            yield exam.find("found.byte-code-only", folder, folder=relative)
         return
-    if one.view.entry_of(one.module) is None:
+    if exam.view.entry_of(exam.module) is None:
         return
-    stems = {name.removesuffix(".py") for name in one.module.names}
-    config = one.module.config
+    stems = {name.removesuffix(".py") for name in exam.module.names}
+    config = exam.module.config
     works = config is not None and "ready" in config.methods
-    code = [source for source in one.sources if source.text_length > 0 and source.name != "apps.py"]
+    code = [source for source in exam.sources if source.text_length > 0 and source.name != "apps.py"]
     if not stems.intersection(USEFUL) and not works and not code:
-        yield one.find("found.empty", folder, folder=relative)
+        yield exam.find("found.empty", folder, folder=relative)
 
 
-def description(one: Examination) -> Iterator[Finding]:
+def description(exam: Examination) -> Iterator[Finding]:
     """The config class in apps.py disagrees with the package, does not parse, or is passed by."""
-    source = one.view.project.parse(f"{one.module.place}/apps.py") if one.module.has("apps.py") else None
+    source = exam.view.project.parse(f"{exam.module.place}/apps.py") if exam.module.has("apps.py") else None
     if source is None:
         return
     path = source.path
     if source.broken:
-        yield one.find("described.broken", path, source.broken.line, reason=source.broken.reason)
+        yield exam.find("described.broken", path, source.broken.line, reason=source.broken.reason)
         return
-    for config in one.module.configs:
+    for config in exam.module.configs:
         said, line = config.values.get("name", ("", config.line))
-        if isinstance(said, str) and said and said != one.module.name and one.module.folder.name.isidentifier():
-            yield one.find("described.name-disagrees", path, line, said=said)
+        if isinstance(said, str) and said and said != exam.module.name and exam.module.folder.name.isidentifier():
+            yield exam.find("described.name-disagrees", path, line, said=said)
         if not config.bases:
-            yield one.find("described.base-class", path, config.line, name=config.name)
+            yield exam.find("described.base-class", path, config.line, name=config.name)
         label, line = config.values.get("label", ("", 0))
         if isinstance(label, str) and label and not label.isidentifier():
-            suggestion = "_".join(words_of(label)[0]) or one.module.folder.name
-            yield one.find("described.label-unusable", path, line, said=label, suggestion=suggestion)
-    entry = one.view.entry_of(one.module)
-    plain = entry is None or entry.value == one.module.name
-    if len(one.module.configs) > 1 and one.module.config is None and plain:
-        yield one.find("described.several-configs", path, one.module.configs[1].line, count=len(one.module.configs))
+            suggestion = "_".join(words_of(label)[0]) or exam.module.folder.name
+            yield exam.find("described.label-unusable", path, line, said=label, suggestion=suggestion)
+    entry = exam.view.entry_of(exam.module)
+    plain = entry is None or entry.value == exam.module.name
+    if len(exam.module.configs) > 1 and exam.module.config is None and plain:
+        yield exam.find("described.several-configs", path, exam.module.configs[1].line, count=len(exam.module.configs))
 
 
-def copied(one: Examination) -> Iterator[Finding]:
+def copied(exam: Examination) -> Iterator[Finding]:
     """What a copied module keeps of its donor: title, brief."""
-    config = one.module.config
+    config = exam.module.config
     title, line = config.values.get("verbose_name", ("", 0)) if config else ("", 0)
-    for other in one.view.titled.get(title, ()) if isinstance(title, str) and title else ():
-        if other.name == one.module.name:
+    for other in exam.view.titled.get(title, ()) if isinstance(title, str) and title else ():
+        if other.name == exam.module.name:
             continue
-        if _fits(title, one.module.label) < _fits(title, other.label):
-            yield one.find("described.copied-title", one.module.folder / "apps.py", line, title=title, other=other.name)
+        if _fits(title, exam.module.label) < _fits(title, other.label):
+            yield exam.find(
+                "described.copied-title", exam.module.folder / "apps.py", line, title=title, other=other.name
+            )
 
 
 def _fits(title: str, label: str) -> int:
@@ -90,23 +92,23 @@ def _fits(title: str, label: str) -> int:
     return len({word[:5] for word in words_of(title)[0]} & {word[:5] for word in words_of(label)[0]})
 
 
-def brief(one: Examination) -> Iterator[Finding]:
+def brief(exam: Examination) -> Iterator[Finding]:
     """A brief that cannot be read, or is that of another module."""
-    if not one.module.has(BRIEF_FILE):
+    if not exam.module.has(BRIEF_FILE):
         return
-    read = one.module.read
+    read = exam.module.read
     if read is None:
-        read = _unread(one.module.brief_file, one.view.relative(one.module.brief_file))
+        read = _unread(exam.module.brief_file, exam.view.relative(exam.module.brief_file))
     if isinstance(read, SproutError):
         problems = read.problems
         reason = problems[0].what if problems else str(read)
         place = problems[0].place if problems else str(read)
         number = place.rpartition(":")[2] if problems else place.partition(":")[2].partition(":")[0]
         line = int(number) if number.isdigit() else 0
-        yield one.find("described.brief-broken", one.module.brief_file, line, reason=reason)
+        yield exam.find("described.brief-broken", exam.module.brief_file, line, reason=reason)
         return
-    if read.name.snake not in (one.module.label, one.module.folder.name):
-        yield one.find("described.brief-name", one.module.brief_file, 2, said=read.name.snake)
+    if read.name.snake not in (exam.module.label, exam.module.folder.name):
+        yield exam.find("described.brief-name", exam.module.brief_file, 2, said=read.name.snake)
 
 
 def _unread(path: Path, place: str) -> Brief | SproutError:

@@ -11,31 +11,31 @@ from ...reading.templates import TemplateFile
 from ..examination import Examination
 
 
-def folders_off(one: Examination) -> Iterator[Finding]:
+def folders_off(exam: Examination) -> Iterator[Finding]:
     """The host is told not to look into the modules' template folders."""
-    value = one.view.settings.get("TEMPLATES") if one.view.settings else None
+    value = exam.view.settings.get("TEMPLATES") if exam.view.settings else None
     engines = value.plain if value is not None and isinstance(value.plain, list) else []
-    if not one.module.has("templates") or one.view.entry_of(one.module) is None or value is None or not engines:
+    if not exam.module.has("templates") or exam.view.entry_of(exam.module) is None or value is None or not engines:
         return
     first = engines[0] if isinstance(engines[0], dict) else {}
     options = first.get("OPTIONS")
     loaders = isinstance(options, dict) and "loaders" in options
     if str(first.get("BACKEND", "")).endswith("DjangoTemplates") and not first.get("APP_DIRS") and not loaders:
-        yield one.find("served.template-folders-off", value.file, value.line)
+        yield exam.find("served.template-folders-off", value.file, value.line)
 
 
-def absent(one: Examination) -> Iterator[Finding]:
+def absent(exam: Examination) -> Iterator[Finding]:
     """Templates that controllers of the module ask for under the module's own name, and that are not there."""
     own: set[str] | None = None
     wrong_folders: set[str] = set()
-    for source in one.sources:
+    for source in exam.sources:
         for said in (
             template_names(source.tree) if source.tree is not None and source.mentions("template", "render") else ()
         ):
             wanted = said.text.partition("/")[0]
-            if wanted not in (one.module.label, one.module.folder.name) or one.view.templates.named(said.text):
+            if wanted not in (exam.module.label, exam.module.folder.name) or exam.view.templates.named(said.text):
                 continue
-            folder = one.module.folder / "templates"
+            folder = exam.module.folder / "templates"
             if own is None:
                 own = {path.relative_to(folder).as_posix() for path in folder.rglob("*") if path.is_file()}
             there = {name.partition("/")[0] for name in own if name.partition("/")[2] == said.text.partition("/")[2]}
@@ -43,21 +43,21 @@ def absent(one: Examination) -> Iterator[Finding]:
                 near = there.pop()
                 if near not in wrong_folders:
                     wrong_folders.add(near)
-                    yield one.find("served.template-folder", folder / near, 0, folder=near, wanted=wanted)
+                    yield exam.find("served.template-folder", folder / near, 0, folder=near, wanted=wanted)
                 continue
             match = nearest(said.text, own)
             near = f" (nearest there: {match})" if match else ""
             values = {"template": said.text, "nearest": near, "path": "its page"}
-            expected = one.view.relative(folder / said.text)
-            yield one.find("served.template-absent", source.path, said.line, expected=expected, **values)
+            expected = exam.view.relative(folder / said.text)
+            yield exam.find("served.template-absent", source.path, said.line, expected=expected, **values)
 
 
-def unknown_blocks(one: Examination) -> Iterator[Finding]:
+def unknown_blocks(exam: Examination) -> Iterator[Finding]:
     """Blocks that the layout does not have: what stands in them is never seen."""
-    for template in one.module.templates:
+    for template in exam.module.templates:
         if template.extends is None:
             continue
-        known = _blocks_of_layouts(one, template)
+        known = _blocks_of_layouts(exam, template)
         if known is None:
             continue
         outer = _outer_blocks(template)
@@ -65,8 +65,8 @@ def unknown_blocks(one: Examination) -> Iterator[Finding]:
             if block not in known:
                 match = nearest(block, known)
                 near = f" (nearest: {match})" if match else ""
-                values = {"template": one.view.relative(template.path), "block": block, "nearest": near}
-                yield one.find("served.block-unknown", template.path, line, layout=template.extends, **values)
+                values = {"template": exam.view.relative(template.path), "block": block, "nearest": near}
+                yield exam.find("served.block-unknown", template.path, line, layout=template.extends, **values)
 
 
 def _outer_blocks(template: TemplateFile) -> dict[str, int]:
@@ -83,12 +83,12 @@ def _outer_blocks(template: TemplateFile) -> dict[str, int]:
     return found
 
 
-def _blocks_of_layouts(one: Examination, template: TemplateFile) -> set[str] | None:
+def _blocks_of_layouts(exam: Examination, template: TemplateFile) -> set[str] | None:
     """Return all blocks that the chain of layouts has; None when the chain leaves the host's own templates."""
     known: set[str] = set()
     name, seen = template.extends, {template.place}
     while name is not None:
-        layout = one.view.templates.named(name)
+        layout = exam.view.templates.named(name)
         if layout is None or layout.place in seen:
             return None
         seen.add(layout.place)

@@ -19,17 +19,17 @@ _MESSAGE = re.compile(rb"""\b(?:lazy_gettext|gettext|ngettext)\(\s*((?:['"][\w.]
 _SUPER = {"__setup__": "", "__post_setup__": "", "__register__": "module"}
 
 
-def files(one: Examination) -> Iterator[Finding]:
+def files(exam: Examination) -> Iterator[Finding]:
     """Python files that do not parse."""
-    for file in one.module.code_files:
+    for file in exam.module.code_files:
         if file.broken is not None:
             reason = file.broken.msg or "it cannot be read"
-            yield one.find("registered.syntax", file.path, file.broken.lineno or 0, reason=reason)
+            yield exam.find("registered.syntax", file.path, file.broken.lineno or 0, reason=reason)
 
 
-def listed(one: Examination) -> Iterator[Finding]:
+def listed(exam: Examination) -> Iterator[Finding]:
     """What the manifest lists: not there, of another sort, or without a name."""
-    module = one.module
+    module = exam.module
     stems = {
         file.path.relative_to(module.folder).with_suffix("").as_posix().replace("/", ".") for file in module.code_files
     }
@@ -39,9 +39,9 @@ def listed(one: Examination) -> Iterator[Finding]:
         file = module.code_file(file_name)
         if file is None:
             shown = f"{file_name.replace('.', '/')}.py" if file_name else "__init__.py"
-            yield one.find(
+            yield exam.find(
                 "registered.file-absent",
-                one.manifest_path,
+                exam.manifest_path,
                 item.line,
                 listed=item.text,
                 named=shown,
@@ -51,23 +51,23 @@ def listed(one: Examination) -> Iterator[Finding]:
         found = module.registered_class(dotted)
         if found is None:
             if file.broken is None and name not in file.imported and not _assigned(file.tree, name):
-                yield one.find(
+                yield exam.find(
                     "registered.class-absent",
-                    one.manifest_path,
+                    exam.manifest_path,
                     item.line,
                     listed=item.text,
-                    named=one.view.relative(file.path),
+                    named=exam.view.relative(file.path),
                     near=near(name, file.classes),
                 )
             continue
         if found.sort and found.sort != sort and sort in ("model", "wizard", "report", "router"):
-            yield one.find(
-                "registered.sort-wrong", one.manifest_path, item.line, listed=item.text, said=sort, sort=found.sort
+            yield exam.find(
+                "registered.sort-wrong", exam.manifest_path, item.line, listed=item.text, said=sort, sort=found.sort
             )
         plain = all(base.rpartition(".")[2] in SORTS for base in found.bases)
         if not found.model and plain and (found.bases or found.extends):
             snake = "".join(f"_{letter.lower()}" if letter.isupper() else letter for letter in found.name).strip("_")
-            yield one.find("registered.name-missing", found.path, found.line, name=found.name, snake=snake)
+            yield exam.find("registered.name-missing", found.path, found.line, name=found.name, snake=snake)
 
 
 def _assigned(tree: ast.Module | None, name: str) -> bool:
@@ -77,23 +77,23 @@ def _assigned(tree: ast.Module | None, name: str) -> bool:
     )
 
 
-def unlisted(one: Examination) -> Iterator[Finding]:
+def unlisted(exam: Examination) -> Iterator[Finding]:
     """Classes with a name of the host that the manifest does not list."""
-    module = one.module
+    module = exam.module
     if module.manifest is None or module.manifest.broken is not None:
         return
-    known = {id(found.node) for _, found in one.listed}
+    known = {id(found.node) for _, found in exam.listed}
     names = {item.text.rpartition(".")[2] for _, item, _, _ in module.registered()}
     mixins = {option.rpartition(".")[2] for option in module.manifest.sections.get("register_mixin", {})}
     for found in module.classes:
-        if not found.model or id(found.node) in known or found.name in names or _old_style(one):
+        if not found.model or id(found.node) in known or found.name in names or _old_style(exam):
             continue
         if mixins & {base.rpartition(".")[2] for base in found.bases}:
             continue
         stem = found.path.relative_to(module.folder).with_suffix("").as_posix().replace("/", ".")
         listed_as = f"{stem}.{found.name}".removeprefix("__init__.")
-        known_sort = "model" if found.model in one.models.by_name else ""
-        yield one.find(
+        known_sort = "model" if found.model in exam.models.by_name else ""
+        yield exam.find(
             "registered.class-unlisted",
             found.path,
             found.line,
@@ -104,9 +104,9 @@ def unlisted(one: Examination) -> Iterator[Finding]:
         )
 
 
-def _old_style(one: Examination) -> bool:
+def _old_style(exam: Examination) -> bool:
     """True for a module that registers its classes by a function, as the host still allows."""
-    file = one.module.code_file("")
+    file = exam.module.code_file("")
     return (
         file is not None
         and file.tree is not None
@@ -114,19 +114,19 @@ def _old_style(one: Examination) -> bool:
     )
 
 
-def names(one: Examination) -> Iterator[Finding]:
+def names(exam: Examination) -> Iterator[Finding]:
     """Names that are taken, extended without saying so, or that nobody brings."""
-    models = one.models
+    models = exam.models
     owned = models.owned()
-    if not one.view.core:
+    if not exam.view.core:
         return
-    for sort, found in one.listed:
+    for sort, found in exam.listed:
         if sort != "model" or not found.model:
             continue
         owner = owned[found.model].owner if found.model in owned else ""
         if found.extends and not owner and not found.sort and not found.bases:
             known = list(owned)
-            yield one.find(
+            yield exam.find(
                 "registered.extends-nothing",
                 found.path,
                 found.model_line,
@@ -134,27 +134,27 @@ def names(one: Examination) -> Iterator[Finding]:
                 model=found.model,
                 near=near(found.model, known),
             )
-        elif not found.extends and owner and owner != one.module.name:
+        elif not found.extends and owner and owner != exam.module.name:
             plain = not found.bases or found.sort
-            said = one.view.needed(one.module.name) | {item.text for item in one.module.extras}
+            said = exam.view.needed(exam.module.name) | {item.text for item in exam.module.extras}
             if not plain or (found.sort and owner in said):
                 continue  # its bases may say it, or it mixes with what it needs, as the host allows
             code = "registered.model-taken" if found.sort else "registered.not-extending"
-            yield one.find(code, found.path, found.line, name=found.name, model=found.model, owner=owner)
+            yield exam.find(code, found.path, found.line, name=found.name, model=found.model, owner=owner)
 
 
-def fields(one: Examination) -> Iterator[Finding]:
+def fields(exam: Examination) -> Iterator[Finding]:
     """Fields that point at nothing, or name methods and fields that are not there."""
-    owned = one.models.owned()
-    if not one.view.core:
+    owned = exam.models.owned()
+    if not exam.view.core:
         return
-    for sort, found in one.listed:
+    for sort, found in exam.listed:
         if sort != "model":
             continue
         model = owned.get(found.model)
         for field in found.fields.values():
-            if field.target and field.target not in owned and field.target not in one.models.wizards:
-                yield one.find(
+            if field.target and field.target not in owned and field.target not in exam.models.wizards:
+                yield exam.find(
                     "installed.target-unknown",
                     found.path,
                     field.line,
@@ -165,7 +165,7 @@ def fields(one: Examination) -> Iterator[Finding]:
                 )
             elif field.reverse and field.target in owned and not owned[field.target].open:
                 if field.reverse not in owned[field.target].fields:
-                    yield one.find(
+                    yield exam.find(
                         "installed.reverse-unknown",
                         found.path,
                         field.line,
@@ -178,7 +178,7 @@ def fields(one: Examination) -> Iterator[Finding]:
             if model is not None and not model.open:
                 for method in field.methods:
                     if method not in model.methods and method not in _GIVEN:
-                        yield one.find(
+                        yield exam.find(
                             "installed.getter-absent",
                             found.path,
                             field.line,
@@ -189,16 +189,16 @@ def fields(one: Examination) -> Iterator[Finding]:
                             near=near(method, model.methods),
                         )
         if model is not None and not model.open:
-            yield from _names_of_fields(one, found, set(model.fields))
+            yield from _names_of_fields(exam, found, set(model.fields))
 
 
 _GIVEN = frozenset({"get_rec_name", "search_rec_name", "get_xml_id", "search_xml_id", "get_multivalue"})
 
 
-def _names_of_fields(one: Examination, found: CodeClass, known: set[str]) -> Iterator[Finding]:
+def _names_of_fields(exam: Examination, found: CodeClass, known: set[str]) -> Iterator[Finding]:
     shown = found.assigned.get("_rec_name")
     if isinstance(shown, ast.Constant) and isinstance(shown.value, str) and shown.value not in known:
-        yield one.find(
+        yield exam.find(
             "installed.rec-name",
             found.path,
             shown.lineno,
@@ -217,7 +217,7 @@ def _names_of_fields(one: Examination, found: CodeClass, known: set[str]) -> Ite
                 if isinstance(first, ast.Constant) and isinstance(first.value, str):
                     name = first.value.partition(".")[0]
                     if name not in known:
-                        yield one.find(
+                        yield exam.find(
                             "installed.order-unknown",
                             found.path,
                             first.lineno,
@@ -228,7 +228,7 @@ def _names_of_fields(one: Examination, found: CodeClass, known: set[str]) -> Ite
     for name, method in found.methods.items():
         field = name.removeprefix("default_")
         if name.startswith("default_") and field not in known and field != "get" and nearest(field, known):
-            yield one.find(
+            yield exam.find(
                 "installed.default-unknown",
                 found.path,
                 method.lineno,
@@ -238,13 +238,13 @@ def _names_of_fields(one: Examination, found: CodeClass, known: set[str]) -> Ite
             )
 
 
-def setup(one: Examination) -> Iterator[Finding]:
+def setup(exam: Examination) -> Iterator[Finding]:
     """Methods that the host calls while it sets up, and that do not hand on to what is below them."""
-    for _, found in one.listed:
+    for _, found in exam.listed:
         for name, arguments in _SUPER.items():
             method = found.methods.get(name)
             if method is not None and not any(isinstance(n, ast.Name) and n.id == "super" for n in ast.walk(method)):
-                yield one.find(
+                yield exam.find(
                     "installed.super-missing",
                     found.path,
                     method.lineno,
@@ -254,14 +254,14 @@ def setup(one: Examination) -> Iterator[Finding]:
                 )
 
 
-def messages(one: Examination) -> Iterator[Finding]:
+def messages(exam: Examination) -> Iterator[Finding]:
     """Messages of this module that the code says and no data file brings."""
-    known = {record.id for record in one.module.records if record.model == "ir.message"}
-    start = f"{one.module.name}."
-    for file in one.module.code_files:
+    known = {record.id for record in exam.module.records if record.model == "ir.message"}
+    start = f"{exam.module.name}."
+    for file in exam.module.code_files:
         for found in _MESSAGE.finditer(file.content):
             said = "".join(re.findall(r"[\w.]+", found.group(1).decode()))
             name = said.removeprefix(start)
             if said.startswith(start) and name not in known:
                 line = file.content.count(b"\n", 0, found.start(1)) + 1
-                yield one.find("installed.message-unknown", file.path, line, message=said, near=near(name, known))
+                yield exam.find("installed.message-unknown", file.path, line, message=said, near=near(name, known))

@@ -17,25 +17,25 @@ if TYPE_CHECKING:
 _VIEW_TYPES = ("tree", "form", "graph", "calendar", "board", "list-form")
 
 
-def files(one: Examination) -> Iterator[Finding]:
+def files(exam: Examination) -> Iterator[Finding]:
     """Data files that are not there, not listed, or cannot be read."""
-    module = one.module
+    module = exam.module
     if module.manifest is None or module.manifest.broken is not None:
         return
     there = {path.relative_to(module.folder).as_posix() for path in module.folder.rglob("*.xml")}
     listed = {path for _, path in module.data_items()}
     for item, path in module.data_items():
         if path not in there and len(item.text.replace(",", " ").split()) == 1:
-            yield one.find(
-                "installed.file-absent", one.manifest_path, item.line, named=path, near=near(path, there - listed)
+            yield exam.find(
+                "installed.file-absent", exam.manifest_path, item.line, named=path, near=near(path, there - listed)
             )
     for file in module.data_files:
         if file.entity is not None:
-            yield one.find("installed.entity", file.path, file.entity[1], entity=file.entity[0])
+            yield exam.find("installed.entity", file.path, file.entity[1], entity=file.entity[0])
         elif file.broken is not None:
-            yield one.find("installed.xml-broken", file.path, file.broken[1], reason=file.broken[0])
+            yield exam.find("installed.xml-broken", file.path, file.broken[1], reason=file.broken[0])
         elif file.root not in ("tryton", "data"):
-            yield one.find("installed.root", file.path, 1, root=file.root)
+            yield exam.find("installed.root", file.path, 1, root=file.root)
     for path in sorted(there - listed):
         if path.partition("/")[0] in ("view", "tests", "locale", "icons") or "/tests/" in path or "test" in path:
             continue
@@ -44,68 +44,68 @@ def files(one: Examination) -> Iterator[Finding]:
         if any(re.fullmatch(rf"{re.escape(stem)}(_\d+)?_[a-z]{{2,3}}(_[A-Z]+)?\.xml", other) for other in listed):
             continue  # what the listed ones are made of, one for each language
         if found.root == "tryton" and found.records:
-            yield one.find("installed.file-unlisted", module.folder / path, 0, named=path)
+            yield exam.find("installed.file-unlisted", module.folder / path, 0, named=path)
 
 
-def ids(one: Examination) -> Iterator[Finding]:
+def ids(exam: Examination) -> Iterator[Finding]:
     """Records without an id, and ids that are there twice."""
     first: dict[str, DataRecord] = {}
-    for record in one.module.records:
+    for record in exam.module.records:
         if not record.id:
-            yield one.find("installed.id-missing", record.path, record.line, model=record.model)
+            yield exam.find("installed.id-missing", record.path, record.line, model=record.model)
             continue
         other = first.setdefault(record.id, record)
         if other is not record and not record.update:
             if not (set(record.depends) ^ set(other.depends)):
-                place = f"{one.view.relative(other.path)}:{other.line}"
-                yield one.find("installed.id-twice", record.path, record.line, id=record.id, first=place)
+                place = f"{exam.view.relative(other.path)}:{other.line}"
+                yield exam.find("installed.id-twice", record.path, record.line, id=record.id, first=place)
 
 
-def references(one: Examination) -> Iterator[Finding]:
+def references(exam: Examination) -> Iterator[Finding]:
     """References to records that are defined later, or nowhere."""
-    if not one.view.core:
+    if not exam.view.core:
         return
     seen: set[str] = set()
-    later = one.module.ids
-    for record in one.module.records:
+    later = exam.module.ids
+    for record in exam.module.records:
         for field in record.fields:
-            if field.ref and not (set(record.depends) | set(field.depends)) - set(one.view.by_name):
-                yield from _reference(one, record, field, seen, later)
+            if field.ref and not (set(record.depends) | set(field.depends)) - set(exam.view.by_name):
+                yield from _reference(exam, record, field, seen, later)
         seen.add(record.id)
 
 
 def _reference(
-    one: Examination, record: DataRecord, field: DataField, seen: set[str], later: dict[str, DataRecord]
+    exam: Examination, record: DataRecord, field: DataField, seen: set[str], later: dict[str, DataRecord]
 ) -> Iterator[Finding]:
     module_name, dot, name = field.ref.partition(".")
-    if not dot or module_name == one.module.name:
+    if not dot or module_name == exam.module.name:
         name = name if dot else module_name
         if name in seen or (name == record.id and record.model == "ir.ui.menu" and field.name != "parent"):
             return
         if name in later and name != record.id:
             other = later[name]
-            yield one.find(
+            yield exam.find(
                 "installed.ref-later",
                 record.path,
                 field.line,
                 id=record.id,
                 ref=name,
-                later=f"{one.view.relative(other.path)}:{other.line}",
+                later=f"{exam.view.relative(other.path)}:{other.line}",
                 later_file=other.path.name,
             )
         else:
-            yield one.find(
+            yield exam.find(
                 "installed.ref-unknown", record.path, field.line, id=record.id, ref=field.ref, near=near(name, later)
             )
         return
-    other_module = one.view.module(module_name)
+    other_module = exam.view.module(module_name)
     if other_module is None:
-        known = one.view.by_name
-        yield one.find(
+        known = exam.view.by_name
+        yield exam.find(
             "installed.ref-unknown", record.path, field.line, id=record.id, ref=field.ref, near=near(module_name, known)
         )
     elif name not in other_module.shared.ids:
-        yield one.find(
+        yield exam.find(
             "installed.ref-unknown",
             record.path,
             field.line,
@@ -115,13 +115,13 @@ def _reference(
         )
 
 
-def models(one: Examination) -> Iterator[Finding]:
+def models(exam: Examination) -> Iterator[Finding]:
     """Records of models, and fields of them, that are not there; and evals that are no Python."""
-    if not one.view.core:
+    if not exam.view.core:
         return
-    known = one.models.by_name
-    for record in one.module.records:
-        if set(record.depends) - set(one.view.by_name):
+    known = exam.models.by_name
+    for record in exam.module.records:
+        if set(record.depends) - set(exam.view.by_name):
             continue
         for field in record.fields:
             if field.eval:
@@ -129,14 +129,14 @@ def models(one: Examination) -> Iterator[Finding]:
                     compile(field.eval.strip(), "eval", "eval")
                 except (SyntaxError, ValueError) as error:
                     reason = getattr(error, "msg", str(error))
-                    yield one.find(
+                    yield exam.find(
                         "installed.eval-broken", record.path, field.line, id=record.id, text=field.eval, reason=reason
                     )
         if record.menuitem:
             continue
         model = known.get(record.model)
         if model is None:
-            yield one.find(
+            yield exam.find(
                 "installed.model-unknown",
                 record.path,
                 record.line,
@@ -147,7 +147,7 @@ def models(one: Examination) -> Iterator[Finding]:
             continue
         for field in record.fields:
             if not model.open and field.name not in model.fields and not field.depends:
-                yield one.find(
+                yield exam.find(
                     "installed.field-unknown",
                     record.path,
                     field.line,
@@ -158,21 +158,21 @@ def models(one: Examination) -> Iterator[Finding]:
                 )
         if record.model == "ir.model.access" and record.text("model") and record.text("model") not in known:
             said = record.field("model")
-            yield one.find(
+            yield exam.find(
                 "permitted.model-unknown",
                 record.path,
                 said.line if said else record.line,
                 id=record.id,
                 model=record.text("model"),
-                near=near(record.text("model"), one.models.owned()),
+                near=near(record.text("model"), exam.models.owned()),
             )
 
 
-def views(one: Examination) -> Iterator[Finding]:
+def views(exam: Examination) -> Iterator[Finding]:
     """Views whose file is not there, is of another type, or shows fields that the model has not."""
-    module = one.module
+    module = exam.module
     there = sorted(path.stem for path in (module.folder / "view").glob("*.xml"))
-    known = one.models.by_name
+    known = exam.models.by_name
     for record in module.records:
         if record.model != "ir.ui.view" or not record.text("name") or record.update:
             continue
@@ -180,28 +180,28 @@ def views(one: Examination) -> Iterator[Finding]:
         line = _line(record, "name")
         view = module.view_file(name)
         if view is None:
-            yield one.find("installed.view-absent", record.path, line, id=record.id, name=name, near=near(name, there))
+            yield exam.find("installed.view-absent", record.path, line, id=record.id, name=name, near=near(name, there))
             continue
         if view.broken is not None:
-            yield one.find("installed.view-broken", view.path, view.broken[1], reason=view.broken[0])
+            yield exam.find("installed.view-broken", view.path, view.broken[1], reason=view.broken[0])
             continue
         said = record.text("type")
         if said in _VIEW_TYPES and view.root not in (said, "form" if said == "list-form" else said, "data"):
-            yield one.find(
+            yield exam.find(
                 "installed.view-type",
                 record.path,
                 _line(record, "type"),
                 id=record.id,
                 type=said,
-                named=one.view.relative(view.path),
+                named=exam.view.relative(view.path),
                 root=view.root,
             )
         model = known.get(record.text("model"))
-        if model is None or model.open or view.root == "data" or not one.view.core:
+        if model is None or model.open or view.root == "data" or not exam.view.core:
             continue
         for element in view.elements:
             if element.tag == "field" and element.name and element.name not in model.fields:
-                yield one.find(
+                yield exam.find(
                     "installed.view-field",
                     view.path,
                     element.line,
@@ -216,18 +216,18 @@ def _line(record: DataRecord, name: str) -> int:
     return field.line if field is not None else record.line
 
 
-def actions(one: Examination) -> Iterator[Finding]:
+def actions(exam: Examination) -> Iterator[Finding]:
     """Actions that start what is not there, or show views of another model; menu entries with unknown icons."""
-    module = one.module
-    if not one.view.core:
+    module = exam.module
+    if not exam.view.core:
         return
-    wizards = one.models.wizards
+    wizards = exam.models.wizards
     for record in module.records:
-        if set(record.depends) - set(one.view.by_name):
+        if set(record.depends) - set(exam.view.by_name):
             continue
         if record.model == "ir.action.wizard" and record.text("wiz_name") and record.text("wiz_name") not in wizards:
             name = record.text("wiz_name")
-            yield one.find(
+            yield exam.find(
                 "placed.wizard-unknown",
                 record.path,
                 _line(record, "wiz_name"),
@@ -239,7 +239,7 @@ def actions(one: Examination) -> Iterator[Finding]:
             action, view = module.ids.get(record.ref("act_window")), module.ids.get(record.ref("view"))
             if action is not None and view is not None and action.text("res_model") and view.text("model"):
                 if action.text("res_model") != view.text("model"):
-                    yield one.find(
+                    yield exam.find(
                         "placed.view-other-model",
                         record.path,
                         _line(record, "view"),
@@ -250,44 +250,44 @@ def actions(one: Examination) -> Iterator[Finding]:
                         action_model=action.text("res_model"),
                     )
         icon = record.text("icon") if record.menuitem else ""
-        if icon and icon not in _icons(one):
-            yield one.find(
-                "placed.icon-unknown", record.path, record.line, id=record.id, icon=icon, near=near(icon, _icons(one))
+        if icon and icon not in _icons(exam):
+            yield exam.find(
+                "placed.icon-unknown", record.path, record.line, id=record.id, icon=icon, near=near(icon, _icons(exam))
             )
 
 
-def _icons(one: Examination) -> set[str]:
+def _icons(exam: Examination) -> set[str]:
     """Return the icons of the host and of all modules."""
-    if one.view.icons is None:
+    if exam.view.icons is None:
         found: set[str] = set()
-        for module in one.view.by_name.values():
+        for module in exam.view.by_name.values():
             found |= module.shared.icons
-        for core in one.view.core:
+        for core in exam.view.core:
             found |= {path.stem for path in core.folder.rglob("icons/*.svg")}
             found |= core.shared.named_icons  # those that the clients bring are named in the code only
-        one.view.icons = found
-    return one.view.icons
+        exam.view.icons = found
+    return exam.view.icons
 
 
-def jobs(one: Examination) -> Iterator[Finding]:
+def jobs(exam: Examination) -> Iterator[Finding]:
     """Scheduled jobs that call what is not there, or what the scheduler does not offer."""
-    if not one.view.core:
+    if not exam.view.core:
         return
-    for record in one.module.records:
+    for record in exam.module.records:
         method = record.text("method") if record.model == "ir.cron" else ""
-        if not method or set(record.depends) - set(one.view.by_name):
+        if not method or set(record.depends) - set(exam.view.by_name):
             continue
         model_name, _, name = method.partition("|")
-        model = one.models.by_name.get(model_name)
+        model = exam.models.by_name.get(model_name)
         reason = ""
         if model is None:
-            reason = f"no method of a model that is there{near(model_name, one.models.by_name)}"
+            reason = f"no method of a model that is there{near(model_name, exam.models.by_name)}"
         elif name not in model.methods and not model.open:
             reason = f"no method of {model_name}{near(name, model.methods)}"
-        elif not _offered(one, method):
+        elif not _offered(exam, method):
             reason = "not among those that the scheduler offers: ir.cron must be extended with it"
         if reason:
-            yield one.find(
+            yield exam.find(
                 "installed.job-unknown",
                 record.path,
                 _line(record, "method"),
@@ -297,36 +297,36 @@ def jobs(one: Examination) -> Iterator[Finding]:
             )
 
 
-def _offered(one: Examination, method: str) -> bool:
-    modules = [one.module, *one.view.core]
-    modules += [found for name in one.view.needed(one.module.name) if (found := one.view.module(name)) is not None]
+def _offered(exam: Examination, method: str) -> bool:
+    modules = [exam.module, *exam.view.core]
+    modules += [found for name in exam.view.needed(exam.module.name) if (found := exam.view.module(name)) is not None]
     return any(any(method.encode() in file.content for file in module.code_files) for module in modules)
 
 
-def catalogues(one: Examination) -> Iterator[Finding]:
+def catalogues(exam: Examination) -> Iterator[Finding]:
     """Translations that cannot be read."""
-    for path in sorted((one.module.folder / "locale").glob("*.po")) if one.module.own else ():
+    for path in sorted((exam.module.folder / "locale").glob("*.po")) if exam.module.own else ():
         import polib
 
         try:
             polib.pofile(str(path))
         except (OSError, UnicodeDecodeError, ValueError) as error:
             line = "".join(letter for letter in str(error).partition("line ")[2][:6] if letter.isdigit())
-            yield one.find(
+            yield exam.find(
                 "installed.catalogue-broken", path, int(line or 0), reason=" ".join(str(error).split())[:200]
             )
 
 
-def samples(one: Examination) -> Iterator[Finding]:
+def samples(exam: Examination) -> Iterator[Finding]:
     """Sample data that cannot be read, or that is for records which are not there."""
     import json
 
-    path = one.module.folder / "sample_data.json"
+    path = exam.module.folder / "sample_data.json"
     if not path.is_file():
         return
     try:
         entries = json.loads(path.read_text("utf-8"))
-        names = {one_model.model.partition(".")[2].replace("_", "") for _, one_model in one.listed if one_model.model}
+        names = {one_model.model.partition(".")[2].replace("_", "") for _, one_model in exam.listed if one_model.model}
         for entry in entries:
             if str(entry["record"]).lower() not in names:
                 found = nearest(str(entry["record"]).lower(), names)
@@ -334,6 +334,6 @@ def samples(one: Examination) -> Iterator[Finding]:
             for row in entry["rows"]:
                 row[entry["by"]]
     except (OSError, ValueError) as error:
-        yield one.find("installed.samples-broken", path, getattr(error, "lineno", 0), reason=str(error))
+        yield exam.find("installed.samples-broken", path, getattr(error, "lineno", 0), reason=str(error))
     except (KeyError, TypeError) as error:
-        yield one.find("installed.samples-broken", path, 0, reason=f"a row or entry lacks {error}")
+        yield exam.find("installed.samples-broken", path, 0, reason=f"a row or entry lacks {error}")

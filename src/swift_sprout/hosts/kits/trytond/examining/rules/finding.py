@@ -10,41 +10,41 @@ if TYPE_CHECKING:
     from ..examination import Examination
 
 
-def entry_points(one: Examination) -> Iterator[Found]:
+def entry_points(exam: Examination) -> Iterator[Found]:
     """Entry points that are not there, that name something else, or that are there twice."""
-    module, view = one.module, one.view
+    module, view = exam.module, exam.view
     if not module.own:
         return
     if not module.folder.name.isidentifier():
         suggestion = "".join(letter if letter.isalnum() else "_" for letter in module.folder.name).lower()
-        yield one.find("found.folder-name", module.folder, suggestion=suggestion)
+        yield exam.find("found.folder-name", module.folder, suggestion=suggestion)
         return
     if not module.entries:
-        yield one.find("found.no-entry-point", module.folder)
+        yield exam.find("found.no-entry-point", module.folder)
         return
     if len(module.entries) > 1:
         places = ", ".join(f"{view.relative(entry.file)}:{entry.line}" for entry in module.entries)
         first = module.entries[0]
-        yield one.find("found.two-entry-points", first.file, first.line, count=len(module.entries), places=places)
+        yield exam.find("found.two-entry-points", first.file, first.line, count=len(module.entries), places=places)
         return
     entry = module.entries[0]
     if view.package_folder(entry.package) is None:
-        yield one.find(
+        yield exam.find(
             "found.entry-elsewhere", entry.file, entry.line, package=entry.package, folder=module.folder.name
         )
 
 
-def package(one: Examination) -> Iterator[Found]:
+def package(exam: Examination) -> Iterator[Found]:
     """A folder that Python does not take for a package, and packages that hide each other."""
-    module, view = one.module, one.view
+    module, view = exam.module, exam.view
     if not module.own:
         return
     if module.entries and not module.has("__init__.py"):
-        yield one.find("found.no-init", module.folder)
+        yield exam.find("found.no-init", module.folder)
     others = [
         root / module.folder.name
         for root in view.import_path
         if (root / module.folder.name / "__init__.py").is_file() and root / module.folder.name != module.folder
     ]
     if module.entries and others:
-        yield one.find("found.hidden", module.folder, package=module.folder.name, other=view.relative(others[0]))
+        yield exam.find("found.hidden", module.folder, package=module.folder.name, other=view.relative(others[0]))

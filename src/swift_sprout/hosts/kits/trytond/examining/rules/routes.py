@@ -18,14 +18,14 @@ _PARAMETER = re.compile(r"<(?:[^:<>]+:)?([a-z_][a-z0-9_]*)>")
 _POOL = ("with_pool", "ANYONE", "SIGNED_IN")
 
 
-def routes(one: Examination) -> Iterator[Finding]:
+def routes(exam: Examination) -> Iterator[Finding]:
     """Routes without a method, with other parameters than their rule, or without what they need."""
-    for route in routes_of(one.module):
+    for route in routes_of(exam.module):
         owner = route.owner
         method = owner.methods.get(route.method)
         if method is None:
             if not any(base.rpartition(".")[2] not in ("Router",) for base in owner.bases):
-                yield one.find(
+                yield exam.find(
                     "routed.method-absent",
                     owner.path,
                     route.line,
@@ -34,10 +34,10 @@ def routes(one: Examination) -> Iterator[Finding]:
                     near=near(route.method, owner.methods),
                 )
             continue
-        yield from _call(one, route, method)
+        yield from _call(exam, route, method)
 
 
-def _call(one: Examination, route: Route, method: ast.FunctionDef) -> Iterator[Finding]:
+def _call(exam: Examination, route: Route, method: ast.FunctionDef) -> Iterator[Finding]:
     owner = route.owner
     names = [argument.arg for argument in method.args.args]
     first = names[2:] if names and names[0] == "cls" else names[1:]
@@ -48,11 +48,11 @@ def _call(one: Examination, route: Route, method: ast.FunctionDef) -> Iterator[F
     has_pool = any(word in text for word in _POOL) or "user_application" in text
     unknown = [name for name in route.decorators if _plain(name) not in _KNOWN]
     if required[:1] == ["pool"] and not has_pool and not unknown:
-        yield one.find("routed.no-pool", owner.path, route.line, method=route.method, name=owner.name)
+        yield exam.find("routed.no-pool", owner.path, route.line, method=route.method, name=owner.name)
         return
     if required[:1] == ["pool"] and "with_pool" in text and "with_transaction" not in text and not unknown:
         if "pool.get" in ast.unparse(method):
-            yield one.find("routed.no-transaction", owner.path, route.line, method=route.method, name=owner.name)
+            yield exam.find("routed.no-transaction", owner.path, route.line, method=route.method, name=owner.name)
             return
     given = set(_PARAMETER.findall(route.rule))
     given.discard("database_name")
@@ -61,7 +61,7 @@ def _call(one: Examination, route: Route, method: ast.FunctionDef) -> Iterator[F
     if method.args.kwarg is not None or not has_pool:
         return
     if given - taken or wanted - given:
-        yield one.find(
+        yield exam.find(
             "routed.parameters",
             owner.path,
             route.line,
@@ -83,15 +83,15 @@ def _plain(decorator: str) -> str:
     return decorator.partition("(")[0]
 
 
-def conflicts(one: Examination) -> Iterator[Finding]:
+def conflicts(exam: Examination) -> Iterator[Finding]:
     """Addresses and router names that another module has as well."""
-    own = routes_of(one.module)
+    own = routes_of(exam.module)
     if not own:
         return
     claimed = {name for route in own for name in (route.router, route.path(""))}
-    others = {other.name for name in claimed for other in one.view.modules_by_address.get(name, ())}
-    for other in one.view.modules if len(others) > 1 else ():
-        if other is one.module or other.name not in others:
+    others = {other.name for name in claimed for other in exam.view.modules_by_address.get(name, ())}
+    for other in exam.view.modules if len(others) > 1 else ():
+        if other is exam.module or other.name not in others:
             continue
         theirs = other.shared.routes
         routers = {route.router for route in theirs if not route.owner.extends}
@@ -100,7 +100,7 @@ def conflicts(one: Examination) -> Iterator[Finding]:
         for route in own:
             if route.router in routers and not route.owner.extends and route.router not in told:
                 told.add(route.router)
-                yield one.find(
+                yield exam.find(
                     "routed.router-taken",
                     route.owner.path,
                     route.owner.model_line,
@@ -109,24 +109,24 @@ def conflicts(one: Examination) -> Iterator[Finding]:
                 )
             found = taken.get(route.path("")) if route.rule.startswith("/") else None
             if found is not None and set(found.methods) & set(route.methods):
-                yield one.find(
+                yield exam.find(
                     "routed.taken",
                     route.owner.path,
                     route.line,
                     path=route.path("DATABASE"),
                     other=other.name,
-                    other_place=f"{one.view.relative(found.owner.path)}:{found.line}",
+                    other_place=f"{exam.view.relative(found.owner.path)}:{found.line}",
                 )
 
 
-def writers(one: Examination) -> Iterator[Finding]:
+def writers(exam: Examination) -> Iterator[Finding]:
     """Routes that write and ask nobody who calls."""
     told: set[str] = set()
-    for route in routes_of(one.module) if one.module.own else ():
+    for route in routes_of(exam.module) if exam.module.own else ():
         writes = [method for method in route.methods if method not in ("GET", "HEAD", "OPTIONS")]
         if writes and route.open_to == "anyone" and route.method not in told and _keeps_something(route):
             told.add(route.method)
-            yield one.find(
+            yield exam.find(
                 "permitted.open-writer",
                 route.owner.path,
                 route.line,
@@ -143,18 +143,18 @@ def _keeps_something(route: Route) -> bool:
     return bool(names & {"create", "write", "delete", "save"})
 
 
-def templates(one: Examination) -> Iterator[Finding]:
+def templates(exam: Examination) -> Iterator[Finding]:
     """Templates that the code draws and that are not there, or do not parse."""
-    folder = one.module.folder / "templates"
+    folder = exam.module.folder / "templates"
     if not folder.is_dir():
         return
     there = {path.name for path in folder.glob("*.html")}
-    for file in one.module.code_files:
+    for file in exam.module.code_files:
         for node in ast.walk(file.tree) if file.tree is not None and b".html" in file.content else ():
             if isinstance(node, ast.Call) and node.args and isinstance(node.args[0], ast.Constant):
                 said = node.args[0].value
                 if isinstance(said, str) and re.fullmatch(r"[\w-]+\.html", said) and said not in there:
-                    yield one.find(
+                    yield exam.find(
                         "served.template-absent", file.path, node.lineno, template=said, near=near(said, there)
                     )
     for path in sorted(folder.glob("*.html")):
@@ -166,7 +166,7 @@ def templates(one: Examination) -> Iterator[Finding]:
         except xml.parsers.expat.ExpatError as error:
             reason = xml.parsers.expat.ErrorString(error.code)
             if reason != "undefined entity":
-                yield one.find("served.template-broken", path, error.lineno, reason=reason)
+                yield exam.find("served.template-broken", path, error.lineno, reason=reason)
 
 
 def _without_declaration(text: str) -> str:

@@ -15,44 +15,44 @@ if TYPE_CHECKING:
     from ..examination import Examination
 
 
-def stopped(one: Examination) -> Iterator[Finding]:
+def stopped(exam: Examination) -> Iterator[Finding]:
     """A module that stops the host, and one that is on but was not loaded."""
-    assert one.live is not None
-    error = one.live.stopped.get(one.module.name)
+    assert exam.live is not None
+    error = exam.live.stopped.get(exam.module.name)
     if error is not None:
-        file, line = last_place(one.view, error)
+        file, line = last_place(exam.view, error)
         if not file:
-            file = one.view.relative(one.module.folder)
+            file = exam.view.relative(exam.module.folder)
         code = "registered.import-failed"
-        if one.live.answers.get("modules", {}).get("stopped", {}).get(one.module.name) is None:
+        if exam.live.answers.get("modules", {}).get("stopped", {}).get(exam.module.name) is None:
             code = "installed.update-stops"
-        yield one.find(code, file, line, reason=said(error))
-    elif one.loaded is False and one.state in ON:
-        others = [name for name in one.live.left_out if name != one.module.name]
+        yield exam.find(code, file, line, reason=said(error))
+    elif exam.loaded is False and exam.state in ON:
+        others = [name for name in exam.live.left_out if name != exam.module.name]
         reason = f"it was left out, for {', '.join(others)} stops the host" if others else "it says nothing"
-        yield one.find("enabled.not-loaded", one.module.folder, reason=reason)
+        yield exam.find("enabled.not-loaded", exam.module.folder, reason=reason)
 
 
-def tables(one: Examination) -> Iterator[Finding]:
+def tables(exam: Examination) -> Iterator[Finding]:
     """Tables and columns that the database lacks."""
-    for absent in (one.by_module("tables") or ())[:20]:
+    for absent in (exam.by_module("tables") or ())[:20]:
         what = (
             f"the column {absent['table']}.{absent['column']}" if absent["column"] else f"the table {absent['table']}"
         )
-        code = next((found for found in one.module.classes if found.model == absent["model"]), None)
+        code = next((found for found in exam.module.classes if found.model == absent["model"]), None)
         field = code.fields.get(absent["column"]) if code is not None else None
-        path: Path = code.path if code is not None else one.module.folder
+        path: Path = code.path if code is not None else exam.module.folder
         line = field.line if field is not None else code.line if code is not None else 0
-        yield one.find("installed.tables-behind", path, line, what=what, model=absent["model"])
+        yield exam.find("installed.tables-behind", path, line, what=what, model=absent["model"])
 
 
-def views(one: Examination) -> Iterator[Finding]:
+def views(exam: Examination) -> Iterator[Finding]:
     """Views that do not open."""
-    for failed in one.answers("views") if one.loaded else ():
-        record = next((r for r in one.module.records if r.text("name") == failed["name"]), None)
-        file: Path | str = record.path if record is not None else one.module.folder
-        path = one.module.folder / "view" / f"{failed['name']}.xml"
-        yield one.find(
+    for failed in exam.answers("views") if exam.loaded else ():
+        record = next((r for r in exam.module.records if r.text("name") == failed["name"]), None)
+        file: Path | str = record.path if record is not None else exam.module.folder
+        path = exam.module.folder / "view" / f"{failed['name']}.xml"
+        yield exam.find(
             "installed.view-fails",
             path if path.is_file() else file,
             0,
@@ -61,44 +61,46 @@ def views(one: Examination) -> Iterator[Finding]:
         )
 
 
-def menus(one: Examination) -> Iterator[Finding]:
+def menus(exam: Examination) -> Iterator[Finding]:
     """Menu entries that do not open, or are hidden."""
-    for entry in one.answers("menus") if one.loaded else ():
-        record = one.module.ids.get(entry["id"])
-        file: Path | str = record.path if record is not None else one.module.folder
+    for entry in exam.answers("menus") if exam.loaded else ():
+        record = exam.module.ids.get(entry["id"])
+        file: Path | str = record.path if record is not None else exam.module.folder
         line = record.line if record is not None else 0
         if entry["problem"]:
-            yield one.find("placed.opens-nothing", file, line, title=entry["title"], reason=said(entry["problem"]))
+            yield exam.find("placed.opens-nothing", file, line, title=entry["title"], reason=said(entry["problem"]))
         elif entry["hidden"]:
-            yield one.find("placed.hidden", file, line, title=entry["title"], hidden=entry["hidden"])
+            yield exam.find("placed.hidden", file, line, title=entry["title"], hidden=entry["hidden"])
 
 
-def routes(one: Examination) -> Iterator[Finding]:
+def routes(exam: Examination) -> Iterator[Finding]:
     """Routes of the files that are not among the running host's."""
-    if not one.loaded or one.live is None or "routes" not in one.live.answers:
+    if not exam.loaded or exam.live is None or "routes" not in exam.live.answers:
         return
-    there = {(route["router"], route["route"]) for route in one.live.answers["routes"]}
+    there = {(route["router"], route["route"]) for route in exam.live.answers["routes"]}
     told: set[str] = set()
-    for route in routes_of(one.module):
+    for route in routes_of(exam.module):
         if route.router and (route.router, route.method) not in there and route.method not in told:
             told.add(route.method)
-            yield one.find("routed.not-there", route.owner.path, route.line, method=route.method, name=route.owner.name)
+            yield exam.find(
+                "routed.not-there", route.owner.path, route.line, method=route.method, name=route.owner.name
+            )
 
 
-def pages(one: Examination) -> Iterator[Finding]:
+def pages(exam: Examination) -> Iterator[Finding]:
     """Pages that end with an error, are empty, cut off, not the module's, or open to the wrong people."""
     by_route: dict[str, list[dict[str, Any]]] = {}
-    for asked in one.answers("pages"):
+    for asked in exam.answers("pages"):
         if asked["status"] is not None:
             by_route.setdefault(asked["route"], []).append(asked)
-    known = {route.method: route for route in routes_of(one.module)}
+    known = {route.method: route for route in routes_of(exam.module)}
     for name, answers in by_route.items():
         route = known.get(name)
-        yield from _page(one, answers, route)
+        yield from _page(exam, answers, route)
 
 
-def _page(one: Examination, answers: list[dict[str, Any]], route: Route | None) -> Iterator[Finding]:
-    file: Path | str = route.owner.path if route is not None else one.module.folder
+def _page(exam: Examination, answers: list[dict[str, Any]], route: Route | None) -> Iterator[Finding]:
+    file: Path | str = route.owner.path if route is not None else exam.module.folder
     line = route.owner.methods[route.method].lineno if route and route.method in route.owner.methods else 0
     name = f"{route.owner.name}.{route.method}" if route is not None else answers[0]["route"]
     values = {"path": answers[0]["asked"], "name": name}
@@ -106,42 +108,42 @@ def _page(one: Examination, answers: list[dict[str, Any]], route: Route | None) 
     if failed is not None:
         logged = next((entry["error"] for entry in failed["log"] if "error" in entry), None)
         reason = said(logged) if logged else failed["start"].strip() or f"status {failed['status']}"
-        place = last_place(one.view, logged) if logged else ("", 0)
-        yield one.find("served.error", place[0] or file, place[1] if place[0] else line, reason=reason, **values)
+        place = last_place(exam.view, logged) if logged else ("", 0)
+        yield exam.find("served.error", place[0] or file, place[1] if place[0] else line, reason=reason, **values)
         return
     good = next((answer for answer in answers if 200 <= answer["status"] < 300), None)
     if good is None:
         by_key = route is not None and route.open_to == PROGRAMS
         if all(answer["status"] in (401, 403) for answer in answers) and len(answers) > 1 and not by_key:
-            yield one.find("permitted.nobody-enters", file, line, **values)
+            yield exam.find("permitted.nobody-enters", file, line, **values)
         return
     if route is not None and route.open_to not in ("anyone",) and good["who"] == "visitor":
-        yield one.find("permitted.fails-open", file, line, who=route.open_to, **values)
+        yield exam.find("permitted.fails-open", file, line, who=route.open_to, **values)
     if good["empty"] and good["status"] != 204:
-        yield one.find("served.empty", file, line, status=good["status"], **values)
+        yield exam.find("served.empty", file, line, status=good["status"], **values)
     elif not good["whole"] and "<html" in good["start"].lower():
-        yield one.find("served.cut-off", file, line, status=good["status"], **values)
-    elif "html" in good["type"] and _marks(one) and one.module.name not in good["marked"]:
-        yield one.find("served.unmarked", file, line, status=good["status"], **values)
+        yield exam.find("served.cut-off", file, line, status=good["status"], **values)
+    elif "html" in good["type"] and _marks(exam) and exam.module.name not in good["marked"]:
+        yield exam.find("served.unmarked", file, line, status=good["status"], **values)
     errors = [entry for entry in good["log"] if entry["level"] in ("ERROR", "CRITICAL")]
     if errors:
         error = errors[0].get("error")
-        place = last_place(one.view, error) if error else ("", 0)
+        place = last_place(exam.view, error) if error else ("", 0)
         reason = said(error) if error else errors[0]["text"]
-        yield one.find("served.logged", place[0] or file, place[1] if place[0] else line, reason=reason, **values)
+        yield exam.find("served.logged", place[0] or file, place[1] if place[0] else line, reason=reason, **values)
 
 
-def _marks(one: Examination) -> bool:
+def _marks(exam: Examination) -> bool:
     """True for a module whose layout marks its pages, as all that are made here do."""
-    path = one.module.folder / "templates" / "layout.html"
+    path = exam.module.folder / "templates" / "layout.html"
     return path.is_file() and "data-module" in path.read_text("utf-8", "replace")
 
 
-def servers(one: Examination) -> Iterator[Finding]:
+def servers(exam: Examination) -> Iterator[Finding]:
     """Servers that are older than the module's files."""
-    if not one.module.own:
+    if not exam.module.own:
         return
-    newest = max((path.stat().st_mtime for path in one.module.folder.rglob("*.*")), default=0.0)
-    for server in one.view.servers:
+    newest = max((path.stat().st_mtime for path in exam.module.folder.rglob("*.*")), default=0.0)
+    for server in exam.view.servers:
         if server.began < newest:
-            yield one.find("served.stale", one.module.folder, 0, process=server.process)
+            yield exam.find("served.stale", exam.module.folder, 0, process=server.process)

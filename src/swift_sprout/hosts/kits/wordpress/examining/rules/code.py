@@ -31,38 +31,38 @@ CALLED_LATER = {
 }
 
 
-def syntax(one: Examination) -> Iterator[Finding]:
+def syntax(exam: Examination) -> Iterator[Finding]:
     """Files that do not parse, and those that parse but do not compile."""
-    if one.compiled is None:
-        for file in one.module.files:
+    if exam.compiled is None:
+        for file in exam.module.files:
             if file.broken_line:
-                yield one.find("registered.syntax", file.path, file.broken_line, reason="it does not parse")
+                yield exam.find("registered.syntax", file.path, file.broken_line, reason="it does not parse")
         return
-    for path in one.module.paths if one.compiled else ():
-        line, message = one.compiled.get(str(path), (0, ""))
+    for path in exam.module.paths if exam.compiled else ():
+        line, message = exam.compiled.get(str(path), (0, ""))
         if message.startswith("syntax error"):
-            yield one.find("registered.syntax", path, line, reason=message)
+            yield exam.find("registered.syntax", path, line, reason=message)
         elif message:
-            yield one.find("registered.does-not-compile", path, line, reason=message)
+            yield exam.find("registered.does-not-compile", path, line, reason=message)
 
 
-def includes(one: Examination) -> Iterator[Finding]:
+def includes(exam: Examination) -> Iterator[Finding]:
     """Files that are included and are not there."""
-    for file in one.module.reached_files:
+    for file in exam.module.reached_files:
         for path, line in file.includes:
             target = joined(file.path.parent, path)
-            if one.module.folder in target.parents and not target.exists():
+            if exam.module.folder in target.parents and not target.exists():
                 beside = [other.name for other in target.parent.glob("*.php")] if target.parent.is_dir() else []
                 near = near_text(target.name, beside)
-                yield one.find("registered.include-absent", file.path, line, path=path, near=near)
+                yield exam.find("registered.include-absent", file.path, line, path=path, near=near)
 
 
-def classes(one: Examination) -> Iterator[Finding]:
+def classes(exam: Examination) -> Iterator[Finding]:
     """Classes of the module's own namespace that its loader does not find where they should be."""
-    module = one.module
+    module = exam.module
     if not module.namespace or module.single:
         return
-    loader = any(True for _ in one.calls("spl_autoload_register"))
+    loader = any(True for _ in exam.calls("spl_autoload_register"))
     root = module.namespace.lower()
     told: set[str] = set()
     for file in module.loaded_files:
@@ -71,73 +71,73 @@ def classes(one: Examination) -> Iterator[Finding]:
             if not name.lower().startswith(root + "\\") or name.lower() in told:
                 continue
             held = module.classes.get(name.lower())
-            wanted = _where(one, name)
+            wanted = _where(exam, name)
             if held is None:
                 told.add(name.lower())
-                yield _absent(one, name, wanted, file, use.line)
-            elif loader and wanted is not None and held[1].path != wanted and not _included(one, held[1]):
+                yield _absent(exam, name, wanted, file, use.line)
+            elif loader and wanted is not None and held[1].path != wanted and not _included(exam, held[1]):
                 told.add(name.lower())
                 same = str(held[1].path).lower() == str(wanted).lower()
                 code = "registered.class-file-spelling" if same else "registered.class-file"
-                yield one.find(code, held[1].path, held[0].line, name=name, wanted=one.view.relative(wanted))
-            elif not loader and not _included(one, held[1]) and held[1] is not file:
+                yield exam.find(code, held[1].path, held[0].line, name=name, wanted=exam.view.relative(wanted))
+            elif not loader and not _included(exam, held[1]) and held[1] is not file:
                 told.add(name.lower())
-                yield one.find(
+                yield exam.find(
                     "registered.class-not-loaded",
                     file.path,
                     use.line,
                     name=name,
-                    holder=one.view.relative(held[1].path),
+                    holder=exam.view.relative(held[1].path),
                 )
     for name, (held_class, holder) in module.classes.items():
         if holder in module.loaded_files and held_class.extends.lower().startswith(root + "\\") and name not in told:
             if held_class.extends.lower() not in module.classes:
-                wanted = _where(one, held_class.extends)
-                yield _absent(one, held_class.extends, wanted, holder, held_class.line)
+                wanted = _where(exam, held_class.extends)
+                yield _absent(exam, held_class.extends, wanted, holder, held_class.line)
 
 
-def _where(one: Examination, name: str) -> Path | None:
+def _where(exam: Examination, name: str) -> Path | None:
     """Return where the loader looks for a class of the module's namespace: PSR-4 below src/."""
-    if not (one.module.place / "src").is_dir():
+    if not (exam.module.place / "src").is_dir():
         return None
-    inner = name[len(one.module.namespace) + 1 :].replace("\\", "/")
-    return one.module.place / "src" / f"{inner}.php"
+    inner = name[len(exam.module.namespace) + 1 :].replace("\\", "/")
+    return exam.module.place / "src" / f"{inner}.php"
 
 
-def _absent(one: Examination, name: str, wanted: Path | None, file: PhpFile, line: int) -> Finding:
+def _absent(exam: Examination, name: str, wanted: Path | None, file: PhpFile, line: int) -> Finding:
     """Tell why a class is not there: its file is missing, or holds another namespace or name."""
     if wanted is not None and wanted.is_file():
-        there = next((other for other in one.module.files if other.path == wanted), None)
+        there = next((other for other in exam.module.files if other.path == wanted), None)
         if there is not None and there.classes:
             held = there.classes[0]
             short = name.rpartition("\\")[2]
             if held.name.rpartition("\\")[2].lower() == short.lower():
-                return one.find("registered.namespace", wanted, held.line, name=name, held=held.name)
-            return one.find("registered.class-name", wanted, held.line, name=name, held=held.name)
-    known = [other.name for other, _ in one.module.classes.values()]
+                return exam.find("registered.namespace", wanted, held.line, name=name, held=held.name)
+            return exam.find("registered.class-name", wanted, held.line, name=name, held=held.name)
+    known = [other.name for other, _ in exam.module.classes.values()]
     near = near_text(name, known)
-    where = f" in {one.view.relative(wanted)}" if wanted is not None else ""
-    return one.find("registered.class-absent", file.path, line, name=name, where=where, near=near)
+    where = f" in {exam.view.relative(wanted)}" if wanted is not None else ""
+    return exam.find("registered.class-absent", file.path, line, name=name, where=where, near=near)
 
 
-def _included(one: Examination, holder: PhpFile) -> bool:
-    return holder.path == one.module.main or holder.path in one.module.included
+def _included(exam: Examination, holder: PhpFile) -> bool:
+    return holder.path == exam.module.main or holder.path in exam.module.included
 
 
-def callbacks(one: Examination) -> Iterator[Finding]:
+def callbacks(exam: Examination) -> Iterator[Finding]:
     """Functions and methods that are given to the host to be called, and are not there or must not be called."""
-    for file, call in one.calls(*CALLED_LATER):
+    for file, call in exam.calls(*CALLED_LATER):
         position = CALLED_LATER[call.name]
         if len(call.nodes) <= position:
             continue
         target = file.target(call.nodes[position], call.inside[0])
-        wrong = _wrong(one, file, call, target)
+        wrong = _wrong(exam, file, call, target)
         if wrong is not None:
             yield wrong
 
 
-def _wrong(one: Examination, file: PhpFile, call: Call, target: Target) -> Finding | None:
-    module = one.module
+def _wrong(exam: Examination, file: PhpFile, call: Call, target: Target) -> Finding | None:
+    module = exam.module
     hook = call.values[0] if call.values and isinstance(call.values[0], str) else ""
     where = f"the hook {hook}" if hook and call.name in ("add_action", "add_filter") else call.name
     if target.owner:
@@ -146,38 +146,38 @@ def _wrong(one: Examination, file: PhpFile, call: Call, target: Target) -> Findi
             return None
         whole = f"{target.owner}::{target.name}"
         if module.method(target.owner, target.name) is False:
-            return _not_there(one, file, target, whole, where, [each.name for each in held[0].methods.values()])
+            return _not_there(exam, file, target, whole, where, [each.name for each in held[0].methods.values()])
         method = held[0].methods.get(target.name.lower())
         if method is not None and not method.public:
-            return one.find("registered.callback-private", file.path, target.line, what=whole, where=where)
+            return exam.find("registered.callback-private", file.path, target.line, what=whole, where=where)
         return None
     root, name = module.namespace, target.name
     if not name or not name.replace("\\", "").replace("_", "").isalnum() or name.lower() in module.functions:
         return None
     if "\\" not in name and root and f"{root}\\{name}".lower() in module.functions:
         whole = f"{root}\\{name}"
-        return one.find("registered.callback-namespace", file.path, target.line, what=name, whole=whole, where=where)
+        return exam.find("registered.callback-namespace", file.path, target.line, what=name, whole=whole, where=where)
     inside = root and name.lower().startswith(root.lower() + "\\")
-    if inside or ("\\" not in name and not root and _like_own(one, name)):
-        return _not_there(one, file, target, name, where, list(module.functions))
+    if inside or ("\\" not in name and not root and _like_own(exam, name)):
+        return _not_there(exam, file, target, name, where, list(module.functions))
     return None
 
 
-def _not_there(one: Examination, file: PhpFile, target: Target, what: str, where: str, known: list[str]) -> Finding:
+def _not_there(exam: Examination, file: PhpFile, target: Target, what: str, where: str, known: list[str]) -> Finding:
     near = near_text(target.name, known)
-    return one.find("registered.callback-absent", file.path, target.line, what=what, where=where, near=near)
+    return exam.find("registered.callback-absent", file.path, target.line, what=what, where=where, near=near)
 
 
-def _like_own(one: Examination, name: str) -> bool:
+def _like_own(exam: Examination, name: str) -> bool:
     """True when a function is named like those of the module, so that it must be one of them."""
-    start = one.module.name.replace("-", "_").lower() + "_"
-    own = [function for function in one.module.functions if function.startswith(start)]
+    start = exam.module.name.replace("-", "_").lower() + "_"
+    own = [function for function in exam.module.functions if function.startswith(start)]
     return name.lower().startswith(start) and bool(own)
 
 
-def begun(one: Examination) -> Iterator[Finding]:
+def begun(exam: Examination) -> Iterator[Finding]:
     """Classes with a method ``boot`` that nobody calls, while others of the module are begun that way."""
-    module = one.module
+    module = exam.module
     called = {(use.name.lower(), use.method) for file in module.loaded_files for use in file.uses}
     if not any(method == "boot" for _, method in called):
         return
@@ -188,47 +188,47 @@ def begun(one: Examination) -> Iterator[Finding]:
             and (name, "boot") not in called
             and file in module.loaded_files
         ):
-            yield one.find("registered.never-begun", file.path, held.methods["boot"].line, name=held.name)
+            yield exam.find("registered.never-begun", file.path, held.methods["boot"].line, name=held.name)
 
 
-def activation(one: Examination) -> Iterator[Finding]:
+def activation(exam: Examination) -> Iterator[Finding]:
     """Activation that the host never calls: hung on another file than the main one, or not hung at all."""
-    module = one.module
+    module = exam.module
     if module.main is None:
         return
-    hung = list(one.calls("register_activation_hook"))
+    hung = list(exam.calls("register_activation_hook"))
     for file, call in hung:
         said = "".join((call.nodes[0].text or b"").decode("utf-8", "replace").split()) if call.nodes else ""
         if said == "__FILE__" and file.path != module.main:
-            yield one.find("registered.activation-file", file.path, call.line, main=one.view.relative(module.main))
+            yield exam.find("registered.activation-file", file.path, call.line, main=exam.view.relative(module.main))
     if not hung:
-        makes = next(((file, call) for file, call in one.calls("dbDelta", "add_role") if call.inside[1]), None)
+        makes = next(((file, call) for file, call in exam.calls("dbDelta", "add_role") if call.inside[1]), None)
         installer = module.classes.get(f"{module.namespace}\\install".lower())
         if makes is not None and installer is not None and "activate" in installer[0].methods:
-            yield one.find(
+            yield exam.find(
                 "registered.no-activation",
                 module.main,
                 1,
-                holder=one.view.relative(makes[0].path),
+                holder=exam.view.relative(makes[0].path),
                 function="Install::activate",
             )
         elif makes is not None and "activ" in makes[1].inside[1].lower():
-            yield one.find(
+            yield exam.find(
                 "registered.no-activation",
                 module.main,
                 1,
-                holder=one.view.relative(makes[0].path),
+                holder=exam.view.relative(makes[0].path),
                 function=makes[1].inside[1],
             )
 
 
-def prints(one: Examination) -> Iterator[Finding]:
+def prints(exam: Examination) -> Iterator[Finding]:
     """Files that print as soon as they are loaded: before the host has sent its headers."""
-    module = one.module
+    module = exam.module
     loaded = [
         file
         for file in module.loaded_files
-        if file.path == module.main or _included(one, file) or file.path.parent.name == "src"
+        if file.path == module.main or _included(exam, file) or file.path.parent.name == "src"
     ]
     for file in loaded:
         line = file.prints()
@@ -238,23 +238,23 @@ def prints(one: Examination) -> Iterator[Finding]:
                 if line == 1 and file.content[:2] != b"<?"
                 else "text or echo outside of any function"
             )
-            yield one.find("registered.prints", file.path, line, what=what)
+            yield exam.find("registered.prints", file.path, line, what=what)
         elif file.path == module.main and b"?>" in file.content:
             tail = file.content.rpartition(b"?>")[2]
             if tail.strip(b"\n") == b"" and tail.count(b"\n") > 1:
-                yield one.find("registered.prints", file.path, file.content.count(b"\n"), what="blank lines behind ?>")
+                yield exam.find("registered.prints", file.path, file.content.count(b"\n"), what="blank lines behind ?>")
 
 
-def names_twice(one: Examination) -> Iterator[Finding]:
+def names_twice(exam: Examination) -> Iterator[Finding]:
     """Functions and classes that two modules define: the second one breaks the host."""
-    for other in one.view.modules:
-        if other is one.module:
+    for other in exam.view.modules:
+        if other is exam.module:
             continue
-        if other.namespace and one.module.namespace and other.namespace != one.module.namespace:
+        if other.namespace and exam.module.namespace and other.namespace != exam.module.namespace:
             continue
         for kind, mine, theirs in (
-            ("function", one.module.functions, other.functions),
-            ("class", one.module.classes, other.classes),
+            ("function", exam.module.functions, other.functions),
+            ("class", exam.module.classes, other.classes),
         ):
             both = sorted(set(mine) & set(theirs))
             if not both:
@@ -262,9 +262,9 @@ def names_twice(one: Examination) -> Iterator[Finding]:
             places = [_place(held[both[0]]) for held in (mine, theirs)]
             if any(_conditional(file, line) for file, line in places):
                 continue
-            if other.name < one.module.name:
+            if other.name < exam.module.name:
                 file, line = places[0]
-                yield one.find(
+                yield exam.find(
                     "registered.name-twice",
                     file.path,
                     line,
@@ -287,24 +287,24 @@ def _conditional(file: PhpFile, line: int) -> bool:
     return any("_exists" in text for text in lines)
 
 
-def loading(one: Examination) -> Iterator[Finding]:
+def loading(exam: Examination) -> Iterator[Finding]:
     """What the running host met while it loaded the module."""
-    broke = one.broke
+    broke = exam.broke
     if broke is not None:
-        inside = one.holds(broke.file)
-        place = Path(broke.file) if inside else (one.module.main or one.module.place)
-        at = "" if inside else f" (in {one.view.relative(Path(broke.file))}:{broke.line})"
+        inside = exam.holds(broke.file)
+        place = Path(broke.file) if inside else (exam.module.main or exam.module.place)
+        at = "" if inside else f" (in {exam.view.relative(Path(broke.file))}:{broke.line})"
         code = "registered.hangs" if broke.sort == "time" else "registered.breaks-host"
-        yield one.find(code, place, broke.line if inside else 0, reason=broke.said, at=at)
+        yield exam.find(code, place, broke.line if inside else 0, reason=broke.said, at=at)
         return
-    if one.asked is None or not one.on:
+    if exam.asked is None or not exam.on:
         return
-    printed = (one.asked.boot.guard.get("output") or {}).get(one.module.key)
-    if printed and one.module.main is not None:
-        yield one.find("registered.printed", one.module.main, 1, text=" ".join(printed.split())[:60] or "blank lines")
-    for _, message, file, line in one.asked.boot.guard.get("problems") or []:
-        if one.holds(file):
-            yield one.find("registered.warns", file, line, reason=" ".join(message.split())[:200])
-    for hook in one.answers.get("hooks") or []:
-        if not hook["callable"] and one.holds(hook["file"]):
-            yield one.find("registered.hook-uncallable", hook["file"], 0, what=hook["name"], hook=hook["hook"])
+    printed = (exam.asked.boot.guard.get("output") or {}).get(exam.module.key)
+    if printed and exam.module.main is not None:
+        yield exam.find("registered.printed", exam.module.main, 1, text=" ".join(printed.split())[:60] or "blank lines")
+    for _, message, file, line in exam.asked.boot.guard.get("problems") or []:
+        if exam.holds(file):
+            yield exam.find("registered.warns", file, line, reason=" ".join(message.split())[:200])
+    for hook in exam.answers.get("hooks") or []:
+        if not hook["callable"] and exam.holds(hook["file"]):
+            yield exam.find("registered.hook-uncallable", hook["file"], 0, what=hook["name"], hook=hook["hook"])

@@ -20,32 +20,32 @@ if TYPE_CHECKING:
 _MENUS = ("add_menu_page", "add_submenu_page", "add_options_page", "add_management_page", "add_theme_page")
 
 
-def menu_hooks(one: Examination) -> Iterator[Finding]:
+def menu_hooks(exam: Examination) -> Iterator[Finding]:
     """Entries of the administration's menu that are made when there is no menu."""
-    for file, call in one.calls(*_MENUS):
+    for file, call in exam.calls(*_MENUS):
         owner, method = call.inside
-        hooks = hooked_on(one, owner, method) if method and method != "{closure}" else set()
+        hooks = hooked_on(exam, owner, method) if method and method != "{closure}" else set()
         if hooks and not any("admin_menu" in hook for hook in hooks):
-            yield one.find("placed.menu-hook", file.path, call.line, hook=", ".join(sorted(hooks)), function=call.name)
+            yield exam.find("placed.menu-hook", file.path, call.line, hook=", ".join(sorted(hooks)), function=call.name)
 
 
-def settings_hooks(one: Examination) -> Iterator[Finding]:
+def settings_hooks(exam: Examination) -> Iterator[Finding]:
     """Sections and fields of settings that are made where the host has no such functions."""
-    for file, call in one.calls("add_settings_section", "add_settings_field"):
+    for file, call in exam.calls("add_settings_section", "add_settings_field"):
         owner, method = call.inside
-        hooks = hooked_on(one, owner, method) if method and method != "{closure}" else set()
+        hooks = hooked_on(exam, owner, method) if method and method != "{closure}" else set()
         if hooks & {"init", "plugins_loaded", "wp_loaded", "rest_api_init"}:
-            yield one.find(
+            yield exam.find(
                 "placed.settings-hook", file.path, call.line, hook=", ".join(sorted(hooks)), function=call.name
             )
             return
 
 
-def blocks(one: Examination) -> Iterator[Finding]:
+def blocks(exam: Examination) -> Iterator[Finding]:
     """Blocks whose description is absent, broken, or has no proper name."""
-    if one.module.single:
+    if exam.module.single:
         return
-    for file, call in one.calls("register_block_type"):
+    for file, call in exam.calls("register_block_type"):
         if not call.nodes:
             continue
         path = _below(file.path, text_of(call.nodes[0]), call.values[0])
@@ -53,8 +53,8 @@ def blocks(one: Examination) -> Iterator[Finding]:
             continue
         described = path if path.suffix == ".json" else path / "block.json"
         if not described.is_file():
-            yield one.find("placed.block-absent", file.path, call.line, path=one.view.relative(described))
-    for described in sorted(one.module.place.rglob("block.json")):
+            yield exam.find("placed.block-absent", file.path, call.line, path=exam.view.relative(described))
+    for described in sorted(exam.module.place.rglob("block.json")):
         if "node_modules" in described.parts:
             continue
         try:
@@ -62,10 +62,10 @@ def blocks(one: Examination) -> Iterator[Finding]:
             name = told.get("name", "")
         except (ValueError, AttributeError) as error:
             line = getattr(error, "lineno", 1)
-            yield one.find("placed.block-broken", described, line, reason=str(error))
+            yield exam.find("placed.block-broken", described, line, reason=str(error))
             continue
         if not re.fullmatch(r"[a-z][a-z0-9-]*/[a-z][a-z0-9-]*", name):
-            yield one.find("placed.block-name", described, 0, name=name)
+            yield exam.find("placed.block-name", described, 0, name=name)
 
 
 def _below(file: Path, source: str, value: object) -> Path | None:
@@ -85,10 +85,10 @@ def _below(file: Path, source: str, value: object) -> Path | None:
     return start / quoted.group(2).strip("/") if start is not None else None
 
 
-def assets(one: Examination) -> Iterator[Finding]:
+def assets(exam: Examination) -> Iterator[Finding]:
     """Style sheets and scripts that pages load and that are not there."""
-    module = one.module
-    for file, call in one.calls("plugins_url"):
+    module = exam.module
+    for file, call in exam.calls("plugins_url"):
         path = call.values[0] if call.values else None
         base = text_of(call.nodes[1]) if len(call.nodes) > 1 else ""
         if not isinstance(path, str) or "." not in path.rpartition("/")[2] or module.single:
@@ -102,20 +102,20 @@ def assets(one: Examination) -> Iterator[Finding]:
         if not (folder / path.lstrip("/")).is_file():
             beside = (folder / path.lstrip("/")).parent
             near = near_text(Path(path).name, [one.name for one in beside.iterdir()] if beside.is_dir() else [])
-            yield one.find("placed.asset-absent", file.path, call.line, path=path, near=near)
+            yield exam.find("placed.asset-absent", file.path, call.line, path=path, near=near)
 
 
-def catalogues(one: Examination) -> Iterator[Finding]:
+def catalogues(exam: Examination) -> Iterator[Finding]:
     """Translations that are not compiled, older than their source, or named so that the host does not find them."""
-    module = one.module
+    module = exam.module
     folder = module.place / (module.header.get("Domain Path").strip("/") or "languages")
     if module.single or not folder.is_dir():
         return
-    loaded = [call for _, call in one.calls("load_plugin_textdomain")]
+    loaded = [call for _, call in exam.calls("load_plugin_textdomain")]
     files = sorted(folder.glob("*.po"))
     if files and not loaded and module.main is not None:
-        yield one.find("placed.texts-not-loaded", module.main, 1, folder=one.view.relative(folder))
-    for file, call in one.calls("load_plugin_textdomain"):
+        yield exam.find("placed.texts-not-loaded", module.main, 1, folder=exam.view.relative(folder))
+    for file, call in exam.calls("load_plugin_textdomain"):
         said = re.search(r"['\"]/?([A-Za-z0-9_/-]+)['\"]\)?$", text_of(call.nodes[2])) if len(call.nodes) > 2 else None
         if (
             said
@@ -123,15 +123,15 @@ def catalogues(one: Examination) -> Iterator[Finding]:
             and not (module.place / said.group(1)).is_dir()
             and not (module.place.parent / said.group(1)).is_dir()
         ):
-            yield one.find("placed.texts-elsewhere", file.path, call.line, path=said.group(1))
+            yield exam.find("placed.texts-elsewhere", file.path, call.line, path=said.group(1))
     for source in files:
         compiled = source.with_suffix(".mo")
         if not source.name.startswith(f"{module.text_domain}-"):
-            yield one.find("placed.catalogue-name", source, 0, domain=module.text_domain)
+            yield exam.find("placed.catalogue-name", source, 0, domain=module.text_domain)
         elif not compiled.is_file():
-            yield one.find("placed.catalogue-not-compiled", source, 0, compiled=compiled.name)
+            yield exam.find("placed.catalogue-not-compiled", source, 0, compiled=compiled.name)
         elif _older(source, compiled):
-            yield one.find("placed.catalogue-older", source, 0, compiled=compiled.name)
+            yield exam.find("placed.catalogue-older", source, 0, compiled=compiled.name)
 
 
 def _older(source: Path, compiled: Path) -> bool:
@@ -146,26 +146,26 @@ def _older(source: Path, compiled: Path) -> bool:
     return any(held.get(text) != said for text, said in wanted.items())
 
 
-def placed(one: Examination) -> Iterator[Finding]:
+def placed(exam: Examination) -> Iterator[Finding]:
     """Widgets in areas that the theme has not, widgets that nobody registers, and screens that do not open."""
-    if not one.loaded:
+    if not exam.loaded:
         return
-    told = one.answers.get("places") or {}
+    told = exam.answers.get("places") or {}
     areas = set(told.get("areas") or [])
-    own = {base for base, held in (told.get("widgets") or {}).items() if one.holds(held["file"])}
+    own = {base for base, held in (told.get("widgets") or {}).items() if exam.holds(held["file"])}
     for area, ids in (told.get("placed") or {}).items():
         for widget in ids or []:
             base = widget.rpartition("-")[0]
             if base in own and area not in areas and area not in ("wp_inactive_widgets", "array_version"):
-                yield one.find(
+                yield exam.find(
                     "placed.area-absent",
-                    one.module.main or one.module.place,
+                    exam.module.main or exam.module.place,
                     0,
                     widget=widget,
                     area=area,
                     areas=", ".join(sorted(areas)) or "none",
                 )
-    for base, held in _declared_widgets(one).items():
+    for base, held in _declared_widgets(exam).items():
         ids = [
             (area, widget)
             for area, ids in (told.get("placed") or {}).items()
@@ -173,40 +173,40 @@ def placed(one: Examination) -> Iterator[Finding]:
             if widget.startswith(f"{base}-")
         ]
         if ids and base not in (told.get("widgets") or {}):
-            yield one.find("placed.widget-unregistered", held, 0, widget=ids[0][1], area=ids[0][0])
+            yield exam.find("placed.widget-unregistered", held, 0, widget=ids[0][1], area=ids[0][0])
     for tag, held in (told.get("shortcodes") or {}).items():
-        if not held["callable"] and _says(one, tag):
-            yield one.find("placed.shortcode-uncallable", _says(one, tag) or "", 0, tag=tag, what=held["name"])
-    slugs = {entry["slug"] for entry in one.answers.get("menu") or [] if not entry["parent"]}
-    for file, call in one.calls("add_submenu_page"):
-        parent = call.values[0] if call.values and not call.maybe and on_site_menu(one, call) else None
+        if not held["callable"] and _says(exam, tag):
+            yield exam.find("placed.shortcode-uncallable", _says(exam, tag) or "", 0, tag=tag, what=held["name"])
+    slugs = {entry["slug"] for entry in exam.answers.get("menu") or [] if not entry["parent"]}
+    for file, call in exam.calls("add_submenu_page"):
+        parent = call.values[0] if call.values and not call.maybe and on_site_menu(exam, call) else None
         if (
             isinstance(parent, str)
             and parent
-            and one.answers.get("menu")
+            and exam.answers.get("menu")
             and parent not in slugs
             and not parent.endswith(".php")
         ):
             near = near_text(parent, slugs)
-            yield one.find("placed.parent-absent", file.path, call.line, parent=parent, near=near)
+            yield exam.find("placed.parent-absent", file.path, call.line, parent=parent, near=near)
         elif (
             isinstance(parent, str)
             and parent.endswith(".php")
             and "?" not in parent
-            and not (one.view.root / "wp-admin" / parent).is_file()
+            and not (exam.view.root / "wp-admin" / parent).is_file()
         ):
-            yield one.find("placed.parent-absent", file.path, call.line, parent=parent, near="")
+            yield exam.find("placed.parent-absent", file.path, call.line, parent=parent, near="")
 
 
-def on_site_menu(one: Examination, call: Call) -> bool:
+def on_site_menu(exam: Examination, call: Call) -> bool:
     """False for an entry of another menu than the site's: that of a network of sites, or of a user."""
-    hooks = hooked_on(one, *call.inside) if call.inside[1] not in ("", "{closure}") else set()
+    hooks = hooked_on(exam, *call.inside) if call.inside[1] not in ("", "{closure}") else set()
     return not hooks or "admin_menu" in hooks
 
 
-def _declared_widgets(one: Examination) -> dict[str, Path]:
+def _declared_widgets(exam: Examination) -> dict[str, Path]:
     found: dict[str, Path] = {}
-    for held, file in one.module.classes.values() if one.module.files_saying(["wp_widget"]) else ():
+    for held, file in exam.module.classes.values() if exam.module.files_saying(["wp_widget"]) else ():
         base = held.constants.get("BASE")
         if held.extends.lower() == "wp_widget":
             said = base if isinstance(base, str) else _constructed(file.content.decode("utf-8", "replace"))
@@ -220,5 +220,5 @@ def _constructed(text: str) -> str:
     return said.group(1) if said else ""
 
 
-def _says(one: Examination, tag: str) -> Path | None:
-    return next((file.path for file, call in one.calls("add_shortcode") if call.values[:1] == [tag]), None)
+def _says(exam: Examination, tag: str) -> Path | None:
+    return next((file.path for file, call in exam.calls("add_shortcode") if call.values[:1] == [tag]), None)

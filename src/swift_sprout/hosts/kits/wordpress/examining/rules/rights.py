@@ -20,12 +20,12 @@ _CHECKS = (b"check_admin_referer", b"wp_verify_nonce", b"check_ajax_referer")
 _WRITES = ("POST", "PUT", "DELETE", "PATCH")
 
 
-def endpoints(one: Examination) -> Iterator[Finding]:
+def endpoints(exam: Examination) -> Iterator[Finding]:
     """Endpoints that nobody guards, and those that let anybody write."""
-    for route in rest_routes_of(one.module):
+    for route in rest_routes_of(exam.module):
         for methods, guarded, _ in route.handlers:
             if not guarded:
-                yield one.find(
+                yield exam.find(
                     "permitted.endpoint-unguarded",
                     route.file.path,
                     route.line,
@@ -33,7 +33,7 @@ def endpoints(one: Examination) -> Iterator[Finding]:
                     methods=methods,
                 )
                 break
-    for file, call in one.calls("register_rest_route"):
+    for file, call in exam.calls("register_rest_route"):
         for node in _handlers(call.nodes[2] if len(call.nodes) > 2 else None):
             keys = {literal(key): value for key, value in array_items(node) if key is not None}
             methods = text_of(keys.get("methods")).upper()
@@ -41,7 +41,7 @@ def endpoints(one: Examination) -> Iterator[Finding]:
             if guard == "__return_true" and any(
                 word in methods for word in (*_WRITES, "CREATABLE", "EDITABLE", "DELETABLE")
             ):
-                yield one.find(
+                yield exam.find(
                     "permitted.endpoint-open",
                     file.path,
                     call.line,
@@ -57,61 +57,61 @@ def _handlers(node: Node | None) -> list[Node]:
     return groups or [node]
 
 
-def unchecked(one: Examination) -> Iterator[Finding]:
+def unchecked(exam: Examination) -> Iterator[Finding]:
     """Functions that take what the administration sends and do not ask whether its own form sent it."""
-    for file, call in one.calls("add_action"):
+    for file, call in exam.calls("add_action"):
         hook = call.values[0] if call.values else None
         if not isinstance(hook, str) or not hook.startswith(("admin_post_", "wp_ajax_")) or len(call.nodes) < 2:
             continue
         target = file.target(call.nodes[1], call.inside[0])
-        body = body_of(one, target.owner, target.name) if target.name else b""
+        body = body_of(exam, target.owner, target.name) if target.name else b""
         if b"$_POST" in body and not any(check in body for check in _CHECKS):
-            yield one.find("permitted.form-unchecked", file.path, call.line, hook=hook, what=target.name)
+            yield exam.find("permitted.form-unchecked", file.path, call.line, hook=hook, what=target.name)
 
 
-def capabilities(one: Examination) -> Iterator[Finding]:
+def capabilities(exam: Examination) -> Iterator[Finding]:
     """Screens that need a capability that nobody holds."""
-    if not one.loaded:
+    if not exam.loaded:
         return
-    roles = one.answers.get("roles") or {}
+    roles = exam.answers.get("roles") or {}
     held = {name for role in roles.values() for name in role["holds"]} | {"exist"}
     if not roles:
         return
-    for file, call in one.calls("add_menu_page", "add_submenu_page", "add_options_page", "add_management_page"):
+    for file, call in exam.calls("add_menu_page", "add_submenu_page", "add_options_page", "add_management_page"):
         position = 3 if call.name == "add_submenu_page" else 2
         needs = call.values[position] if len(call.values) > position else None
-        if call.maybe or not on_site_menu(one, call):
+        if call.maybe or not on_site_menu(exam, call):
             continue
         if (
             isinstance(needs, str)
             and needs not in held
             and not needs.startswith(("edit_post", "read_post", "delete_post"))
         ):
-            yield one.find("permitted.capability-unheld", file.path, call.line, capability=needs)
+            yield exam.find("permitted.capability-unheld", file.path, call.line, capability=needs)
             return
 
 
-def guards(one: Examination) -> Iterator[Finding]:
+def guards(exam: Examination) -> Iterator[Finding]:
     """Endpoints whose guard cannot be called."""
-    if not one.loaded:
+    if not exam.loaded:
         return
-    for route in rest_routes_of(one.module):
+    for route in rest_routes_of(exam.module):
         whole = route.address
-        for told in one.answers.get("rest") or []:
+        for told in exam.answers.get("rest") or []:
             if told["route"] == whole and told["guards"]["name"] and not told["guards"]["callable"]:
-                yield one.find(
+                yield exam.find(
                     "permitted.guard-uncallable", route.file.path, route.line, path=whole, what=told["guards"]["name"]
                 )
                 break
 
 
-def turned_away(one: Examination) -> Iterator[Finding]:
+def turned_away(exam: Examination) -> Iterator[Finding]:
     """Pages and screens that turn even an administrator away."""
-    for request in one.requests:
+    for request in exam.requests:
         if request.who == "administrator" and request.sort != "endpoint" and request.answer.status in (401, 403):
-            yield one.find(
+            yield exam.find(
                 "permitted.nobody",
-                one.module.main or one.module.place,
+                exam.module.main or exam.module.place,
                 0,
                 path=request.path,
                 status=request.answer.status,

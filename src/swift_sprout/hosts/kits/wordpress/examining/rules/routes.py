@@ -17,10 +17,10 @@ if TYPE_CHECKING:
 _EARLY = ("init", "plugins_loaded", "after_setup_theme", "setup_theme", "widgets_init", "wp_loaded", "")
 
 
-def hooked_on(one: Examination, owner: str, name: str) -> set[str]:
+def hooked_on(exam: Examination, owner: str, name: str) -> set[str]:
     """Return the hooks on which a function or method of the module hangs, as far as the files say it."""
     found = set()
-    for file, call in one.calls("add_action", "add_filter"):
+    for file, call in exam.calls("add_action", "add_filter"):
         if len(call.nodes) > 1 and call.values and isinstance(call.values[0], str):
             target = file.target(call.nodes[1], call.inside[0])
             short = target.name.rpartition("\\")[2].lower()
@@ -29,27 +29,27 @@ def hooked_on(one: Examination, owner: str, name: str) -> set[str]:
     return found
 
 
-def rules(one: Examination) -> Iterator[Finding]:
+def rules(exam: Examination) -> Iterator[Finding]:
     """Rules that are spelled wrong, that no variable stands behind, or that the host hears of too late."""
-    known = _declared(one)
-    host_variables = wordpress(one.view.data).host_variables
+    known = _declared(exam)
+    host_variables = wordpress(exam.view.data).host_variables
     seen: dict[str, int] = {}
-    texts = _texts(one)
-    named = {variable for page in pages_of(one.module) for variable, value in _names(page.query) if texts.get(value)}
-    for page in pages_of(one.module):
+    texts = _texts(exam)
+    named = {variable for page in pages_of(exam.module) for variable, value in _names(page.query) if texts.get(value)}
+    for page in pages_of(exam.module):
         path = page.file.path
         if page.rule in seen:
-            yield one.find("routed.rule-twice", path, page.line, rule=page.rule, first=seen[page.rule])
+            yield exam.find("routed.rule-twice", path, page.line, rule=page.rule, first=seen[page.rule])
         seen.setdefault(page.rule, page.line)
         if page.rule.startswith(("/", "^/")):
-            yield one.find("routed.rule-slash", path, page.line, rule=page.rule)
+            yield exam.find("routed.rule-slash", path, page.line, rule=page.rule)
         if page.query and not page.query.startswith("index.php"):
-            yield one.find("routed.rule-elsewhere", path, page.line, query=page.query)
+            yield exam.find("routed.rule-elsewhere", path, page.line, query=page.query)
             continue
         for variable in page.variables:
             if known is not None and variable not in known and variable not in host_variables:
                 near = near_text(variable, known)
-                yield one.find(
+                yield exam.find(
                     "routed.variable-unknown",
                     path,
                     page.line,
@@ -58,12 +58,12 @@ def rules(one: Examination) -> Iterator[Finding]:
                 )
         for variable, value in _names(page.query):
             if variable in named and not texts.get(value):
-                yield one.find("routed.page-unknown", path, page.line, variable=variable, value=value)
+                yield exam.find("routed.page-unknown", path, page.line, variable=variable, value=value)
         owner, method = page.inside
         if method and method != "{closure}":
-            hooks = hooked_on(one, owner, method)
+            hooks = hooked_on(exam, owner, method)
             if hooks and not hooks & set(_EARLY):
-                yield one.find("routed.rule-late", path, page.line, hook=", ".join(sorted(hooks)))
+                yield exam.find("routed.rule-late", path, page.line, hook=", ".join(sorted(hooks)))
 
 
 def _names(query: str) -> list[tuple[str, str]]:
@@ -71,11 +71,11 @@ def _names(query: str) -> list[tuple[str, str]]:
     return re.findall(r"[?&]([a-z_]+)=([A-Za-z_][\w-]*)(?=&|$)", query)
 
 
-def _declared(one: Examination) -> set[str] | None:
+def _declared(exam: Examination) -> set[str] | None:
     """Return the query variables that a module makes known; None when its files do not say them."""
     known: set[str] = set()
-    filters = [(file, call) for file, call in one.calls("add_filter") if call.values[:1] == ["query_vars"]]
-    for _, call in one.calls("add_rewrite_tag"):
+    filters = [(file, call) for file, call in exam.calls("add_filter") if call.values[:1] == ["query_vars"]]
+    for _, call in exam.calls("add_rewrite_tag"):
         if call.values and isinstance(call.values[0], str):
             known.add(call.values[0].strip("%"))
     for file, call in filters:
@@ -89,23 +89,23 @@ def _declared(one: Examination) -> set[str] | None:
         ):
             body = node.text or b""
         elif target is not None and target.name:
-            body = body_of(one, target.owner, target.name)
+            body = body_of(exam, target.owner, target.name)
         if not body:
             return None
         known |= {text.decode() for text in re.findall(rb"['\"]([A-Za-z_][\w-]*)['\"]", body)}
     return known if known or not filters else None
 
 
-def body_of(one: Examination, owner: str, name: str) -> bytes:
+def body_of(exam: Examination, owner: str, name: str) -> bytes:
     """Return the source of a function or method of the module; empty when it is not there."""
     if owner:
-        held = one.module.classes.get(owner.lower())
+        held = exam.module.classes.get(owner.lower())
         method = held[0].methods.get(name.lower()) if held is not None else None
         if held is None or method is None:
             return b""
         lines, line = held[1].content.split(b"\n"), method.line
     else:
-        found = one.module.functions.get(name.lower())
+        found = exam.module.functions.get(name.lower())
         if found is None:
             return b""
         line, file = found
@@ -120,24 +120,24 @@ def body_of(one: Examination, owner: str, name: str) -> bytes:
     return b"\n".join(body)
 
 
-def _texts(one: Examination) -> dict[str, int]:
+def _texts(exam: Examination) -> dict[str, int]:
     """Return how often each plain word stands in quotes in the module's code."""
     found: dict[str, int] = {}
-    for file in one.module.loaded_files:
+    for file in exam.module.loaded_files:
         for text in re.findall(rb"['\"]([A-Za-z_][\w-]*)['\"]", file.content):
             found[text.decode()] = found.get(text.decode(), 0) + 1
     return found
 
 
-def endpoints(one: Examination) -> Iterator[Finding]:
+def endpoints(exam: Examination) -> Iterator[Finding]:
     """Routes of the REST interface that the host refuses, or hears of too early."""
     seen: dict[tuple[str, str], int] = {}
-    for route in rest_routes_of(one.module):
+    for route in rest_routes_of(exam.module):
         path = route.file.path
         if route.space.startswith("/") or (route.space and route.space.endswith("/")):
-            yield one.find("routed.space-slash", path, route.line, space=route.space)
+            yield exam.find("routed.space-slash", path, route.line, space=route.space)
         if (route.space, route.path) in seen and route.path:
-            yield one.find(
+            yield exam.find(
                 "routed.endpoint-twice",
                 path,
                 route.line,
@@ -146,50 +146,50 @@ def endpoints(one: Examination) -> Iterator[Finding]:
             )
         seen.setdefault((route.space, route.path), route.line)
         if route.path.count("(") != route.path.count(")") or ("(?P<" not in route.path and "(<" in route.path):
-            yield one.find("routed.endpoint-broken", path, route.line, path=route.path)
+            yield exam.find("routed.endpoint-broken", path, route.line, path=route.path)
         owner, method = route.inside
-        hooks = hooked_on(one, owner, method) if method and method != "{closure}" else set()
+        hooks = hooked_on(exam, owner, method) if method and method != "{closure}" else set()
         if hooks and "rest_api_init" not in hooks and not any(hook.startswith("rest_") for hook in hooks):
-            yield one.find("routed.endpoint-early", path, route.line, hook=", ".join(sorted(hooks)))
+            yield exam.find("routed.endpoint-early", path, route.line, hook=", ".join(sorted(hooks)))
 
 
-def saved(one: Examination) -> Iterator[Finding]:
+def saved(exam: Examination) -> Iterator[Finding]:
     """Rules that the host would make now and has not saved, that others stand before, or that do not match at all."""
-    if not one.loaded:
+    if not exam.loaded:
         return
-    told = one.answers.get("rules") or {}
-    host = one.answers.get("host") or {}
-    pages = pages_of(one.module)
+    told = exam.answers.get("rules") or {}
+    host = exam.answers.get("host") or {}
+    pages = pages_of(exam.module)
     if not pages:
         return
     first = pages[0]
     if not host.get("permalinks"):
-        yield one.find("routed.no-permalinks", first.file.path, first.line)
+        yield exam.find("routed.no-permalinks", first.file.path, first.line)
         return
     now = told.get("now") or {}
     kept = told.get("saved") or {}
     stale = [page for page in pages if page.rule in now and kept and kept.get(page.rule) != now[page.rule]]
     broken = [page for page in pages if page.rule in (told.get("broken") or [])]
     for page in broken:
-        yield one.find("routed.rule-broken", page.file.path, page.line, rule=page.rule)
+        yield exam.find("routed.rule-broken", page.file.path, page.line, rule=page.rule)
     absent = [page for page in pages if page.rule not in now and page.inside[1] != "{closure}"]
     if absent and len(absent) == len(pages):
-        yield one.find("routed.rules-never-added", first.file.path, first.line, count=len(pages))
+        yield exam.find("routed.rules-never-added", first.file.path, first.line, count=len(pages))
         return
     if stale:
-        yield one.find("routed.rules-stale", stale[0].file.path, stale[0].line, count=len(stale), rule=stale[0].rule)
+        yield exam.find("routed.rules-stale", stale[0].file.path, stale[0].line, count=len(stale), rule=stale[0].rule)
         return
     for page in pages:
         meets = _first_met(kept, page.path)
         if page.path and meets and meets[0] and meets[1] != page.query and page not in broken:
-            yield one.find(
+            yield exam.find(
                 "routed.rule-behind", page.file.path, page.line, path=page.path, rule=meets[0], query=meets[1]
             )
     names = set(told.get("names") or [])
     for page in pages:
         for variable in page.variables:
-            if names and variable not in names and _declared(one) is None:
-                yield one.find("routed.variable-unknown", page.file.path, page.line, variable=variable, near="")
+            if names and variable not in names and _declared(exam) is None:
+                yield exam.find("routed.variable-unknown", page.file.path, page.line, variable=variable, near="")
 
 
 def _first_met(rules: dict[str, str], path: str) -> tuple[str, str] | None:
@@ -204,22 +204,22 @@ def _first_met(rules: dict[str, str], path: str) -> tuple[str, str] | None:
     return None
 
 
-def known_endpoints(one: Examination) -> Iterator[Finding]:
+def known_endpoints(exam: Examination) -> Iterator[Finding]:
     """Routes of the REST interface that the running host does not know, or cannot call."""
-    if not one.loaded:
+    if not exam.loaded:
         return
-    known = one.answers.get("rest")
+    known = exam.answers.get("rest")
     if known is None:
         return
     names = {route["route"] for route in known}
-    for route in rest_routes_of(one.module):
+    for route in rest_routes_of(exam.module):
         whole = route.address
         if route.space and route.path and whole not in names:
-            yield one.find("routed.endpoint-absent", route.file.path, route.line, path=whole)
+            yield exam.find("routed.endpoint-absent", route.file.path, route.line, path=whole)
             continue
         for told in known:
             if told["route"] == whole and not told["answers"]["callable"]:
-                yield one.find(
+                yield exam.find(
                     "routed.endpoint-uncallable",
                     route.file.path,
                     route.line,

@@ -15,73 +15,73 @@ if TYPE_CHECKING:
     from ..examination import Examination, Request
 
 
-def templates(one: Examination) -> Iterator[Finding]:
+def templates(exam: Examination) -> Iterator[Finding]:
     """Templates without the theme's head or foot, and pages of made modules whose template is absent."""
-    module = one.module
+    module = exam.module
     if module.single:
         return
     for file in module.files:
         if file.path.parent.name == "templates":
             names = {call.name for call in file.calls}
             if "get_header" in names and "get_footer" not in names:
-                yield one.find("served.no-footer", file.path, 1)
+                yield exam.find("served.no-footer", file.path, 1)
             elif "get_footer" in names and "get_header" not in names:
-                yield one.find("served.no-header", file.path, 1)
-    if not one.ours or not (module.place / "templates").is_dir():
+                yield exam.find("served.no-header", file.path, 1)
+    if not exam.ours or not (module.place / "templates").is_dir():
         return
     for page in pages_of(module):
         name = page.query.partition("_page=")[2].partition("&")[0]
         if name and not (module.place / "templates" / f"{name}.php").is_file():
-            yield one.find("served.template-absent", page.file.path, page.line, template=f"templates/{name}.php")
+            yield exam.find("served.template-absent", page.file.path, page.line, template=f"templates/{name}.php")
 
 
-def pages(one: Examination) -> Iterator[Finding]:
+def pages(exam: Examination) -> Iterator[Finding]:
     """What the answers to requests show."""
-    if not one.loaded:
+    if not exam.loaded:
         return
     told: set[str] = set()
-    for request in one.requests:
-        found = _wrong(one, request)
+    for request in exam.requests:
+        found = _wrong(exam, request)
         if found is not None and (found.code, found.place) not in told:  # type: ignore[comparison-overlap]
             told.add((found.code, found.place))  # type: ignore[arg-type]
             yield found
-    for request in one.requests:
+    for request in exam.requests:
         for _, message, file, line in request.answer.problems:
-            if one.holds(file) and f"{file}:{line}" not in told:
+            if exam.holds(file) and f"{file}:{line}" not in told:
                 told.add(f"{file}:{line}")
-                yield one.find(
+                yield exam.find(
                     "served.warns", file, line, path=request.path, reason=" ".join(str(message).split())[:200]
                 )
 
 
-def _wrong(one: Examination, request: Request) -> Finding | None:
+def _wrong(exam: Examination, request: Request) -> Finding | None:
     answer = request.answer
-    main = one.module.main or one.module.place
+    main = exam.module.main or exam.module.place
     if answer.failure:
-        return one.find("served.no-answer", main, 0, path=request.path, reason=answer.failure)
+        return exam.find("served.no-answer", main, 0, path=request.path, reason=answer.failure)
     if answer.fatal is not None:
-        inside = one.holds(answer.fatal.file)
+        inside = exam.holds(answer.fatal.file)
         place, line = (Path(answer.fatal.file), answer.fatal.line) if inside else (main, 0)
-        others = [module for module in one.view.modules if module is not one.module]
+        others = [module for module in exam.view.modules if module is not exam.module]
         if not inside and any(module.place in Path(answer.fatal.file).parents for module in others):
             return None  # it is the other module's finding
-        at = "" if inside else f" (in {one.view.relative(Path(answer.fatal.file))}:{answer.fatal.line})"
+        at = "" if inside else f" (in {exam.view.relative(Path(answer.fatal.file))}:{answer.fatal.line})"
         code = "served.cut-off" if answer.status < 500 else "served.breaks"
-        return one.find(code, place, line, path=request.path, status=answer.status, reason=answer.fatal.said, at=at)
+        return exam.find(code, place, line, path=request.path, status=answer.status, reason=answer.fatal.said, at=at)
     if request.sort == "endpoint":
         if answer.status >= 500:
-            return one.find(
+            return exam.find(
                 "served.breaks", main, 0, path=request.path, status=answer.status, reason=answer.body[:200], at=""
             )
         if request.exact and answer.status == 404:
-            return one.find("served.not-found", main, 0, path=request.path)
+            return exam.find("served.not-found", main, 0, path=request.path)
         return None
     if answer.status >= 500:
         reason = _text_of(answer.body) or "it does not say why"
-        return one.find("served.breaks", main, 0, path=request.path, status=answer.status, reason=reason, at="")
+        return exam.find("served.breaks", main, 0, path=request.path, status=answer.status, reason=reason, at="")
     if request.sort == "screen":
         return None
-    return _wrong_page(one, request)
+    return _wrong_page(exam, request)
 
 
 def _text_of(page: str) -> str:
@@ -90,31 +90,31 @@ def _text_of(page: str) -> str:
     return " ".join(html.unescape(seen).split())[:200]
 
 
-def _wrong_page(one: Examination, request: Request) -> Finding | None:
+def _wrong_page(exam: Examination, request: Request) -> Finding | None:
     answer = request.answer
-    page = next((rule for rule in pages_of(one.module) if rule.path == request.path), None)
-    place, line = (page.file.path, page.line) if page is not None else (one.module.main or one.module.place, 0)
+    page = next((rule for rule in pages_of(exam.module) if rule.path == request.path), None)
+    place, line = (page.file.path, page.line) if page is not None else (exam.module.main or exam.module.place, 0)
     template = answer.template[0] if answer.template else ""
     if request.exact and answer.status == 404:
-        return one.find("served.not-found", place, line, path=request.path)
+        return exam.find("served.not-found", place, line, path=request.path)
     if answer.status in (301, 302, 307, 308) and "wp-login.php" not in answer.headers.get("location", ""):
-        return one.find(
+        return exam.find(
             "served.redirects", place, line, path=request.path, where=answer.headers.get("location", "")[:120]
         )
     if answer.status != 200:
         return None
     if template and not Path(template).is_file():
-        return one.find("served.template-absent", place, line, template=one.view.relative(Path(template)))
-    theme = one.view.root / "wp-content/themes"
-    overridden = theme in Path(template).parents and one.module.name in Path(template).parts
-    if request.exact and template and not one.holds(template) and not overridden and page is not None:
-        return one.find("served.not-own", place, line, path=request.path, template=one.view.relative(Path(template)))
+        return exam.find("served.template-absent", place, line, template=exam.view.relative(Path(template)))
+    theme = exam.view.root / "wp-content/themes"
+    overridden = theme in Path(template).parents and exam.module.name in Path(template).parts
+    if request.exact and template and not exam.holds(template) and not overridden and page is not None:
+        return exam.find("served.not-own", place, line, path=request.path, template=exam.view.relative(Path(template)))
     if not answer.body.strip():
-        return one.find("served.empty", place, line, path=request.path)
+        return exam.find("served.empty", place, line, path=request.path)
     if "</html>" not in answer.body[-400:].lower():
-        at = one.view.relative(Path(template)) if template else "its template"
-        drawn = Path(template) if template and one.holds(template) else place
-        return one.find(
+        at = exam.view.relative(Path(template)) if template else "its template"
+        drawn = Path(template) if template and exam.holds(template) else place
+        return exam.find(
             "served.cut-off", drawn, 0, path=request.path, status=200, reason=f"{at} ends before the page does", at=""
         )
     return None

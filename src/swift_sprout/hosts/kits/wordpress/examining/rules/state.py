@@ -15,112 +15,112 @@ if TYPE_CHECKING:
     from ..examination import Examination
 
 
-def statements(one: Examination) -> Iterator[Finding]:
+def statements(exam: Examination) -> Iterator[Finding]:
     """Statements for the host's own function that it cannot read: it is strict about their spelling."""
-    if not any(True for _ in one.calls("dbDelta")):
+    if not any(True for _ in exam.calls("dbDelta")):
         return
-    for file in one.module.loaded_files:
+    for file in exam.module.loaded_files:
         text = file.content.decode("utf-8", "replace")
         if "CREATE TABLE" not in text.upper():
             continue
         found = re.search(r"^.*PRIMARY KEY ?\(.*$", text, re.MULTILINE)
         if found:
-            yield one.find("installed.primary-key", file.path, text.count("\n", 0, found.start()) + 1)
+            yield exam.find("installed.primary-key", file.path, text.count("\n", 0, found.start()) + 1)
         found = re.search(r"CREATE TABLE IF NOT EXISTS", text)
         if found and not re.search(r"wpdb->query\(", text):
-            yield one.find("installed.if-not-exists", file.path, text.count("\n", 0, found.start()) + 1)
+            yield exam.find("installed.if-not-exists", file.path, text.count("\n", 0, found.start()) + 1)
 
 
-def enabled(one: Examination) -> Iterator[Finding]:
+def enabled(exam: Examination) -> Iterator[Finding]:
     """Modules that are off, and names in the database for which there is no file any more."""
-    module = one.module
-    if one.asked is None or one.view.state is None or module.main is None or module.sort == "theme":
+    module = exam.module
+    if exam.asked is None or exam.view.state is None or module.main is None or module.sort == "theme":
         return
-    active = one.view.state["active"]
+    active = exam.view.state["active"]
     if module.key not in active:
         folder = f"{module.name}/"
         old = next((key for key in active if key.startswith(folder) and not module.single), None)
         if old is not None:
-            yield one.find("enabled.main-file-renamed", module.main, 0, old=old, new=module.key)
+            yield exam.find("enabled.main-file-renamed", module.main, 0, old=old, new=module.key)
         else:
-            yield one.find("enabled.off", module.main)
+            yield exam.find("enabled.off", module.main)
         return
-    told = (one.answers.get("modules") or {}).get("found", {}).get(module.key)
+    told = (exam.answers.get("modules") or {}).get("found", {}).get(module.key)
     if told is not None and told["refused"]:
-        yield one.find("enabled.refused", module.main, 0, reason=told["refused"])
+        yield exam.find("enabled.refused", module.main, 0, reason=told["refused"])
 
 
-def tables(one: Examination) -> Iterator[Finding]:
+def tables(exam: Examination) -> Iterator[Finding]:
     """Tables that are absent, and columns that are other than the files say."""
-    if not one.loaded or one.module.main is None:
+    if not exam.loaded or exam.module.main is None:
         return
-    there = one.answers.get("tables") or {}
-    shape = (one.answers.get("shapes") or {}).get(one.module.name)
-    prefix = one.answers.get("host", {}).get("prefix", "")
+    there = exam.answers.get("tables") or {}
+    shape = (exam.answers.get("shapes") or {}).get(exam.module.name)
+    prefix = exam.answers.get("host", {}).get("prefix", "")
     if shape is None:
-        for name in created_tables(one.module):
+        for name in created_tables(exam.module):
             if name not in there:
-                file = _made_in(one, name) or _installer(one)
-                yield one.find("installed.table-absent", file, 0, table=prefix + name)
+                file = _made_in(exam, name) or _installer(exam)
+                yield exam.find("installed.table-absent", file, 0, table=prefix + name)
         return
     if shape["failed"]:
-        yield one.find("installed.tables-unknown", _installer(one), 0, reason=shape["failed"])
+        yield exam.find("installed.tables-unknown", _installer(exam), 0, reason=shape["failed"])
         return
     for table in shape["tables"]:
         if table[len(prefix) :] not in there:
-            yield one.find("installed.table-absent", _of_table(one, table) or _installer(one), 0, table=table)
+            yield exam.find("installed.table-absent", _of_table(exam, table) or _installer(exam), 0, table=table)
     for change in shape["changes"]:
         added = re.match(r"Added column (\S+)\.(\S+)", change)
         changed = re.match(r"Changed type of (\S+)\.(\S+) from (.+) to (.+)", change)
         if added:
-            yield one.find(
+            yield exam.find(
                 "installed.column-absent",
-                _of_table(one, added.group(1)) or _installer(one),
+                _of_table(exam, added.group(1)) or _installer(exam),
                 0,
                 table=added.group(1),
                 column=added.group(2),
             )
         elif changed:
             table, column, was, now = changed.groups()
-            file = _of_table(one, table) or _installer(one)
-            yield one.find("installed.column-type", file, 0, table=table, column=column, was=was, now=now)
+            file = _of_table(exam, table) or _installer(exam)
+            yield exam.find("installed.column-type", file, 0, table=table, column=column, was=was, now=now)
 
 
-def _made_in(one: Examination, table: str) -> Path | None:
+def _made_in(exam: Examination, table: str) -> Path | None:
     """Return the file whose statement makes a table; None when none does."""
-    return next((path for path, content in one.module.contents.items() if table in tables_in(content)), None)
+    return next((path for path, content in exam.module.contents.items() if table in tables_in(content)), None)
 
 
-def _installer(one: Examination) -> Path | str:
+def _installer(exam: Examination) -> Path | str:
     """Return the file of the class that installs, or the main file where there is none."""
-    holder = one.module.classes.get(f"{one.module.namespace}\\install".lower())
-    return holder[1].path if holder is not None else one.module.main or ""
+    holder = exam.module.classes.get(f"{exam.module.namespace}\\install".lower())
+    return holder[1].path if holder is not None else exam.module.main or ""
 
 
-def _of_table(one: Examination, table: str) -> Path | None:
+def _of_table(exam: Examination, table: str) -> Path | None:
     """Return the file of the record whose table it is; None when that is not known."""
-    for held, file in one.module.classes.values():
+    for held, file in exam.module.classes.values():
         name = held.constants.get("NAME")
         if isinstance(name, str) and name and table.endswith(f"_{name}"):
             return file.path
     return None
 
 
-def rights(one: Examination) -> Iterator[Finding]:
+def rights(exam: Examination) -> Iterator[Finding]:
     """Roles and capabilities that the files give and the database has not."""
-    wrong = list(_wrong_rights(one)) if one.loaded else []
-    installer = one.module.classes.get(f"{one.module.namespace}\\install".lower()) if wrong else None
+    wrong = list(_wrong_rights(exam)) if exam.loaded else []
+    installer = exam.module.classes.get(f"{exam.module.namespace}\\install".lower()) if wrong else None
     if installer is None:
         return
     line = installer[0].methods["activate"].line if "activate" in installer[0].methods else 1
     for code, values in wrong:
-        yield one.find(code, installer[1].path, line, **values)
+        yield exam.find(code, installer[1].path, line, **values)
 
 
-def _wrong_rights(one: Examination) -> Iterator[tuple[str, dict[str, str]]]:
+def _wrong_rights(exam: Examination) -> Iterator[tuple[str, dict[str, str]]]:
     """Yield the causes with what their sentences name."""
-    brief = written_brief(one.module)
-    roles = one.answers.get("roles") or {}
+    brief = written_brief(exam.module)
+    roles = exam.answers.get("roles") or {}
     if brief is None or not roles:
         return
     from ...composing.shared import capabilities, role_name

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 
-class Place(NamedTuple):
+class ModuleFolder(NamedTuple):
     """A folder where the host looks for modules.
 
     folder -- relative to the host's root, ``.`` for the root; prefix -- what comes before a module's name there
