@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Any, NamedTuple
 
 from .. import __version__
@@ -124,44 +125,80 @@ def _carry_files(
     opened: OpenHost, module: ModuleOnDisk, changes: ChangeSet, before: Brief, kind: str, part: Any, left: list[str]
 ) -> None:
     """Carry the difference between the files of two briefs into those of a module, and keep what was generated."""
-    after = before.with_part(kind, part)
-    made = module.made
     old = _made_before(opened, module, before)
-    new = opened.host.generate(module.name, after, (before, old))
-    kept = dict(made.files) if made is not None else {}
-    tests = opened.kit.data.facts.own_tests
-    tests_by_hand = any((module.path / name).exists() for name in tests.by_hand)
-    alone: dict[str, bytes] = {}
+    new = opened.host.generate(module.name, before.with_part(kind, part), (before, old))
+    carrying = _Carrying(opened, module, changes, left, _alone(before, kind, part))
     for path, content in new.items():
-        if path == BRIEF_FILE:
-            continue
-        was, here = old.get(path), module.content(path)
-        never_made_test = bool(tests.folder) and path.startswith(tests.folder) and path not in kept
-        if was == content and (here is not None or not never_made_test):
-            continue
-        if never_made_test and tests_by_hand and here is None:
-            if was != content:
-                left.append(f"{path} was not made: the module has tests of its own")
-            continue
-        if here is None and was is not None and not never_made_test:
-            if path in kept:
-                left.append(f"{path} was taken away by hand, and stays away")
-                continue
-            if not opened.host.grows_from_nothing(path):
-                continue
-            content = _carried(module, path, b"", was, content)  # a file that the module never had: just what is new
-        if never_made_test and here is None:
-            alone = alone or opened.host.generate(module.name, _alone(before, kind, part))
-            content = alone.get(path, content)
-        module.put(changes, path, content if here is None else _carried(module, path, here, was, content))
-        kept[path] = _carried_quietly(module, path, kept[path], was, content) if path in kept else content
+        if path != BRIEF_FILE and (old.get(path) != content or carrying.is_unmade_test(path)):
+            carrying.one_file(path, old.get(path), content)
+    kept = carrying.kept
     _rested_on(opened, module, changes, new, kept)
     _compile_catalogues(module, changes, new)
     if BRIEF_FILE in kept:
         unchanged = kept[BRIEF_FILE] == old[BRIEF_FILE]
         kept[BRIEF_FILE] = new[BRIEF_FILE] if unchanged else _kept_brief(module, kept[BRIEF_FILE], kind, part)
-    if made is not None:
-        module.put(changes, MADE_FILE, made._replace(files=kept).content())
+    if module.made is not None:
+        module.put(changes, MADE_FILE, module.made._replace(files=kept).content())
+
+
+class _Carrying:
+    """Carries changes of generated files into those of a module, one after the other.
+
+    alone -- a brief of just the part that is added: what a test file is made of where the module never had one
+    kept  -- what was generated last, by path, as it will be kept
+    """
+
+    def __init__(
+        self, opened: OpenHost, module: ModuleOnDisk, changes: ChangeSet, left: list[str], alone: Brief
+    ) -> None:
+        self.opened, self.module, self.changes, self.left, self.alone = opened, module, changes, left, alone
+        self.kept = dict(module.made.files) if module.made is not None else {}
+        tests = opened.kit.data.facts.own_tests
+        self.tests_folder = tests.folder
+        self.tests_by_hand = any((module.path / name).exists() for name in tests.by_hand)
+
+    def is_unmade_test(self, path: str) -> bool:
+        """True for a test file that was never made for the module, and is not there."""
+        return self._never_made_test(path) and self.module.content(path) is None
+
+    def one_file(self, path: str, was: bytes | None, content: bytes) -> None:
+        """Carry the change of one file, from what it was when it was generated without the part."""
+        here = self.module.content(path)
+        if here is None:
+            made = self._absent_file(path, was, content)
+            if made is None:
+                return
+            content = made
+        self.module.put(
+            self.changes, path, content if here is None else _carried(self.module, path, here, was, content)
+        )
+        if path in self.kept:
+            content = _carried_quietly(self.module, path, self.kept[path], was, content)
+        self.kept[path] = content
+
+    def _absent_file(self, path: str, was: bytes | None, content: bytes) -> bytes | None:
+        """Return what a file that is not there begins with; None where it is not made."""
+        if self._never_made_test(path):
+            if not self.tests_by_hand:
+                return self._files_of_part_alone.get(path, content)
+            if was != content:
+                self.left.append(f"{path} was not made: the module has tests of its own")
+            return None
+        if was is None:
+            return content
+        if path in self.kept:
+            self.left.append(f"{path} was taken away by hand, and stays away")
+            return None
+        if not self.opened.host.grows_from_nothing(path):
+            return None
+        return _carried(self.module, path, b"", was, content)  # the module never had it: just what is new
+
+    def _never_made_test(self, path: str) -> bool:
+        return bool(self.tests_folder) and path.startswith(self.tests_folder) and path not in self.kept
+
+    @cached_property
+    def _files_of_part_alone(self) -> dict[str, bytes]:
+        return self.opened.host.generate(self.module.name, self.alone)
 
 
 def _kept_brief(module: ModuleOnDisk, content: bytes, kind: str, part: Any) -> bytes:

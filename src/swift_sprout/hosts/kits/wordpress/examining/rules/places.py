@@ -150,52 +150,52 @@ def placed(exam: Examination) -> Iterator[Finding]:
     """Widgets in areas that the theme has not, widgets that nobody registers, and screens that do not open."""
     if not exam.loaded:
         return
+    yield from _widgets(exam)
+    yield from _shortcodes(exam)
+    yield from _submenus(exam)
+
+
+def _widgets(exam: Examination) -> Iterator[Finding]:
     told = exam.answers.get("places") or {}
     areas = set(told.get("areas") or [])
-    own = {base for base, held in (told.get("widgets") or {}).items() if exam.holds(held["file"])}
-    for area, ids in (told.get("placed") or {}).items():
-        for widget in ids or []:
-            base = widget.rpartition("-")[0]
-            if base in own and area not in areas and area not in ("wp_inactive_widgets", "array_version"):
-                yield exam.find(
-                    "placed.area-absent",
-                    exam.module.main or exam.module.place,
-                    0,
-                    widget=widget,
-                    area=area,
-                    areas=", ".join(sorted(areas)) or "none",
-                )
-    for base, held in _declared_widgets(exam).items():
-        ids = [
-            (area, widget)
-            for area, ids in (told.get("placed") or {}).items()
-            for widget in ids or []
-            if widget.startswith(f"{base}-")
-        ]
-        if ids and base not in (told.get("widgets") or {}):
-            yield exam.find("placed.widget-unregistered", held, 0, widget=ids[0][1], area=ids[0][0])
+    registered = told.get("widgets") or {}
+    own = {base for base, held in registered.items() if exam.holds(held["file"])}
+    placed_in = [(area, widget) for area, ids in (told.get("placed") or {}).items() for widget in ids or []]
+    for area, widget in placed_in:
+        #  the host's own names: widgets that are put aside, and the version of its list
+        known = area in areas or area in ("wp_inactive_widgets", "array_version")
+        if widget.rpartition("-")[0] in own and not known:
+            file = exam.module.main or exam.module.place
+            listed = ", ".join(sorted(areas)) or "none"
+            yield exam.find("placed.area-absent", file, 0, widget=widget, area=area, areas=listed)
+    for base, declared_in in _declared_widgets(exam).items():
+        mine = [(area, widget) for area, widget in placed_in if widget.startswith(f"{base}-")]
+        if mine and base not in registered:
+            area, widget = mine[0]
+            yield exam.find("placed.widget-unregistered", declared_in, 0, widget=widget, area=area)
+
+
+def _shortcodes(exam: Examination) -> Iterator[Finding]:
+    told = exam.answers.get("places") or {}
     for tag, held in (told.get("shortcodes") or {}).items():
-        if not held["callable"] and _says(exam, tag):
-            yield exam.find("placed.shortcode-uncallable", _says(exam, tag) or "", 0, tag=tag, what=held["name"])
-    slugs = {entry["slug"] for entry in exam.answers.get("menu") or [] if not entry["parent"]}
+        said_in = _says(exam, tag)
+        if not held["callable"] and said_in is not None:
+            yield exam.find("placed.shortcode-uncallable", said_in, 0, tag=tag, what=held["name"])
+
+
+def _submenus(exam: Examination) -> Iterator[Finding]:
+    menu = exam.answers.get("menu") or []
+    slugs = {entry["slug"] for entry in menu if not entry["parent"]}
     for file, call in exam.calls("add_submenu_page"):
         parent = call.values[0] if call.values and not call.maybe and on_site_menu(exam, call) else None
-        if (
-            isinstance(parent, str)
-            and parent
-            and exam.answers.get("menu")
-            and parent not in slugs
-            and not parent.endswith(".php")
-        ):
-            near = near_text(parent, slugs)
+        if not isinstance(parent, str) or not parent:
+            continue
+        if not parent.endswith(".php"):
+            absent, near = bool(menu) and parent not in slugs, near_text(parent, slugs)
+        else:  # a file of the administration; what stands behind a question mark is asked of it
+            absent, near = "?" not in parent and not (exam.view.root / "wp-admin" / parent).is_file(), ""
+        if absent:
             yield exam.find("placed.parent-absent", file.path, call.line, parent=parent, near=near)
-        elif (
-            isinstance(parent, str)
-            and parent.endswith(".php")
-            and "?" not in parent
-            and not (exam.view.root / "wp-admin" / parent).is_file()
-        ):
-            yield exam.find("placed.parent-absent", file.path, call.line, parent=parent, near="")
 
 
 def on_site_menu(exam: Examination, call: Call) -> bool:
