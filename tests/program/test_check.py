@@ -126,7 +126,7 @@ class Why(WithTideBoard):
         self.assertIn("Harbour clerks", ran.out)
         ran = self.assert_ok(self.sprout("why", "tide_board", "Tide", "--as", "mara"), 1)
         self.assertIn("mark mara as staff", ran.out)
-        self.assert_ok(self.sprout("why", "tide_board", "Tide", "--as", "superuser"))
+        self.assert_ok(self.sprout("why", "tide_board", "Tide", "--as", "administrator"))
         ran = self.assert_ok(self.sprout("why", "tide_board", "--as", "marra"), 2)
         self.assertIn("Nearest known: mara", ran.err)
         ran = self.assert_ok(self.sprout("check", "tide_board", "--format", "json"))

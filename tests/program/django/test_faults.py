@@ -2,10 +2,10 @@
 
 from swift_sprout.actions.hosting import HostChoice, open_host
 
-from ...faults import Faults
+from ... import faults
 
 
-class OnTheHost(Faults):
+class OnTheHost(faults.Faults):
     kit = "django"
     at_least = 105
     elsewhere = {

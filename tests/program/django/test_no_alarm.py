@@ -1,8 +1,8 @@
 """Ways to write a healthy module that look unusual: none of them may bring a finding. Each was once, or might be, a false alarm."""
 
-from ...healthy import Healthy, Variants
+from ... import healthy
 
-VARIANTS: Variants = {
+VARIANTS: healthy.Variants = {
     "listed by its config class": (
         [{"file": "brindle_quay/settings.py", "old": '"pilotage"', "new": '"pilotage.apps.PilotageConfig"'}],
         True,
@@ -218,6 +218,6 @@ VARIANTS: Variants = {
 }
 
 
-class OnTheHost(Healthy):
+class OnTheHost(healthy.Healthy):
     kit = "django"
     variants = VARIANTS

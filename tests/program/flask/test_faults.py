@@ -1,8 +1,8 @@
 """The faults of this host: see tests/faults.py."""
 
-from ...faults import Faults
+from ... import faults
 
 
-class OnTheHost(Faults):
+class OnTheHost(faults.Faults):
     kit = "flask"
     at_least = 18

@@ -1,9 +1,9 @@
 """The faults of this host: see tests/faults.py."""
 
-from ...faults import Faults
+from ... import faults
 
 
-class OnTheHost(Faults):
+class OnTheHost(faults.Faults):
     kit = "oscar"
     at_least = 49
 

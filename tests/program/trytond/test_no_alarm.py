@@ -1,8 +1,8 @@
 """Ways to write a healthy module that look unusual: none of them may bring a finding. Each was once, or might be, a false alarm."""
 
-from ...healthy import Healthy, Variants
+from ... import healthy
 
-VARIANTS: Variants = {
+VARIANTS: healthy.Variants = {
     "classes registered by a function, as older modules do": (
         [
             {
@@ -101,6 +101,6 @@ VARIANTS: Variants = {
 }
 
 
-class OnTheHost(Healthy):
+class OnTheHost(healthy.Healthy):
     kit = "trytond"
     variants = VARIANTS

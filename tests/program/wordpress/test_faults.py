@@ -6,10 +6,10 @@ from pathlib import Path
 from swift_sprout.hosts.kits.wordpress.database import own_server
 from trials.hosts import trial
 
-from ...faults import Faults
+from ... import faults
 
 
-class OnTheHost(Faults):
+class OnTheHost(faults.Faults):
     kit = "wordpress"
     served = 3  # the harbour office has no page of its own here
     at_least = 95

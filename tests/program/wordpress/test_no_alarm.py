@@ -1,6 +1,6 @@
 """Ways to write a healthy module that look unusual: none of them may bring a finding. Each was once, or might be, a false alarm."""
 
-from ...healthy import Healthy, Variants
+from ... import healthy
 
 
 def _on(key: str) -> str:
@@ -14,7 +14,7 @@ def _on(key: str) -> str:
 _PILOTAGE = "wp-content/plugins/pilotage"
 
 
-VARIANTS: Variants = {
+VARIANTS: healthy.Variants = {
     "a function without a name on a hook": (
         [
             {
@@ -197,6 +197,6 @@ VARIANTS: Variants = {
 }
 
 
-class OnTheHost(Healthy):
+class OnTheHost(healthy.Healthy):
     kit = "wordpress"
     variants = VARIANTS

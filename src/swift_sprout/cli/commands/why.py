@@ -22,7 +22,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         dest="person",
         metavar="USER",
         default="visitor",
-        help="a user of the host, or visitor, 'signed in', staff, superuser (default: visitor)",
+        help="a user of the host, or visitor, 'signed in', staff, administrator (default: visitor)",
     )
     shared.runs_host(parser)
     shared.common(parser)

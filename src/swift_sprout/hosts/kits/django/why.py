@@ -7,7 +7,16 @@ from typing import TYPE_CHECKING, Any
 from ....core.conditions import Answer, Condition, judged
 from ....core.errors import HostFailed, WrongUse
 from ....core.ladder import RUNGS, Rung, State
-from ....core.nearest import did_you_mean
+from ...shared.explaining import (
+    PERSONS,
+    answered,
+    ground_of,
+    not_running,
+    person_named,
+    unknown_person,
+    unknown_thing,
+    whole_module,
+)
 from .asking import Asking, permission_of
 from .examining.examination import Examination
 from .examining.examine import examine_with
@@ -17,13 +26,13 @@ from .reading.menus import MenuLine, menu_entries
 if TYPE_CHECKING:
     from pathlib import Path
 
-    from ....core.results import ModuleCheck
     from .reading.modules import ModuleFiles
     from .view import HostView
 
+WORDS = {"administrator": "superuser"}  # the host's own
 STEPS = ("checks", "migrations", "pages", "screens", "commands", "person")
-#  which rungs a sort of thing rests on
-RESTS_ON = {
+#  which rungs a sort of thing stands on
+STANDS_ON = {
     "page": RUNGS[: RUNGS.index(Rung.ROUTED)],
     "record": RUNGS[: RUNGS.index(Rung.ROUTED)],
     "command": RUNGS[: RUNGS.index(Rung.INSTALLED)],
@@ -36,6 +45,7 @@ class Things:
     """What a module carries that can be asked about, by the name that people say."""
 
     def __init__(self, exam: Examination) -> None:
+        self.module = exam.module.name
         self.pages = {address.path: address.view for address in exam.addresses}
         own = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
         if not self.pages and own is not None:
@@ -62,8 +72,9 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
     """Return the answer; the host is started once.
 
     what   -- an address, a record, a console command or a block; None for the module's first page, or else itself
-    person -- ``visitor``, ``signed in``, ``staff``, ``superuser``, or the name of a user of the host
+    person -- one of PERSONS, or the name of a user of the host
     """
+    person = person_named(person)
     things = Things(Examination(view, module))
     in_tree = what is not None and what.startswith("/") and "page_type" in view.data.parts
     try:
@@ -76,27 +87,22 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
         raise HostFailed("no-interpreter", "Why needs the running host.", "Name an interpreter with --runtime PATH.")
     probe = django(view.data).probe if in_tree else None
     steps = [*STEPS, *(probe.steps if probe is not None else ())]
-    with Asking(view, limit_seconds, steps, {"person": person}) as asking:
+    with Asking(view, limit_seconds, steps, {"person": WORDS.get(person, person)}) as asking:
         live = asking.about([module])
     setup, check = examine_with(view, module, live)
     if setup.failure:
-        failed = Condition("the host runs", State.FAIL, setup.failure, "swift-sprout check")
-        return Answer(module.name, f"{sort} {name}".strip(), person, False, "nothing: the host does not run", (failed,))
+        return not_running(module.name, f"{sort} {name}".strip(), person, setup.failure)
     who = live.answers.get("person") or {}
     if who.get("unknown"):
-        raise WrongUse(
-            "user-unknown",
-            f"--as {person}: this host has no such user.",
-            did_you_mean(person, [*who.get("names", []), "visitor", "signed in", "staff", "superuser"]),
-        )
+        raise unknown_person(person, who.get("names", []))
     one = Examination(view, module, live)
     page = _page_in_tree(one, name) if sort == "page" and name not in things.pages else None
     if page is not None:
         name = page["path"]
         things.pages[name] = page["view"]
     elif sort == "page" and name not in things.pages:
-        raise WrongUse("thing-unknown", f"The module has nothing named {what!r}.", did_you_mean(name, things.names()))
-    ground = _ground(check, RESTS_ON.get(sort, RUNGS))
+        raise unknown_thing(module.name, what, things.names())
+    ground = ground_of(check, STANDS_ON.get(sort, RUNGS))
     if sort == "page":
         return _page(one, things, name, person, who, (*ground, *_standing(page)))
     if sort == "record":
@@ -107,7 +113,7 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
         return _block(one, things, name, person, ground)
     if sort == "menu entry":
         return _menu_entry(one, things.menu[name], person, who, ground)
-    return Answer(module.name, "the module", person, check.ladder.stops_at is None, _now(check), ground)
+    return whole_module(check, person, ground)
 
 
 def _sort_of(things: Things, what: str | None) -> tuple[str, str]:
@@ -130,31 +136,11 @@ def _sort_of(things: Things, what: str | None) -> tuple[str, str]:
             for name in names:
                 if _squeezed(name) == _squeezed(what):
                     return sort, name
-    raise WrongUse("thing-unknown", f"The module has nothing named {what!r}.", did_you_mean(what, things.names()))
+    raise unknown_thing(things.module, what, things.names())
 
 
 def _squeezed(text: str) -> str:
     return text.lower().replace("_", "").replace(" ", "").replace("-", "")
-
-
-def _ground(check: ModuleCheck, rungs: tuple[Rung, ...]) -> tuple[Condition, ...]:
-    """The lower rungs as conditions, each with the mends of its findings below it."""
-    conditions = []
-    for step in check.ladder.steps:
-        if step.rung not in rungs or step.state is State.NOT_APPLICABLE:
-            continue
-        found = [one for one in check.findings if one.rung is step.rung and not one.follows_from]
-        children = tuple(
-            Condition(one.cause, State.FAIL, one.place, one.mend) for one in found if step.state is State.FAIL
-        )
-        evidence = "" if any(child.text == step.evidence for child in children) else step.evidence
-        conditions.append(Condition(f"the module is {step.rung}", step.state, evidence, "", children))
-    return tuple(conditions)
-
-
-def _now(check: ModuleCheck) -> str:
-    stop = check.ladder.stops_at
-    return f"it stops at {stop.rung}: {stop.evidence}" if stop else "it is served"
 
 
 def _failed(conditions: tuple[Condition, ...]) -> bool:
@@ -258,7 +244,7 @@ def _guard(view: HostView, exam: Examination, controller: str, person: str, who:
 
 def _as_user(person: str, for_user: str, for_kind: str) -> str:
     """Word a mend for a user of the host, or for a kind of person."""
-    return for_kind if person in ("visitor", "signed in", "staff", "superuser") else for_user.format(person)
+    return for_kind if person in PERSONS else for_user.format(person)
 
 
 def _answer_for(exam: Examination, controller: str) -> dict[str, Any] | None:
@@ -325,7 +311,7 @@ def _record(
     )
     seen = not _failed(tree)
     now = f"the list at {screen}" if seen else "no entry in the administration"
-    return Answer(exam.module.name, f"record {name}", person, seen, now, tree)
+    return answered(exam.module.name, f"record {name}", person, now, tree)
 
 
 def _command(exam: Examination, things: Things, name: str, person: str, ground: tuple[Condition, ...]) -> Answer:
@@ -349,7 +335,7 @@ def _command(exam: Examination, things: Things, name: str, person: str, ground: 
     )
     seen = not _failed(tree)
     now = f"python manage.py {name} runs it" if seen else f"python manage.py {name} does not run it"
-    return Answer(exam.module.name, f"command {name}", person, seen, now, tree)
+    return answered(exam.module.name, f"command {name}", person, now, tree)
 
 
 def _block(exam: Examination, things: Things, name: str, person: str, ground: tuple[Condition, ...]) -> Answer:
@@ -415,7 +401,7 @@ def _menu_entry(
     tree = tuple(conditions)
     seen = not _failed(tree)
     now = "it stands in the menu" if seen else "it is left out of the menu, in silence"
-    return Answer(exam.module.name, f"menu entry {entry.title}", person, seen, now, tree)
+    return answered(exam.module.name, f"menu entry {entry.title}", person, now, tree)
 
 
 def _place(exam: Examination, path: Path) -> str:

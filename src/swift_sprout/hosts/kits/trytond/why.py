@@ -5,9 +5,18 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from ....core.conditions import Answer, Condition, judged
-from ....core.errors import HostFailed, WrongUse
+from ....core.errors import HostFailed
 from ....core.ladder import RUNGS, Rung, State
-from ....core.nearest import did_you_mean
+from ...shared.explaining import (
+    PERSONS,
+    answered,
+    ground_of,
+    not_running,
+    person_named,
+    unknown_person,
+    unknown_thing,
+    whole_module,
+)
 from .asking import ask, said
 from .examining.examination import Examination
 from .examining.examine import examine_one
@@ -15,15 +24,13 @@ from .reading.rights import access_of
 from .reading.routes import Route, routes_of
 
 if TYPE_CHECKING:
-    from ....core.results import ModuleCheck
     from .asking import Live
     from .reading.datafile import DataRecord
     from .reading.modules import ModuleFiles
     from .view import HostView
 
 STEPS = ("tables", "data", "views", "menus", "rights", "people", "pages")
-ADMINISTRATORS = ("staff", "superuser", "administrator")
-SORTS = ("visitor", "signed in", *ADMINISTRATORS)
+ADMINISTRATORS = ("staff", "administrator")  # every user enters the administration
 GROUND = RUNGS[: RUNGS.index(Rung.ROUTED)]
 
 
@@ -60,38 +67,36 @@ class Asker:
     def __init__(self, live: Live, person: str) -> None:
         people = {one["login"]: one for one in live.answers.get("people") or ()}
         self.person = person
-        self.known = person in SORTS or person in people
+        self.known = person in PERSONS or person in people
         self.people = list(people)
         found = people.get(person, {})
         self.groups: set[str] = set(found.get("groups", ()))
         self.administrator = person in ADMINISTRATORS or bool(found.get("administrator"))
         self.signed_in = person != "visitor"
-        self.somebody = "the user" if person in SORTS else person
+        self.somebody = "the user" if person in PERSONS else person
 
 
 def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limit_seconds: float) -> Answer:
     """Return the answer; the host is started once.
 
     what   -- an address, a record, a scheduled job or a menu entry; None for the module's first page, or else itself
-    person -- ``visitor``, ``signed in``, ``administrator``, or the login of a user of the host
+    person -- one of PERSONS, or the login of a user of the host
     """
+    person = person_named(person)
     things = Things(view, module)
     sort, name = _sort_of(module, things, what)
     if view.interpreter is None:
         raise HostFailed("no-interpreter", "Why needs the running host.", "Name an interpreter with --runtime PATH.")
     asked_as = None if person == "visitor" else person
-    live = ask(view, [module], limit_seconds, STEPS, {"person": asked_as} if person not in SORTS else {})
+    live = ask(view, [module], limit_seconds, STEPS, {"person": asked_as} if person not in PERSONS else {})
     check = examine_one(Examination(view, module, live), live.failure)
     thing = f"{sort} {name}".strip() or "the module"
     if live.failure:
-        failed = Condition("the host runs", State.FAIL, live.failure, "swift-sprout check")
-        return Answer(module.name, thing, person, False, "nothing: the host does not run", (failed,))
+        return not_running(module.name, thing, person, live.failure)
     asker = Asker(live, person)
     if not asker.known and "people" in live.answers:
-        raise WrongUse(
-            "user-unknown", f"--as {person}: this host has no such user.", did_you_mean(person, [*asker.people, *SORTS])
-        )
-    ground = _ground(check)
+        raise unknown_person(person, asker.people)
+    ground = ground_of(check, GROUND)
     one = Examination(view, module, live)
     if sort == "page":
         return _page(one, things.pages[name], name, asker, ground)
@@ -101,8 +106,7 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
         return _job(one, things.jobs[name], name, asker, ground)
     if sort == "menu entry":
         return _menu_entry(one, things.menu[name], name, asker, ground)
-    now = "the module is there" if check.ladder.stops_at is None else f"it stops at {check.ladder.stops_at.rung}"
-    return Answer(module.name, "the module", person, check.ladder.stops_at is None, now, ground)
+    return whole_module(check, person, ground)
 
 
 def _sort_of(module: ModuleFiles, things: Things, what: str | None) -> tuple[str, str]:
@@ -122,29 +126,7 @@ def _sort_of(module: ModuleFiles, things: Things, what: str | None) -> tuple[str
     for name in things.menu:
         if name.lower() == what.strip().lower():
             return "menu entry", name
-    raise WrongUse(
-        "thing-unknown",
-        f"{module.name} has nothing named {what!r} that can be asked about.",
-        did_you_mean(what, things.names()),
-    )
-
-
-def _ground(check: ModuleCheck) -> tuple[Condition, ...]:
-    """Return the rungs that everything rests on; those that passed as one condition."""
-    steps = [step for step in check.ladder.steps if step.rung in GROUND]
-    failed = [step for step in steps if step.state in (State.FAIL, State.BLOCKED)]
-    if not failed:
-        return (Condition("the module is found, switched on and up to date", State.PASS, steps[-1].evidence),)
-    found = []
-    for step in failed:
-        mend = next((one.mend for one in check.findings if one.rung is step.rung and not one.follows_from), "")
-        found.append(Condition(f"{step.rung.value}", step.state, step.evidence, mend))
-    return tuple(found)
-
-
-def _answer(exam: Examination, thing: str, asker: Asker, now: str, conditions: tuple[Condition, ...]) -> Answer:
-    seen = all(condition.state is not State.FAIL and condition.state is not State.BLOCKED for condition in conditions)
-    return Answer(exam.module.name, thing, asker.person, seen, now, conditions)
+    raise unknown_thing(module.name, what, things.names())
 
 
 def _page(exam: Examination, route: Route, path: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
@@ -165,7 +147,7 @@ def _page(exam: Examination, route: Route, path: str, asker: Asker, ground: tupl
             conditions.append(judged("the page can be made", False, evidence, f"swift-sprout check {exam.module.name}"))
     else:
         now = "nothing was asked: no record stands for its parameters" if answers else "the address is not there"
-    return _answer(exam, f"page {path}", asker, now, tuple(conditions))
+    return answered(exam.module.name, f"page {path}", asker.person, now, tuple(conditions))
 
 
 def _answer_for(answers: list[dict[str, Any]], asker: Asker) -> dict[str, Any] | None:
@@ -225,7 +207,7 @@ def _record(exam: Examination, model: str, name: str, asker: Asker, ground: tupl
     menu = next((entry for entry in exam.answers("menus") if entry["model"] == model), None)
     shown = judged("a menu entry opens it", menu is not None, menu["title"] if menu else "none", "add a menu entry")
     now = f"may {', '.join(sorted(modes))}" if modes else "everything" if asker.administrator else "nothing of it"
-    return _answer(exam, f"record {name}", asker, now, (*ground, signed, allowed, shown))
+    return answered(exam.module.name, f"record {name}", asker.person, now, (*ground, signed, allowed, shown))
 
 
 def _job(exam: Examination, record: DataRecord, name: str, asker: Asker, ground: tuple[Condition, ...]) -> Answer:
@@ -238,9 +220,8 @@ def _job(exam: Examination, record: DataRecord, name: str, asker: Asker, ground:
             "it runs by itself", on, "active" if on else "switched off", "switch it on under Administration, Scheduler"
         ),
     )
-    return _answer(
-        exam, f"scheduled job {name}", asker, "it runs by itself" if on else "it runs when it is asked to", conditions
-    )
+    now = "it runs by itself" if on else "it runs when it is asked to"
+    return answered(exam.module.name, f"scheduled job {name}", asker.person, now, conditions)
 
 
 def _menu_entry(
@@ -269,4 +250,6 @@ def _menu_entry(
         conditions.append(judged(text, may, ", ".join(sorted(asker.groups)) or "no group", mend))
         opens = judged("what it opens is there", entry["problem"] is None, entry["model"] or "the entries below it")
         conditions.append(opens)
-    return _answer(exam, f"menu entry {name}", asker, entry["title"] if entry else "nothing", tuple(conditions))
+    return answered(
+        exam.module.name, f"menu entry {name}", asker.person, entry["title"] if entry else "nothing", tuple(conditions)
+    )

@@ -5,10 +5,17 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ....core.conditions import Answer, Condition, judged
-from ....core.errors import WrongUse
-from ....core.ladder import Rung, State
-from ....core.nearest import did_you_mean
+from ....core.ladder import Rung
 from ....core.parts.rights import same_name
+from ...shared.explaining import (
+    PERSONS,
+    answered,
+    ground_of,
+    not_running,
+    person_named,
+    unknown_person,
+    unknown_thing,
+)
 from .asking import EVERYTHING, Pages
 from .examining.examine import examine_with_answers
 from .reading.parts import written_brief
@@ -17,13 +24,13 @@ from .reading.routes import pages_of
 if TYPE_CHECKING:
     from ....core.brief import Brief
     from ....core.parts.pages import Page
-    from ....core.results import ModuleCheck
     from .reading.modules import ModuleFiles
     from .reading.routes import PageRule
     from .view import HostView
 
 GROUND = (Rung.FOUND, Rung.DESCRIBED, Rung.REGISTERED, Rung.COMPATIBLE, Rung.ENABLED, Rung.INSTALLED, Rung.ROUTED)
-SORTS = ("visitor", "signed in", "administrator")
+#  the roles of those who are no user in particular
+ROLES = {"visitor": [], "signed in": ["subscriber"], "staff": ["editor"], "administrator": ["administrator"]}
 
 
 class Thing(NamedTuple):
@@ -37,12 +44,12 @@ class Thing(NamedTuple):
 
 
 class Person:
-    """Somebody who asks: by a login, a role, or as one of SORTS."""
+    """Somebody who asks: by a login, a role, or as one of PERSONS."""
 
     def __init__(self, name: str, roles: dict[str, Any], people: dict[str, list[str]]) -> None:
         self.name = name
         self.signed_in = name != "visitor"
-        chosen = {"visitor": [], "signed in": ["subscriber"], "administrator": ["administrator"]}.get(name)
+        chosen = ROLES.get(name)
         self.known = chosen is not None or name in people or name in roles
         self.roles: list[str] = chosen if chosen is not None else people.get(name, [name])
         self.holds = {held for role in self.roles for held in roles.get(role, {}).get("holds", ())}
@@ -57,23 +64,22 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
     """Return the answer; the host is loaded once, and asked for the page as that person.
 
     what   -- an address, a record, a block or a menu entry; None for the module's first page, or else itself
-    person -- ``visitor``, ``signed in``, ``administrator``, a role, or the login of a user
+    person -- one of PERSONS, a role, or the login of a user
     """
+    person = person_named(person)
     things = _things(module)
     thing = _chosen(module, things, what)
     setup, asked = examine_with_answers(view, [module], limit_seconds)
     check = setup.modules[0]
     name = f"{thing.sort} {thing.name}".strip() or "the module"
     if asked is None:
-        failed = Condition("the host runs", State.FAIL, setup.failure, "swift-sprout check")
-        return Answer(module.name, name, person, False, "nothing: the host does not run", (failed,))
+        return not_running(module.name, name, person, setup.failure)
     answers = asked.boot.answers
     roles, people = answers.get("roles") or {}, answers.get("people") or {}
     asker = Person(person, roles, people)
     if not asker.known:
-        remedy = did_you_mean(person, [*people, *roles, *SORTS])
-        raise WrongUse("user-unknown", f"--as {person}: this host has no such user and no such role.", remedy)
-    conditions = list(_ground(check))
+        raise unknown_person(person, [*people, *roles], "no such user and no such role")
+    conditions = list(ground_of(check, GROUND))
     now = "the module is there" if check.ladder.stops_at is None else f"it stops at {check.ladder.stops_at.rung}"
     if thing.sort:
         conditions.append(_allowed(thing, asker, roles))
@@ -93,8 +99,7 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
     if thing.rule is not None and thing.rule.path and view.is_on(module):
         now, condition = _asked(view, module, thing, asker, limit_seconds)
         conditions += condition
-    seen = all(one.state is not State.FAIL and one.state is not State.BLOCKED for one in conditions)
-    return Answer(module.name, name, person, seen, now, tuple(conditions))
+    return answered(module.name, name, person, now, conditions)
 
 
 def _things(module: ModuleFiles) -> list[Thing]:
@@ -148,24 +153,7 @@ def _chosen(module: ModuleFiles, things: list[Thing], what: str | None) -> Thing
         for one in things:
             if one.sort == sort and same_name(one.name, what):
                 return one
-    raise WrongUse(
-        "thing-unknown",
-        f"{module.name} has nothing named {what!r} that can be asked about.",
-        did_you_mean(what, [one.name for one in things]),
-    )
-
-
-def _ground(check: ModuleCheck) -> tuple[Condition, ...]:
-    """Return the rungs that everything rests on; those that passed as one condition."""
-    failed = [step for step in check.ladder.steps if step.rung in GROUND and step.state in (State.FAIL, State.BLOCKED)]
-    if not failed:
-        evidence = next(step.evidence for step in check.ladder.steps if step.rung is Rung.ENABLED)
-        return (Condition("the module is found, switched on and up to date", State.PASS, evidence),)
-    found = []
-    for step in failed:
-        mend = next((one.mend for one in check.findings if one.rung is step.rung and not one.follows_from), "")
-        found.append(Condition(step.rung.value, step.state, step.evidence, mend))
-    return tuple(found)
+    raise unknown_thing(module.name, what, [thing.name for thing in things])
 
 
 def _allowed(thing: Thing, asker: Person, roles: dict[str, Any]) -> Condition:
@@ -176,7 +164,7 @@ def _allowed(thing: Thing, asker: Person, roles: dict[str, Any]) -> Condition:
     holders = [role["name"] for role in roles.values() if thing.needs in role["holds"]]
     others = [name for name in holders if name != "Administrator"] or holders
     if asker.signed_in:
-        mend = f"give {'the user' if asker.name in SORTS else asker.name} the role {' or '.join(others)}"
+        mend = f"give {'the user' if asker.name in PERSONS else asker.name} the role {' or '.join(others)}"
     else:
         mend = f"sign in as somebody with the role {' or '.join(others)}"
     if not holders:
