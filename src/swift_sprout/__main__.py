@@ -5,12 +5,12 @@ from __future__ import annotations
 import os
 import sys
 
+from . import __version__
+
 
 def run() -> None:
     """Run the program and end with its exit status."""
     if sys.argv[1:] == ["--version"]:  # answered here, so that asking costs next to nothing
-        from . import __version__
-
         print(f"swift-sprout {__version__}")
         return
     try:

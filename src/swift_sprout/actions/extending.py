@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fnmatch
 from functools import cached_property
 from typing import Any, NamedTuple
 
@@ -13,6 +14,7 @@ from ..core.errors import Problem, Refused, WrongUse
 from ..core.made import MADE_FILE
 from ..core.parts.kinds import KINDS, Kind, kind_named
 from ..edits.carrying import NotCarried
+from ..edits.catalogue import compiled
 from .hosting import OpenHost, carried_out
 from .making import part_from_line
 from .modulefiles import ModuleOnDisk
@@ -234,8 +236,6 @@ def _rested_on(
     opened: OpenHost, module: ModuleOnDisk, changes: ChangeSet, new: dict[str, bytes], kept: dict[str, bytes]
 ) -> None:
     """Make the files that new files rest on and that the module never had, such as the frame of its pages."""
-    import fnmatch
-
     made_now = [path.removeprefix(module.folder + "/") for path in changes.made()]
     for pattern, rests in opened.kit.data.facts.made_with.items():
         if not any(fnmatch.fnmatch(path, pattern) for path in made_now):
@@ -271,8 +271,6 @@ def _compile_catalogues(module: ModuleOnDisk, changes: ChangeSet, new: dict[str,
         source = after.get(f"{module.folder}/{path}") or module.content(path)
         if source is None:
             continue
-        from ..edits.catalogue import compiled
-
         target = path.removesuffix(".po") + ".mo"
         if target not in new:
             continue  # a host that reads the source form

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple, Protocol, TypeVar
 
 from ..core.errors import WrongUse
 from ..core.masking import learn_from
+from ..core.refresh import refreshes
 from ..disk.earlier import has_earlier_state
 from ..disk.guard import note_afresh
 from ..disk.journal import Journal
@@ -18,6 +19,7 @@ from ..hosts.contract.kit import HostOptions, Kit, Remember
 from ..hosts.registry import kits, recognise
 from ..running.inherited import kept_open
 from ..running.scratch import remove_left_behind
+from .checking import judging_folders
 
 if TYPE_CHECKING:
     from ..caching.rests_on import RestsOn
@@ -62,8 +64,6 @@ class OpenHost(NamedTuple):
 
     def refreshes(self, changes: ChangeSet) -> list[Refresh]:
         """Return which refreshes the host needs after a change set."""
-        from ..core.refresh import refreshes
-
         return refreshes(self.kit.data.facts.refresh, [change.path for change in changes.changes])
 
 
@@ -153,7 +153,6 @@ def _remember(kit: Kit, root: Path, choice: HostChoice) -> Remember:
 
     def remember(question: str, rests_on: RestsOn, work: Callable[[], Any]) -> Any:
         from ..caching.remembered import remembered  # most commands ask nothing that is kept
-        from .checking import judging_folders
 
         whole = repr((kit.data.id, str(root), choice.runtime, question))
         return remembered(whole, rests_on, judging_folders(kit), work, aside=False)

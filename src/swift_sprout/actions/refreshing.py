@@ -10,6 +10,7 @@ from ..core.changes import ChangeSet
 from ..core.errors import Problem, Refused, SproutError, WrongUse
 from ..core.made import MADE_FILE, Made
 from ..edits.carrying import NotCarried, three_way
+from ..edits.catalogue import compiled
 from ..edits.source import SourceText
 from .hosting import OpenHost, carried_out
 from .modulefiles import ModuleOnDisk
@@ -152,8 +153,6 @@ def _catalogues(module: ModuleOnDisk, made: Made, new: dict[str, bytes], changes
         if source is None:
             module.put(changes, compiled_path, None)
             continue
-        from ..edits.catalogue import compiled
-
         try:
             module.put(changes, compiled_path, compiled(source))
         except ValueError:

@@ -7,6 +7,7 @@ the tables dropped, and the files taken away for good.
 
 from __future__ import annotations
 
+import shutil
 from pathlib import Path
 from typing import NamedTuple
 
@@ -198,8 +199,6 @@ def _planned(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
 
 def _tidy(folder: Path) -> None:
     """Take away what the change set leaves of the folder: byte code, and folders that are empty."""
-    import shutil
-
     if not folder.is_dir():
         return
     for cache in sorted(folder.rglob("__pycache__")):

@@ -7,7 +7,8 @@ import sys
 from collections.abc import Sequence
 
 from .. import __version__
-from ..core.errors import SproutError
+from ..core.errors import HostFailed, Refused, SproutError, WrongUse
+from ..core.nearest import did_you_mean
 
 COMMANDS: dict[str, tuple[str, str]] = {
     "kits": ("kits", "the host kinds known, and what their modules can carry"),
@@ -53,8 +54,6 @@ def main(argv: Sequence[str]) -> int:
         if argv[0].startswith("-"):
             raise _wrong(f"{argv[0]}: options come after the command.")
         if name not in COMMANDS:
-            from ..core.nearest import did_you_mean
-
             raise _wrong(f"There is no command {name!r}. {did_you_mean(name, COMMANDS)}")
         from .parser import parser_of
 
@@ -87,8 +86,6 @@ def main(argv: Sequence[str]) -> int:
 
 
 def _unreachable(error: OSError) -> SproutError:
-    from ..core.errors import HostFailed, Refused
-
     place = error.filename
     reason = (error.strerror or str(error)).lower()
     if place is None:  # no file was opened: it was the output that could not be written
@@ -99,8 +96,6 @@ def _unreachable(error: OSError) -> SproutError:
 
 def _internal(error: Exception) -> SproutError:
     """Describe a fault of our own; nothing half-written is left, since change sets are all or nothing."""
-    from ..core.errors import HostFailed
-
     frames = error.__traceback__
     while frames is not None and frames.tb_next is not None:
         frames = frames.tb_next
@@ -113,8 +108,6 @@ def _internal(error: Exception) -> SproutError:
 
 
 def _wrong(sentence: str) -> SproutError:
-    from ..core.errors import WrongUse
-
     return WrongUse("arguments", sentence, "See: swift-sprout --help")
 
 

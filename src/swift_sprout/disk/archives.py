@@ -6,6 +6,7 @@ import os
 import stat
 import zipfile
 from collections.abc import Mapping
+from io import BytesIO
 from pathlib import Path
 
 from ..core.archives import Entry, too_much
@@ -16,8 +17,6 @@ _MOMENT = (1980, 1, 1, 0, 0, 0)  # the earliest that the form knows: when it was
 
 def packed(folder: str, files: Mapping[str, bytes]) -> bytes:
     """Return an archive of files below one folder."""
-    from io import BytesIO
-
     held = BytesIO()
     with zipfile.ZipFile(held, "w", zipfile.ZIP_DEFLATED, compresslevel=9) as archive:
         for path in sorted(files):

@@ -14,7 +14,7 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from .carrying import NotCarried
-from .python import Sequenced, Text, insert_item, remove_item
+from .python import Sequenced, Text, extend_import, insert_item, remove_item
 
 Key = tuple[str, str]
 Path = tuple[Key, ...]
@@ -411,8 +411,6 @@ def _add_import(text: str, change: Change) -> str:
     missing = [alias for alias in wanted.names if (change.key[1], alias.asname or alias.name) not in known]
     same = [node for node in holder.body if _key(node, 1) == change.key and isinstance(node, ast.ImportFrom)]
     if missing and same and same[0].names[0].name != "*":
-        from .python import extend_import
-
         for alias in missing:
             fresh, _ = _holder_of(text, change.path)
             assert isinstance(fresh, ast.Module | ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef)

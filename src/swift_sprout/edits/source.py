@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import codecs
+import io
 from typing import NamedTuple
 
 
@@ -23,7 +24,6 @@ class SourceText(NamedTuple):
         bom = content.startswith(codecs.BOM_UTF8)
         encoding = "utf-8"
         if b"coding" in content[:400]:  # perhaps declared: asking costs much more than decoding
-            import io
             import tokenize
 
             encoding, _ = tokenize.detect_encoding(io.BytesIO(content).readline)

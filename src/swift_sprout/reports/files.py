@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import os
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..core.errors import Refused, WrongUse
 from ..core.nearest import did_you_mean
+from .documents import check, dump
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
@@ -50,8 +52,6 @@ def check_ending(path: Path) -> None:
 def _content(ending: str, results: Sequence[CheckResult], rules: Iterable[Rule]) -> str:
     result = results[0]
     if ending == ".json":
-        from .documents import check, dump
-
         return dump(check(result)) + "\n"
     if ending == ".xml":
         from .junit import junit
@@ -65,8 +65,6 @@ def _content(ending: str, results: Sequence[CheckResult], rules: Iterable[Rule])
         from .page import page
 
         return page(results)
-    import io
-
     from .terminal import Terminal
     from .text.check import check as check_text
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import os
 import signal
 import subprocess
@@ -105,8 +106,6 @@ _LET_GO: dict[str, Callable[[], object]] = {}
 def at_end(name: str, let_go: Callable[[], object]) -> None:
     """Have something done when this program ends, also when it is killed; what has one name is done once."""
     if not _LET_GO:
-        import atexit
-
         atexit.register(end_all)
     if name not in _LET_GO:
         _LET_GO[name] = let_go

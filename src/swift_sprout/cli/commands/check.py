@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ...actions.checking import check
 from ...actions.hosting import HostChoice, OpenHost, open_host
+from ...actions.watching import changes_of
 from ...core.errors import WrongUse
+from ...reports import documents
+from ...reports.files import check_ending, write_check
 from ...running.confinement import is_confined, run_confined
 from .. import options as shared
 from .. import output
@@ -69,8 +73,6 @@ def run(options: argparse.Namespace) -> int:
         return status
     outputs = [Path(path) for path in options.output]
     if outputs:
-        from ...reports.files import check_ending
-
         for path in outputs:
             check_ending(path)
     if options.watch:
@@ -97,8 +99,6 @@ def run(options: argparse.Namespace) -> int:
 
 def _paths_needed(options: argparse.Namespace) -> list[str]:
     """Return the paths beside the host's that must be seen in a confinement: of what runs it."""
-    import os
-
     runtime = options.runtime or os.environ.get("VIRTUAL_ENV") or ""
     return [os.path.abspath(runtime), os.path.realpath(runtime)] if runtime else []
 
@@ -140,8 +140,6 @@ def _refuse_contradictions(options: argparse.Namespace) -> None:
 
 def _show(result: CheckResult, options: argparse.Namespace) -> None:
     if output.wants_json(options):
-        from ...reports import documents
-
         output.document(documents.check(result))
     else:
         from ...reports.text import check as check_text
@@ -152,14 +150,11 @@ def _show(result: CheckResult, options: argparse.Namespace) -> None:
 
 def _write(outputs: list[Path], results: list[CheckResult], opened: OpenHost) -> None:
     for path in outputs:
-        from ...reports.files import write_check
-
         write_check(path, results, opened.kit.data.rules)
 
 
 def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) -> int:
     from ...actions.mending import mend
-    from ...reports import documents
     from ...reports.text import changes as changes_text
 
     mended = mend(opened, options.modules, options.static, options.preview)
@@ -194,8 +189,6 @@ def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) ->
 
 
 def _watch(opened: OpenHost, options: argparse.Namespace) -> int:
-    from ...actions.watching import changes_of
-
     for number, path in enumerate(changes_of(opened.host.root, opened.kit.data.facts.sources)):
         fresh = open_host(shared.host_choice(options))
         if number and not output.wants_json(options):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 
+from ...actions.hosting import open_host
 from ...core.errors import SproutError
 from .. import options as shared
 from .. import output
@@ -40,8 +41,6 @@ def run(options: argparse.Namespace) -> int:
 
 def _modules(options: argparse.Namespace) -> int:
     """Print the modules' names; nothing where there is no host, for nobody reads an error while they type."""
-    from ...actions.hosting import open_host
-
     try:
         names = [module.name for module in open_host(shared.host_choice(options)).host.modules()]
     except SproutError:

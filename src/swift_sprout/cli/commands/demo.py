@@ -5,8 +5,10 @@ from __future__ import annotations
 import argparse
 
 from ...actions.demo import build_host, story
+from ...hosts.registry import kit_named
 from .. import options as shared
 from .. import output
+from ..main import main
 
 EXAMPLE = "examples:\n  swift-sprout demo brindle-quay\n  swift-sprout demo --kit trytond"
 
@@ -22,9 +24,6 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
-    from ...hosts.registry import kit_named
-    from ..main import main
-
     kit = kit_named(options.kit or "django")
     folder, made = build_host(options.folder, kit, options.runtime)
     colour = ["--no-color"] if options.no_color else []

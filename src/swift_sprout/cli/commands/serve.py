@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import sys
 
 from ...actions.hosting import open_host
 from ...actions.serving import serving
@@ -47,8 +48,6 @@ def run(options: argparse.Namespace) -> int:
             )
         else:
             _text(output.terminal(options), base, served.addresses)
-        import sys
-
         sys.stdout.flush()
         status = served.wait()
     raise HostFailed("host-ended", f"The host ended by itself with status {status}.", "`swift-sprout check` tells why.")

@@ -6,8 +6,10 @@ import argparse
 import fnmatch
 from collections.abc import Sequence
 
+from ...actions.hosting import open_host
 from ...core.errors import WrongUse
 from ...core.nearest import did_you_mean
+from ...hosts.registry import kit_named, kits
 from .. import options as shared
 from .. import output
 
@@ -39,7 +41,6 @@ def run(options: argparse.Namespace) -> int:
             f"show {options.what} is about one module.",
             f"Write: swift-sprout show {options.what} MODULE",
         )
-    from ...actions.hosting import open_host
     from ...actions.showing import table
 
     found = table(open_host(shared.host_choice(options)), options.what, options.of[0], not options.static)
@@ -64,7 +65,6 @@ def run(options: argparse.Namespace) -> int:
 
 def _rules(options: argparse.Namespace, codes: Sequence[str]) -> int:
     from ...core.findings import Rule
-    from ...hosts.registry import kit_named, kits
 
     def entry(kit: str, rule: Rule) -> dict[str, object]:
         return {"kit": kit, **rule._asdict(), "follows": list(rule.follows)}

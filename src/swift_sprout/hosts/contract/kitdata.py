@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 import tomli
 
+from ...core.errors import WrongUse
 from ...core.nearest import did_you_mean
 from ...core.parts.kinds import add_kind
 from ...core.parts.own import kind_of
@@ -106,8 +107,6 @@ class KitData:
 
     def refuse_what_is_not_carried(self, kinds: Iterable[str]) -> None:
         """Raise WrongUse for the first kind of part that modules of this kind cannot carry, naming the nearest."""
-        from ...core.errors import WrongUse
-
         for kind in kinds:
             if kind not in self.parts:
                 remedy = self.facts.instead.get(kind, "") or did_you_mean(kind, self.parts)
@@ -163,8 +162,6 @@ def _kit_below(name: str) -> Any:
 
 def event_named(events: Mapping[str, Section], title: str, name: str, listener: str) -> Section:
     """Return what a kit says of an event; raises WrongUse, naming those it knows, when modules do not hear it."""
-    from ...core.errors import WrongUse
-
     if name not in events:
         raise WrongUse(
             "event-not-carried",
@@ -204,8 +201,6 @@ def laid_over(below: dict[str, Any], above: dict[str, Any]) -> dict[str, Any]:
 
 
 def _wrong(sentence: str, remedy: str) -> Exception:
-    from ...core.errors import WrongUse
-
     return WrongUse("kit-wrong", sentence, remedy)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+from fnmatch import filter
 from functools import cache
 from pathlib import Path
 
@@ -64,8 +65,6 @@ def _fitting(names: list[str], pattern: str) -> list[str]:
         names = [name for name in names if name.startswith(begins)]  # few do, and looking at all of it takes longer
     if not names or pattern == "*":
         return names
-    from fnmatch import filter
-
     return filter(names, pattern)
 
 

@@ -14,6 +14,7 @@ from ...core.changes import ChangeSet
 from ...core.errors import Refused
 from ...core.hostfacts import Missing
 from ...core.modulefolders import ModuleFolder
+from ...core.names import name_family
 from ...core.results import ModuleCheck, SetupCheck
 from ..contract.exchange import ReadBrief
 from ..contract.host import Host
@@ -81,8 +82,6 @@ class BaseHost(Host):
         path = self.root / state.folder / BRIEF_FILE
         if path.is_file():
             return ReadBrief(brief_from_toml(path.read_text("utf-8"), f"{state.folder}/{BRIEF_FILE}"), [], {})
-        from ...core.names import name_family
-
         name = name_family(state.title, internal=state.label)
         return ReadBrief(Brief(name), [(state.folder, f"the {self.data.title} kit reads no parts from files")], {})
 

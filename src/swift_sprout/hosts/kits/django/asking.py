@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from contextlib import ExitStack
 from functools import partial
@@ -9,6 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....core.errors import Refused
+from ....running.loopback import get, get_until
 from ....running.probe import Probe, ProbeFailed
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
@@ -207,8 +209,6 @@ class _People:
     """Those who ask, made by the host when the first page turns visitors away; ``cookies`` signs each in."""
 
     def __init__(self, view: HostView, probe: Probe, routes: Sequence[dict[str, Any]]) -> None:
-        import threading
-
         self._view, self._probe, self._routes = view, probe, routes
         self._cookies: dict[str, str] | None = None
         self._asking = threading.Lock()
@@ -237,8 +237,6 @@ def _request(
     prefix   -- what the numbers of the requests begin with, by which the host's log tells them
     deadline -- the moment of the steady clock after which no page is asked for any more
     """
-    from ....running.loopback import get_until
-
     requests: dict[str, tuple[dict[str, Any], str, Response]] = {}
     for route in routes:
         for who in route.get("people") or PEOPLE:
@@ -291,8 +289,6 @@ def _turned_away(answer: Response) -> bool:
 
 def _ask_for_login(live: Live, requests: dict[str, tuple[dict[str, Any], str, Response]], port: int) -> None:
     """Look once whether the page exists that visitors are sent to."""
-    from ....running.loopback import get
-
     for _, who, answer in requests.values():
         target = answer.headers.get("location", "").partition("?")[0]
         login = str((live.answers.get("settings") or {}).get("login", ""))

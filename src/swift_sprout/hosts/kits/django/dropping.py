@@ -10,7 +10,7 @@ from ....core.errors import HostFailed, Problem, Refused
 from ....core.hostfacts import StepRun
 from ....running.scratch import scratch_folder
 from ...shared.savedrows import REMEDY, count_saved
-from .asking import Asking, said
+from .asking import Asking, copy_databases, said
 from .reading.modules import ModuleFiles
 from .reading.overrides import parts_that_override
 from .settling import Step, carried_out, last_line
@@ -54,8 +54,6 @@ def try_drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> None:
         if ended.status != 0:
             raise _failed(step, ended.status, ended.output)
         _refuse_plan(module, {one.words[1] for one in steps}, ended.output)
-    from .asking import copy_databases
-
     with scratch_folder(on_disk=True) as copies:
         try:
             copy_databases(view, copies, limit_seconds)

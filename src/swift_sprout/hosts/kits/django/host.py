@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from ....caching.rests_on import RestsOn
 from ....core.errors import WrongUse
+from ....core.hostfacts import ModuleState
 from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
+from ...contract.exchange import ReadBrief
 from ...python.interpreter import found_interpreter
 from ...shared.viewed import ViewedHost, changes_state
 from .reading.modules import ModuleFiles
+from .reading.project import ENTRY_SCRIPT
 from .view import FurtherRules, HostView
 
 if TYPE_CHECKING:
@@ -84,8 +88,6 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
 
     def modules(self) -> list[ModuleState]:
         """Return the modules that the host's files show."""
-        from ....core.hostfacts import ModuleState
-
         return [
             ModuleState(
                 module.name,
@@ -138,7 +140,6 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
 
     def read_brief(self, module: str) -> ReadBrief:
         """Return the brief that a module's files tell."""
-        from ...contract.exchange import ReadBrief
         from .reading.parts import read_parts
 
         found = read_parts(self.view, self.module(module))
@@ -275,8 +276,6 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
 
     def rests_on(self) -> RestsOn | None:
         """Return the folders that code is imported from, and what is installed for it."""
-        from ....caching.rests_on import RestsOn
-
         found = self.view.interpreter
         if self.view.servers:
             return None  # whether one is older than the files depends on their times, not on their content
@@ -328,8 +327,6 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
 
     def serve_command(self, port: int) -> list[str]:
         """Return the command that runs the host's own small server."""
-        from .reading.project import ENTRY_SCRIPT
-
         return [str(self.interpreter().path), ENTRY_SCRIPT, "runserver", "--noreload", f"127.0.0.1:{port}"]
 
     def addresses(self, module: str) -> list[str]:

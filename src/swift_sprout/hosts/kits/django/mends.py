@@ -9,10 +9,11 @@ from typing import TYPE_CHECKING
 from ....core.changes import ChangeSet
 from ....core.errors import Refused
 from ....core.lines import plain_lines, python_lines
+from ....edits.catalogue import compiled
 from ....edits.python import Text, remove_item
 from ....edits.source import SourceText
 from ...contract.exchange import Mend
-from .registration import switch_on
+from .registration import brief_of, switch_on
 
 if TYPE_CHECKING:
     from ....core.findings import Finding
@@ -39,7 +40,6 @@ def _settle(view: HostView, finding: Finding) -> Mend:
 
 def _place(view: HostView, finding: Finding) -> Mend:
     from .placing import replace
-    from .registration import brief_of
 
     module = view.module(finding.module)
     brief = brief_of(module) if module is not None else None
@@ -49,8 +49,6 @@ def _place(view: HostView, finding: Finding) -> Mend:
 
 
 def _compile(view: HostView, finding: Finding) -> Mend:
-    from ....edits.catalogue import compiled
-
     source = view.root / finding.file
     target = source.with_suffix(".mo")
     changes = ChangeSet("check --mend")

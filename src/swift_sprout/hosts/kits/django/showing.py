@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 from typing import TYPE_CHECKING, Any
 
 from ....core.graphs import ModuleGraph, Need, Node
@@ -51,8 +52,6 @@ def _open_to(view: HostView, controller: str, node: Any) -> str:
     permission = permission_of(view, controller)
     if permission:
         return f"holders of {permission}"
-    import ast
-
     guard = guard_of_controller(view, controller)
     text = ast.unparse(node) if node is not None else ""
     text += " ".join(guard.rights) if guard is not None else ""

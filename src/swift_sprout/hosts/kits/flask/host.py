@@ -17,7 +17,8 @@ from ...contract.exchange import Edit, StartUp
 from ...python.interpreter import PythonFacts
 from ...python.naming import check_inner_names, check_python_name
 from ...shared.base import BaseHost
-from .registration import Factory
+from .registration import Factory, switch_off, switch_on
+from .settling import settle
 
 if TYPE_CHECKING:
     from ....core.brief import Brief
@@ -135,20 +136,14 @@ class FlaskHost(BaseHost):
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edit that imports and registers a blueprint before the factory's return."""
-        from .registration import switch_on
-
         return switch_on(self, module, at)
 
     def switch_off(self, module: str, for_good: bool = False) -> Edit:
         """Return the edit that takes a blueprint's import and registration out."""
-        from .registration import switch_off
-
         return switch_off(self, module)
 
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
         """Make the tables that are not there, by the modules' own commands."""
-        from .settling import settle
-
         return settle(self, modules)
 
     def start_up(self) -> StartUp:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from ...contract.host import Host
 from ...contract.kit import HostOptions
-from ...python.interpreter import PythonFacts
+from ...python.interpreter import PythonFacts, demo_interpreter
 from ...shared.folderkit import FolderKit
 from .facts import FlaskFacts
 
@@ -22,7 +22,6 @@ class FlaskKit(FolderKit):
 
     def build_demo(self, folder: Path, options: HostOptions) -> HostOptions:
         """Build the Brindle Quay site in an empty folder."""
-        from ...python.interpreter import demo_interpreter
         from ...shared.demo import copy_world, demo_step
 
         python = demo_interpreter(self.data, options)

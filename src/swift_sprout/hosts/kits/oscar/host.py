@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from ....core.changes import ChangeSet
 from ...contract.exchange import Mend
 from ..django.host import DjangoHost
+from ..django.view import FurtherRules
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -68,7 +69,6 @@ class OscarHost(DjangoHost):
     @property
     def rules(self) -> FurtherRules:
         """The rules of this kit, beside those of Django."""
-        from ..django.view import FurtherRules
         from .rules import LIVE, STANDING, STATIC
 
         return FurtherRules(STATIC, LIVE, STANDING)

@@ -9,10 +9,11 @@ from ....core.errors import Refused, WrongUse
 from ....core.hostfacts import ModuleState
 from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
+from ...contract.exchange import ReadBrief
 from ...python.interpreter import found_interpreter
 from ...shared.viewed import ViewedHost, changes_state
 from .reading.modules import ModuleFiles
-from .view import HostView
+from .view import CONFIGURATION, ON, HostView
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
@@ -75,8 +76,6 @@ class TrytondHost(ViewedHost[HostView, ModuleFiles]):
 
     def modules(self) -> list[ModuleState]:
         """Return the modules that the host's files show, in the host's load order behind its own."""
-        from .view import ON
-
         return [
             ModuleState(
                 module.name,
@@ -125,7 +124,6 @@ class TrytondHost(ViewedHost[HostView, ModuleFiles]):
 
     def read_brief(self, module: str) -> ReadBrief:
         """Return the brief that a module's files tell."""
-        from ...contract.exchange import ReadBrief
         from .reading.parts import read_parts
 
         brief, left_out, places = read_parts(self.view, self.module(module))
@@ -251,8 +249,6 @@ class TrytondHost(ViewedHost[HostView, ModuleFiles]):
 
     def settings_files(self) -> list[Path]:
         """Return the host's configuration."""
-        from .view import CONFIGURATION
-
         return [self.root / CONFIGURATION]
 
     def rests_on(self) -> RestsOn | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from ....core.errors import HostFailed
 from ....core.graphs import ModuleGraph, Need, Node
 from ....core.rights import Holder, matrix, unseen
 from ....core.tables import Table
@@ -55,8 +56,6 @@ def _shown_pair(module: ModuleFiles, model: str, mode: str) -> tuple[str, str]:
 
 def live_rights(view: HostView, module: ModuleFiles, limit_seconds: float) -> Table:
     """Who may do what with each record, as the running host grants it."""
-    from ....core.errors import HostFailed
-
     answered = ask(view, [module], limit_seconds, ("rights", "people"))
     if answered.failure:
         raise HostFailed("host-failed", f"The host could not be asked: {answered.failure}.", answered.failure_remedy)

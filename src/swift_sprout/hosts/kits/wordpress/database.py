@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fcntl
+import getpass
 import os
 import re
 import signal
@@ -264,8 +265,6 @@ def program() -> str:
 
 
 def _user() -> str:
-    import getpass
-
     return getpass.getuser()
 
 

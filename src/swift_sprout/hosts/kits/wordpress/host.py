@@ -11,7 +11,12 @@ from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
 from ...shared.viewed import ViewedHost, changes_state
 from .facts import wordpress
+from .installing import install
+from .php import PROBE, words
 from .reading.modules import FOLDER, ModuleFiles
+from .registration import switch_off, switch_on
+from .sandbox import copy_database
+from .settling import set_enabled, settle
 from .view import HostView
 
 if TYPE_CHECKING:
@@ -190,14 +195,10 @@ class WordPressHost(ViewedHost[HostView, ModuleFiles]):
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return no edits of files: the host's database alone says what is on."""
-        from .registration import switch_on
-
         return switch_on(self.view, self.module(module), at)
 
     def switch_off(self, module: str, for_good: bool = False) -> Edit:
         """Return what switching a module off leaves behind; no file is edited."""
-        from .registration import switch_off
-
         return switch_off(self.view, self.module(module))
 
     def start_up(self) -> StartUp:
@@ -209,15 +210,11 @@ class WordPressHost(ViewedHost[HostView, ModuleFiles]):
     @changes_state
     def set_enabled(self, module: str, on: bool) -> list[StepRun]:
         """Activate or deactivate a module with the host's own functions."""
-        from .settling import set_enabled
-
         return set_enabled(self.view, self.module(module), on, self.options.limit_seconds)
 
     @changes_state
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
         """Bring tables, roles and rules about, and load sample data where that is asked for."""
-        from .settling import settle
-
         return settle(self.view, [self.module(name) for name in modules], self.options.limit_seconds, samples)
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
@@ -258,21 +255,15 @@ class WordPressHost(ViewedHost[HostView, ModuleFiles]):
     @changes_state
     def install(self, archive: Path) -> tuple[str, list[StepRun]]:
         """Install a module from an archive over the host's own upgrader."""
-        from .installing import install
-
         return install(self.view, archive, self.options.limit_seconds)
 
     def sandboxed(self, folder: Path) -> WordPressHost:
         """Return this host as a copy, with a copy of its database on a server of its own."""
-        from .sandbox import copy_database
-
         server = copy_database(self.view, folder, self.options.limit_seconds)
         return WordPressHost(folder, self.data, self.options, server)
 
     def serve_command(self, port: int) -> list[str]:
         """Return the command that runs PHP's own server on a port; the host's database server runs until then."""
-        from .php import PROBE, words
-
         php = self.view.ready(self.options.limit_seconds)
         return words(php, ["-S", f"127.0.0.1:{port}", "-t", str(self.root), str(PROBE / "router.php")])
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
@@ -14,13 +15,17 @@ from ....contract.kitdata import KitData
 from ....python.naming import check_inner_names
 from ....shared.generating import files_of, templates_of
 from ....shared.making import free_folder, making
+from ....shared.openapi import described
 from ....shared.rendering import python_docstring
 from ..facts import django
 from ..reading.layouts import site_layout
 from ..view import HostView
 from . import migrations
+from .endpoints import endpoint_values
+from .own_tests import test_imports
 from .pages import ordered_routes, page_values, view_imports
-from .records import model_imports, record_values, sample_imports
+from .records import further_imports, model_imports, preferences_values, record_values, sample_imports
+from .rights import group_values
 from .shared import PLAIN, Further, Site, Values, lines
 
 
@@ -80,16 +85,12 @@ def generate(
     files = {BRIEF_FILE: brief_text(brief).encode("utf-8")}
     files |= files_of(data, brief.name.snake, values, (before, last[1]) if before is not None and last else None)
     if brief.endpoints:
-        from ....shared.openapi import described
-
         files["openapi.json"] = described(brief, "/").encode("utf-8")
     if values["samples"]:
         from ....shared.sampling import sample_data
 
         files["sample_data.json"] = sample_data(brief).encode("utf-8")
     if values["placed_there"]:
-        import json
-
         from .pagetypes import placed_pages
 
         text = json.dumps(placed_pages(brief), indent=2, ensure_ascii=False) + "\n"
@@ -207,7 +208,6 @@ def _page_types(data: KitData, brief: Brief) -> Values:
     if not brief.page_types:
         return {"page_types": [], "page_type_names": "", "placed_there": False}
     from .pagetypes import page_type_imports, page_type_values, placed_pages
-    from .records import further_imports
 
     types = page_type_values(data, brief)
     return {
@@ -229,8 +229,6 @@ def _preferences(data: KitData, brief: Brief) -> Values:
     if not brief.settings:
         empty: Values = {"preferences": [], "preference_table": [], "preferences_title": "", "settings": False}
         return empty | {"settings_table": False, "settings_elsewhere": "", "settings_imports": []}
-    from .records import preferences_values
-
     values = preferences_values(data, brief)
     table: list[Values] = [{"fields": values["preferences"]}]
     own = django(data).settings
@@ -269,8 +267,6 @@ def _placed(brief: Brief, records: dict[str, Values], site: Site) -> Values:
         "pictures": [{"asset": one.file} for one in brief.assets if one.sort == "svg"],
     }
     if brief.groups:
-        from .rights import group_values
-
         values["groups"] = group_values(brief)
     if brief.menu or brief.blocks:
         from .placing import administration_values, block_values, menu_lines
@@ -285,8 +281,6 @@ def _placed(brief: Brief, records: dict[str, Values], site: Site) -> Values:
 def _programmed(
     data: KitData, brief: Brief, by_name: dict[str, Values], pages: list[Values], records: list[Values], site: Site
 ) -> Values:
-    from .own_tests import test_imports
-
     values: Values = {
         "commands": [],
         "services": [],
@@ -318,8 +312,6 @@ def _programmed(
         values["listeners"], imports = listener_values(data, brief)
         values["listener_imports"] = lines(imports)
     if brief.endpoints:
-        from .endpoints import endpoint_values
-
         values["endpoints"] = endpoint_values(brief, by_name, site)
         seen: dict[str, Any] = {one["record"]: one for one in values["endpoints"]}
         values["endpoint_records"] = list(seen.values())

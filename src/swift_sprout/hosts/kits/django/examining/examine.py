@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from .....core.nearest import nearest
 from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
 from ..answers import Live, PageRequest
 from ..asking import Asking, last_place, said
@@ -136,8 +137,6 @@ def _remedy(step: str, error: dict[str, object]) -> str:
 
 def host_findings(view: HostView) -> list[Finding]:
     """Return findings about the host's own list that belong to no module: entries whose package is not there."""
-    from .....core.nearest import nearest
-
     found: list[Finding] = []
     if view.interpreter is None:
         return found

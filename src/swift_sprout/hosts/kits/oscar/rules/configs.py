@@ -7,9 +7,10 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from .....core.nearest import near_text
+from ...django.reading.code import class_named, function_named, template_names
 from ...django.reading.guards import ConfigGuards, config_guards
 from ..facts import oscar
-from .reading import config_node, host_app_of, is_dashboard_config, is_shop_config, own_routes
+from .reading import config_node, host_app_of, is_dashboard_config, is_shop_config, line_with, own_routes
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
@@ -114,8 +115,6 @@ def unguarded(exam: Examination) -> Iterator[Finding]:
 
 def _is_screen(exam: Examination, view: str) -> bool:
     """True when a controller draws a template that is laid into the dashboard's own."""
-    from ...django.reading.code import class_named, function_named, template_names
-
     module, _, name = view.rpartition(".")
     path = exam.view.project.file_of(module)
     source = exam.view.project.parse(path) if path is not None else None
@@ -152,8 +151,6 @@ def hidden(exam: Examination) -> Iterator[Finding]:
     features = exam.view.settings.plain(key, []) if exam.view.settings else []
     if feature and isinstance(features, list) and feature in features and exam.view.settings is not None:
         path = exam.view.settings.path or exam.module.folder
-        from .reading import line_with
-
         yield exam.find("routed.feature-hidden", path, line_with(path, key), feature=feature, key=key)
 
 

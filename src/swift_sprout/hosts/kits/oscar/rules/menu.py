@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Iterator
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from .....core.nearest import near_text
@@ -103,8 +104,6 @@ def opened(exam: Examination) -> Iterator[Finding]:
 
 
 def _path(file: str) -> Any:
-    from pathlib import Path
-
     return Path(file)
 
 

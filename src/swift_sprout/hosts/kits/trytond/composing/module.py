@@ -12,9 +12,11 @@ from ....contract.kitdata import KitData
 from ....python.naming import check_inner_names
 from ....shared.generating import files_of
 from ....shared.making import free_folder, making
+from ....shared.openapi import described
 from ....shared.rendering import python_docstring
 from .own_tests import own_test_values
 from .pages import endpoint_values, page_routes, page_values, route_imports
+from .programs import job_values, listener_values, service_values
 from .records import field_values, record_values, target_of
 from .shared import Values, lines
 
@@ -47,8 +49,6 @@ def generate(
     files = {BRIEF_FILE: brief_text(brief).encode("utf-8")}
     files |= files_of(data, brief.name.snake, values, before)
     if brief.endpoints:
-        from ....shared.openapi import described
-
         files["openapi.json"] = described(brief, below=f"/{{database}}/r/{brief.name.snake}").encode("utf-8")
     if brief.samples:
         from ....shared.sampling import sample_data
@@ -163,8 +163,6 @@ def _placed(brief: Brief, menu_root: str) -> Values:
 
 
 def _programs(data: KitData, brief: Brief) -> Values:
-    from .programs import job_values, listener_values, service_values
-
     jobs, job_imports = job_values(brief)
     services, service_imports = service_values(brief)
     heard = listener_values(data, brief)

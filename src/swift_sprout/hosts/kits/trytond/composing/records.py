@@ -5,6 +5,7 @@ from __future__ import annotations
 from .....core.brief import Brief
 from .....core.errors import WrongUse
 from .....core.fields import Field
+from .....core.names import name_family
 from .....core.parts.records import Record
 from ....contract.kitdata import KitData
 from ....shared.rendering import python_docstring, python_text
@@ -160,8 +161,6 @@ def target_of(brief: Brief, field: Field) -> str:
     if own is not None:
         return model_name(brief, own)
     module, _, name = field.target.partition(".")
-    from .....core.names import name_family
-
     return f"{module}.{name_family(name, what='record').snake}"
 
 

@@ -6,6 +6,8 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from .models import known_models
+
 if TYPE_CHECKING:
     from collections.abc import Iterable
 
@@ -45,8 +47,6 @@ class Examination:
     @property
     def models(self) -> KnownModels:
         """All models of the host, as the files of its modules say."""
-        from .models import known_models
-
         return known_models(self.view)
 
     @cached_property

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from .....core.nearest import nearest
 from .....core.results import ModuleCheck, SetupCheck
 from .....running.cores import WORTH_IT, both_cores, in_two_steps
 from ....shared.judging import findings_ahead, judged
@@ -100,8 +101,6 @@ def take_shared(modules: Sequence[ModuleFiles], shared: Sequence[Shared]) -> Non
 
 def host_findings(view: HostView) -> list[Finding]:
     """Return findings that belong to no module: entry points of modules that are not there, the database's series."""
-    from .....core.nearest import nearest
-
     found = []
     names = {module.name for module in view.modules}
     if view.interpreter is not None:

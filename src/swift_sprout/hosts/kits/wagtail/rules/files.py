@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
@@ -135,8 +136,6 @@ def _template(exam: Examination, each: TypeFile) -> Iterator[Finding]:
         return
     if each.lists.get("parent_page_types") == []:
         return  # editors can make none
-    import re
-
     snake = re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "_", each.name).lower()
     name = f"{exam.module.label}/{snake}.html"
     if not exam.view.templates.named(name):

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
+from ...django.examining.examination import Examination as Other
 from ...django.reading.code import meta_constant, spelled
 
 if TYPE_CHECKING:
@@ -102,8 +103,6 @@ def _texts(value: ast.expr) -> list[Said] | None:
 
 def types_of_host(exam: Examination) -> Iterator[tuple[str, str]]:
     """Yield label and name of every page type of the host's own modules."""
-    from ...django.examining.examination import Examination as Other
-
     for module in exam.view.modules:
         other = exam if module is exam.module else Other(exam.view, module)
         for found in page_types(other):

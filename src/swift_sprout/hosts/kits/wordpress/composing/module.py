@@ -13,7 +13,9 @@ from .....core.errors import Problem, WrongUse
 from ....contract.kitdata import KitData
 from ....shared.generating import files_of
 from ....shared.making import free_folder, making
+from ....shared.openapi import described
 from ....shared.rendering import php_text
+from ....shared.sampling import sample_data
 from ..facts import wordpress
 from .contents import catalogues
 from .pages import (
@@ -55,12 +57,8 @@ def generate(data: KitData, brief: Brief, last: tuple[Brief, Mapping[str, bytes]
     files = {BRIEF_FILE: brief_text(brief).encode("utf-8")}
     files |= files_of(data, brief.name.kebab, values, before)
     if brief.endpoints:
-        from ....shared.openapi import described
-
         files["openapi.json"] = described(brief, below=f"/wp-json/{rest_space(brief)}").encode("utf-8")
     if brief.samples:
-        from ....shared.sampling import sample_data
-
         files["sample_data.json"] = sample_data(brief).encode("utf-8")
     for translation in brief.translations:
         files |= catalogues(data, brief, translation)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import ast
 import json
+import re
+import struct
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -49,7 +51,6 @@ def catalogues(exam: Examination) -> Iterator[Finding]:
 def _holds(path: Path, wanted: dict[str, str]) -> bool:
     """True when a compiled catalogue is there and translates as its source form says."""
     import gettext
-    import struct
 
     try:
         with path.open("rb") as handle:
@@ -134,8 +135,6 @@ def descriptions(exam: Examination) -> Iterator[Finding]:
 
 def _shape(path: str) -> str:
     """Spell an address with all its parameters alike."""
-    import re
-
     return re.sub(r"<[^>]*>|\{[^}]*\}", "*", path).rstrip("/")
 
 

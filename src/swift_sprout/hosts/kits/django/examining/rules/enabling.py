@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -58,8 +59,6 @@ def host_checks(exam: Examination) -> Iterator[Finding]:
 
 def _place_of(exam: Examination, message: dict[str, str]) -> tuple[Path, int]:
     """Find the class (and the field) that a message of the host's checks is about."""
-    import ast
-
     words = message["object"].strip("<>").replace("class ", "").strip("'").split(".")
     for source in exam.sources:
         for node in ast.walk(source.tree) if source.tree else ():

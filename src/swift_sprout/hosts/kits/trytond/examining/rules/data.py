@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
@@ -319,8 +320,6 @@ def catalogues(exam: Examination) -> Iterator[Finding]:
 
 def samples(exam: Examination) -> Iterator[Finding]:
     """Sample data that cannot be read, or that is for records which are not there."""
-    import json
-
     path = exam.module.folder / "sample_data.json"
     if not path.is_file():
         return

@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ......core.nearest import nearest
+from ...dependencies import used_modules
+from ...view import ON
 from ..examination import near
 
 if TYPE_CHECKING:
@@ -128,8 +130,6 @@ def _circle(exam: Examination) -> list[str]:
 
 
 def _undeclared(exam: Examination) -> Iterator[Finding]:
-    from ...dependencies import used_modules
-
     said = exam.view.needed(exam.module.name) | {item.text for item in exam.module.extras}
     for name, place in used_modules(exam.view, exam.module).items():
         if name in said or name in ("ir", "res") or name not in exam.view.by_name:
@@ -140,8 +140,6 @@ def _undeclared(exam: Examination) -> Iterator[Finding]:
 
 def state(exam: Examination) -> Iterator[Finding]:
     """What the database says of the module: off, waiting, on without what it needs; and versions."""
-    from ...view import ON
-
     module, view = exam.module, exam.view
     if view.database is None or not view.database.states:
         return
@@ -162,8 +160,6 @@ def state(exam: Examination) -> Iterator[Finding]:
 
 
 def _data_behind(exam: Examination) -> Iterator[Finding]:
-    from ...view import ON
-
     if exam.state not in ON or exam.view.database is None:
         return
     there = exam.view.database.ids.get(exam.module.name, set())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
@@ -34,8 +35,6 @@ def access(exam: Examination) -> Iterator[Finding]:
 
 
 def _words(node: object) -> list[str]:
-    import ast
-
     assert isinstance(node, ast.ClassDef)
     return [one.attr for one in ast.walk(node) if isinstance(one, ast.Attribute)]
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import re
+import xml.parsers.expat
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
@@ -158,8 +159,6 @@ def templates(exam: Examination) -> Iterator[Finding]:
                         "served.template-absent", file.path, node.lineno, template=said, near=near(said, there)
                     )
     for path in sorted(folder.glob("*.html")):
-        import xml.parsers.expat
-
         parser = xml.parsers.expat.ParserCreate()
         try:
             parser.Parse(_without_declaration(path.read_text("utf-8", "replace")), True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ......core.nearest import near_text
@@ -48,8 +49,6 @@ def seen(exam: Examination) -> Iterator[Finding]:
 
 
 def _head(path: object) -> str:
-    from pathlib import Path
-
     return Path(str(path)).read_bytes()[:READ_BYTES].decode("utf-8", "replace")
 
 
