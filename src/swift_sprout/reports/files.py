@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING
 from ..core.errors import Refused, WrongUse
 from ..core.nearest import did_you_mean
 from .documents import check, dump
+from .sarif import sarif
+from .terminal import Terminal
 
 if TYPE_CHECKING:
     from collections.abc import Iterable, Sequence
@@ -58,14 +60,11 @@ def _content(ending: str, results: Sequence[CheckResult], rules: Iterable[Rule])
 
         return junit(result)
     if ending == ".sarif":
-        from .sarif import sarif
-
         return sarif(result, rules)
     if ending == ".html":
         from .page import page
 
         return page(results)
-    from .terminal import Terminal
     from .text.check import check as check_text
 
     buffer = io.StringIO()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import threading
 import time
 from contextlib import ExitStack
@@ -10,6 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....core.errors import Refused
+from ....running.cores import Meanwhile
 from ....running.loopback import get, get_until
 from ....running.probe import Probe, ProbeFailed
 from ....running.scratch import scratch_folder
@@ -17,6 +19,8 @@ from ...contract.exchange import StartUp
 from ...python.probing import python_probe
 from .answers import Live, PageRequest
 from .facts import django
+from .reading.code import class_named, function_named, permissions_named
+from .reading.guards import guard_of_controller
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Mapping, Sequence
@@ -102,8 +106,6 @@ class Asking:
 
     def _ask_as(self, live: Live) -> dict[str, dict[str, Any]]:
         """Ask for every page once more as the person that the question is about; by controller."""
-        from ....running.loopback import get
-
         server, person = live.answers.get("server"), live.answers.get("person") or {}
         found: dict[str, dict[str, Any]] = {}
         for route in live.answers.get("routes") or [] if server else []:
@@ -176,8 +178,6 @@ def _request_all(
     view: HostView, probe: Probe, live: Live, limit_seconds: float
 ) -> dict[str, tuple[dict[str, Any], str, Response]]:
     """Ask for every page that can be called; where the host is served twice, each module's pages by one of both."""
-    from ....running.cores import Meanwhile
-
     server = live.answers.get("server")
     if not server:
         return {}
@@ -261,16 +261,10 @@ def permission_of(view: HostView, controller: str) -> str:
 
     The guard stands in the controller's own file, or in the config class of its module.
     """
-    import ast
-
-    from .reading.guards import guard_of_controller
-
     guard = guard_of_controller(view, controller)
     if guard is not None:
         rights = {right for right in guard.rights if "." in right}
         return rights.pop() if len(rights) == 1 else ""
-    from .reading.code import class_named, function_named, permissions_named
-
     module, _, name = controller.rpartition(".")
     path = view.project.file_of(module)
     source = view.project.parse(path) if path is not None else None

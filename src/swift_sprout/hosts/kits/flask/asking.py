@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....core.errors import HostFailed
+from ....core.results import SetupCheck
 from ....running.probe import ProbeFailed
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
@@ -22,8 +23,6 @@ PROBE = Path(__file__).parent / "probe" / "ask.py"
 
 def start_up(host: FlaskHost) -> StartUp:
     """Load the application once, ask for no page, and tell whose blueprints it has."""
-    from ....core.results import SetupCheck
-
     if host.search.found is None:
         return StartUp(False)
     result = SetupCheck("real", True)
@@ -103,8 +102,6 @@ def place_of(host: FlaskHost, error: dict[str, Any], otherwise: tuple[str, int])
 
 def database_of(host: FlaskHost) -> Path | None:
     """Return the SQLite file that the running application names, None where it names none; raises HostFailed."""
-    from ....core.results import SetupCheck
-
     result = SetupCheck("real", True)
     answers, stopped = ask(host, (), result)
     failures = [result.failure] if result.failure else []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -11,6 +12,8 @@ from ....running.probe import ProbeFailed
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.probing import python_probe
+from .reading.database import open_readonly
+from .view import ON
 
 if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
@@ -85,8 +88,6 @@ def ask(
 
 def start_up(view: HostView, limit_seconds: float) -> StartUp:
     """Start the host once, with all modules that are active."""
-    from .view import ON
-
     if view.interpreter is None or view.database is None:
         return StartUp(False)
     live = ask(view, (), limit_seconds, ())
@@ -144,10 +145,6 @@ def _once(
 
 def copy_database(view: HostView, folder: Path) -> None:
     """Copy the database that is worked on into a folder, while others may write it; raises HostFailed."""
-    import sqlite3
-
-    from .reading.database import open_readonly
-
     assert view.database is not None
     try:
         source = open_readonly(view.database.path, 10)

@@ -6,7 +6,9 @@ import fcntl
 import getpass
 import os
 import re
+import shutil
 import signal
+import socket
 import subprocess
 import time
 from collections.abc import Iterator
@@ -59,8 +61,6 @@ class Server(NamedTuple):
 
     def answers(self) -> bool:
         """True when it listens."""
-        import socket
-
         with socket.socket(socket.AF_UNIX) as probe:
             try:
                 probe.connect(str(self.socket))
@@ -252,8 +252,6 @@ def own_server(root: Path) -> Server | None:
 
 def program() -> str:
     """Return the program of the database server; raises HostFailed naming the package."""
-    import shutil
-
     found = shutil.which("mariadbd", path=None) or shutil.which(
         "mariadbd", path="/usr/sbin:/usr/local/sbin:/usr/libexec"
     )

@@ -10,6 +10,7 @@ from ....core.graphs import ModuleGraph, Need, Node
 from ....core.rights import VERBS, Holder, matrix, unseen
 from ....core.tables import Table
 from .asking import ask_host
+from .composing.shared import capability, needs_of, permission_name, roles
 from .reading.parts import written_brief
 from .reading.routes import pages_of, rest_routes_of
 
@@ -53,8 +54,6 @@ def _rights(module: ModuleFiles) -> Table:
     columns = ("sort", "who", "record", "read", "create", "change", "delete", "also")
     if brief is None:
         return Table("rights", columns, [], ["this module was not made here: ask the running host with --live"])
-    from .composing.shared import roles
-
     holders = [
         Holder("role", group.name.title, _pairs(brief, set(may)))
         for group, may in zip(brief.groups, roles(brief).values(), strict=True)
@@ -66,8 +65,6 @@ def _rights(module: ModuleFiles) -> Table:
 
 
 def _pairs(brief: Brief, held: set[str]) -> frozenset[tuple[str, str]]:
-    from .composing.shared import capability, permission_name
-
     found = {
         (record.name.title, verb)
         for record in brief.records
@@ -128,8 +125,6 @@ def _placements(view: HostView, module: ModuleFiles) -> Table:
     rows: list[tuple[str, ...]] = []
     brief = written_brief(module)
     if brief is not None:
-        from .composing.shared import needs_of
-
         for entry in brief.menu:
             page = (
                 next((one for one in brief.pages if entry.page in (one.path, *one.also)), None) if entry.page else None

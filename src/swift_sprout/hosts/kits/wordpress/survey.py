@@ -8,6 +8,7 @@ from ....core.errors import HostFailed
 from ....core.hostfacts import Missing, ModuleState
 from ....core.modulefolders import ModuleFolder
 from ....core.surveys import HostFacts
+from .asking import boot
 from .database import brings_server
 from .facts import wordpress
 from .php import PACKAGES, Php
@@ -71,8 +72,6 @@ def _older(version: str, least: str) -> bool:
 
 
 def _asked(view: HostView, modules: list[ModuleState], limit_seconds: float) -> list[ModuleState]:
-    from .asking import boot
-
     told = boot(view, limit_seconds, only=("modules",)).answers
     asked = told.get("modules", {}).get("found", {})
     keys = {one.name: one.key for one in view.modules}

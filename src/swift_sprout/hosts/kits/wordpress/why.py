@@ -17,6 +17,8 @@ from ...shared.explaining import (
     unknown_thing,
 )
 from .asking import EVERYTHING, Pages
+from .composing.pages import has_front_page
+from .composing.shared import capability, needs_of
 from .examining.examine import examine_with_answers
 from .reading.parts import written_brief
 from .reading.routes import pages_of
@@ -108,9 +110,7 @@ def _things(module: ModuleFiles) -> list[Thing]:
     rules = pages_of(module)
     if brief is None:
         return [Thing("page", rule.path or rule.rule, rule, "anyone") for rule in rules]
-    from .composing.pages import has_front_page
     from .composing.records import screen_slug
-    from .composing.shared import capability, needs_of
 
     below = {rule.path: rule for rule in rules}
     if has_front_page(brief):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import os
 from functools import cached_property
 from pathlib import Path
@@ -131,8 +132,6 @@ class Examination:
         yield from self._model_classes
 
     def _find_model_classes(self) -> Iterator[tuple[Path, ast.ClassDef]]:
-        import ast
-
         from ..reading.code import spelled
 
         plain, inside = f"{self.module.place}/models.py", f"{self.module.place}/models/"

@@ -6,17 +6,19 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from .....core.nearest import nearest
+from .....core.results import SetupCheck
 from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
 from ..answers import Live, PageRequest
 from ..asking import Asking, last_place, said
 from ..reading.entries import package_of
+from .evidence import evidence
 from .examination import Examination
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Mapping, Sequence
 
     from .....core.findings import Finding
-    from .....core.results import ModuleCheck, SetupCheck
+    from .....core.results import ModuleCheck
     from ....shared.judging import Kept
     from ..reading.modules import ModuleFiles
     from ..view import HostView
@@ -39,15 +41,11 @@ def examine(
     ahead: dict[str, list[Finding]] = {}
     if live and view.interpreter is not None:
         with Asking(view, limit_seconds) as asking:  # first of all: what follows is done while the host boots
-            from .....core.results import SetupCheck
-
             result = SetupCheck("real", live)
             modules = choose()
             answered = asking.about(modules, while_waiting=lambda: _read_ahead(view, modules, kept_by, ahead))
         _judge_start(view, answered, result)
     else:
-        from .....core.results import SetupCheck
-
         result = SetupCheck("real", live)
         modules = choose()
         if live:
@@ -83,8 +81,6 @@ def examine(
 
 def examine_with(view: HostView, module: ModuleFiles, live: Live | None) -> tuple[SetupCheck, ModuleCheck]:
     """Judge one module with answers that were asked for before."""
-    from .....core.results import SetupCheck
-
     result = SetupCheck("real", live is not None)
     if live is not None:
         _judge_start(view, live, result)
@@ -203,7 +199,6 @@ def _findings_of(ones: Sequence[Examination], rules: Iterable[RuleFunction]) -> 
 def _judge(exam: Examination, found: Iterable[Finding]) -> ModuleCheck:
     """Judge one module by what was found."""
     from ....shared.judging import judged
-    from .evidence import evidence
 
     findings = [finding for finding in found if _holds(exam, finding)]
     failure = exam.live.failure if exam.live is not None else ""

@@ -6,6 +6,7 @@ import ast
 import os
 import re
 from functools import cached_property
+from glob import glob
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -185,8 +186,6 @@ class Templates:
     @cached_property
     def installed_libraries(self) -> dict[str, str]:
         """The libraries that packages beside the host bring, by name, each with its package; looked for when asked."""
-        from glob import glob
-
         found: dict[str, str] = {}
         for folder in self.view.interpreter.libraries if self.view.interpreter is not None else ():
             for depth in ("*", "*/*", "*/*/*"):

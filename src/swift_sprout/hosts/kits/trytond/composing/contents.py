@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+import polib
+
 from .....core.brief import Brief
 from .....core.parts.contents import Translation
 from .placing import entry_key
@@ -70,8 +72,6 @@ def texts_of(brief: Brief, values: Values) -> list[tuple[str, str]]:
 
 def catalogue(brief: Brief, translation: Translation, texts: list[tuple[str, str]]) -> bytes:
     """Return a language's catalogue as the host reads it."""
-    import polib
-
     known: dict[str, str] = dict(translation.texts)
     source: Any = polib.POFile(wrapwidth=0)
     source.metadata = {"Content-Type": "text/plain; charset=utf-8"}

@@ -16,6 +16,7 @@ from ....shared.openapi import described
 from ....shared.rendering import python_docstring
 from .own_tests import own_test_values
 from .pages import endpoint_values, page_routes, page_values, route_imports
+from .placing import block_values, entry_values, placement_values
 from .programs import job_values, listener_values, service_values
 from .records import field_values, record_values, target_of
 from .shared import Values, lines
@@ -149,8 +150,6 @@ def _assets(brief: Brief) -> Values:
 
 
 def _placed(brief: Brief, menu_root: str) -> Values:
-    from .placing import block_values, entry_values, placement_values
-
     entries = entry_values(brief, menu_root)
     blocks = block_values(brief)
     return {

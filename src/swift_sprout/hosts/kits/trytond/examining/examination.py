@@ -6,6 +6,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from .....core.nearest import nearest
 from .models import known_models
 
 if TYPE_CHECKING:
@@ -86,7 +87,5 @@ class Examination:
 
 def near(name: str, known: Iterable[str]) -> str:
     """Return a clause that names the nearest of known names; empty when none is near."""
-    from .....core.nearest import nearest
-
     found = nearest(name, known)
     return f"; near is {found}" if found else ""

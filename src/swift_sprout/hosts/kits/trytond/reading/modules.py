@@ -8,6 +8,8 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from .code import CodeFile
+from .datafile import DataFile, ViewFile
 from .entrypoints import EntryPoint
 from .inifile import IniFile, Item
 
@@ -99,8 +101,6 @@ class ModuleFiles:
     @cached_property
     def data_files(self) -> list[DataFile]:
         """The data files that are listed and there, in the order of loading."""
-        from .datafile import DataFile
-
         paths = [self.folder / path for _, path in self.data_items()]
         return [DataFile(path) for path in dict.fromkeys(paths) if path.is_file()]
 
@@ -127,8 +127,6 @@ class ModuleFiles:
 
     def view_file(self, name: str) -> ViewFile | None:
         """Return a view's file by the name that a record says, or None."""
-        from .datafile import ViewFile
-
         path = self.folder / "view" / f"{name}.xml"
         if name not in self._views:
             if not path.is_file():
@@ -139,8 +137,6 @@ class ModuleFiles:
     @cached_property
     def code_files(self) -> list[CodeFile]:
         """The module's Python files, those of its tests left out."""
-        from .code import CodeFile
-
         found = []
         for where, folders, names in os.walk(self.folder):
             folders[:] = sorted(name for name in folders if name not in ("__pycache__", "tests", "locale", "view"))

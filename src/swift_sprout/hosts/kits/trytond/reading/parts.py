@@ -13,6 +13,7 @@ from .....core.names import NameFamily, name_family, words_of
 from .....core.parts.records import Record
 from .....core.parts.rights import Group, Permission
 from .rights import access_of
+from .routes import routes_of
 
 if TYPE_CHECKING:
     from ..view import HostView
@@ -59,8 +60,6 @@ def read_parts(view: HostView, module: ModuleFiles) -> tuple[Brief, list[LeftOut
             records.append(record)
             places["record", record.key] = (one.path, one.line)
     permissions, groups = _rights(module, records, places)
-    from .routes import routes_of
-
     left_out += [
         (one.owner.path, one.line, f"the route {one.method!r} is not read into a page") for one in routes_of(module)
     ]

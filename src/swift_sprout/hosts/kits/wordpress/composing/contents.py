@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+import polib
+
 from .....core.brief import Brief
 from .....core.parts.contents import Translation
 from ....contract.kitdata import KitData
@@ -46,8 +48,6 @@ def texts_of(brief: Brief) -> list[str]:
 
 def catalogues(data: KitData, brief: Brief, translation: Translation) -> dict[str, bytes]:
     """Return a language's catalogue, as people write it and compiled: path below the module's folder, and content."""
-    import polib
-
     known = dict(translation.texts)
     source: Any = polib.POFile(wrapwidth=0)
     locale = locale_of(data, translation.language)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from .tables import created_tables
+
 if TYPE_CHECKING:
     from .modules import ModuleFiles
 
@@ -14,8 +16,6 @@ def tables_of(module: ModuleFiles) -> list[str]:
 
     brief = written_brief(module)
     if brief is None:
-        from .tables import created_tables
-
         return created_tables(module)
     own = brief.name.snake
     found = []

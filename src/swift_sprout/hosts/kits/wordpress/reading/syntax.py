@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from functools import cache
 from typing import TYPE_CHECKING, Any
 
+from tree_sitter import Language, Parser, Query
+
 if TYPE_CHECKING:
     from tree_sitter import Node, Parser, Query, Tree
 
@@ -13,7 +15,6 @@ if TYPE_CHECKING:
 @cache
 def _parser() -> Parser:
     import tree_sitter_php
-    from tree_sitter import Language, Parser
 
     return Parser(Language(tree_sitter_php.language_php()))
 
@@ -42,7 +43,6 @@ _WANTED = """
 @cache
 def _query() -> Query:
     import tree_sitter_php
-    from tree_sitter import Language, Query
 
     return Query(Language(tree_sitter_php.language_php()), _WANTED)
 

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import ast
+import gettext
 import json
 import re
 import struct
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
+
+import polib
 
 from ......core.findings import Finding
 from ......core.nearest import nearest
@@ -29,8 +32,6 @@ def catalogues(exam: Examination) -> Iterator[Finding]:
         plain = language.lower().replace("_", "-")
         if plain in meant and offered and plain not in offered and plain.partition("-")[0] not in offered:
             yield exam.find("placed.language-off", source, 1, language=plain, offered=", ".join(sorted(offered)))
-        import polib
-
         try:
             written = polib.pofile(str(source), wrapwidth=0)
         except (OSError, UnicodeDecodeError) as error:
@@ -50,8 +51,6 @@ def catalogues(exam: Examination) -> Iterator[Finding]:
 
 def _holds(path: Path, wanted: dict[str, str]) -> bool:
     """True when a compiled catalogue is there and translates as its source form says."""
-    import gettext
-
     try:
         with path.open("rb") as handle:
             held = gettext.GNUTranslations(handle)

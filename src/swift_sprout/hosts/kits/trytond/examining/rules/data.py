@@ -7,6 +7,8 @@ import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+import polib
+
 from ......core.nearest import nearest
 from ...reading.datafile import DataField, DataFile, DataRecord
 from ..examination import near
@@ -307,8 +309,6 @@ def _offered(exam: Examination, method: str) -> bool:
 def catalogues(exam: Examination) -> Iterator[Finding]:
     """Translations that cannot be read."""
     for path in sorted((exam.module.folder / "locale").glob("*.po")) if exam.module.own else ():
-        import polib
-
         try:
             polib.pofile(str(path))
         except (OSError, UnicodeDecodeError, ValueError) as error:

@@ -8,6 +8,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import polib
+
 from ......core.nearest import near_text
 from ...reading.syntax import text_of
 from .routes import hooked_on
@@ -136,8 +138,6 @@ def catalogues(exam: Examination) -> Iterator[Finding]:
 
 def _older(source: Path, compiled: Path) -> bool:
     """True when a compiled catalogue does not hold what its source says."""
-    import polib
-
     try:
         wanted = {entry.msgid: entry.msgstr for entry in polib.pofile(str(source)) if entry.translated()}
         held = {entry.msgid: entry.msgstr for entry in polib.mofile(str(compiled))}
