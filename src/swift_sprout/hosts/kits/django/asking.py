@@ -17,6 +17,7 @@ from ....running.probe import Probe, ProbeFailed
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.probing import python_probe
+from ...shared.leaving_out import start_without_culprits
 from .answers import Live, PageRequest
 from .facts import django
 from .reading.code import class_named, function_named, permissions_named
@@ -33,7 +34,6 @@ ENTRY_SCRIPT = "manage.py"
 PROBE = Path(__file__).parent / "probe" / "ask.py"
 ALL_STEPS = ("checks", "migrations", "rights", "pages")
 PEOPLE = ("visitor", "signed in", "holder", "staff", "superuser")
-MOST_STARTS = 4
 FATAL_STEPS = ("setup", "checks", "routes")
 
 
@@ -56,7 +56,6 @@ class Asking:
         self.limit_seconds = limit_seconds
         own = django(view.data).probe if steps is ALL_STEPS else None
         self.steps = [*steps, *(own.steps if own is not None else ())]
-        self._stopped: dict[str, dict[str, Any]] = {}
         self._stack = ExitStack()
         self._probe = self._start([])
 
@@ -68,20 +67,21 @@ class Asking:
 
     def about(self, modules: Sequence[ModuleFiles], while_waiting: Callable[[], object] = lambda: None) -> Live:
         """Return what the host answers about modules; ``while_waiting`` is done as the host starts."""
-        live = Live()
         first_registry: set[str] | None = None
-        for number in range(MOST_STARTS):
-            if number:
+
+        def start(left_out: Mapping[str, dict[str, Any]]) -> Live:
+            nonlocal first_registry
+            if left_out:
                 self._stack.close()
-                self._probe = self._start(list(self._stopped))
+                self._probe = self._start(list(left_out))
             live = self._about(modules, while_waiting)
-            if number == 0 and "registry" in live.answers:
+            if not left_out and "registry" in live.answers:
                 first_registry = {entry["name"] for entry in live.answers["registry"]}
-            live.stopped, live.first_registry = self._stopped, first_registry
-            culprit = _culprit(self.view, live, self._stopped)
-            if culprit is None:
-                break
-            self._stopped[culprit[0]] = culprit[1]
+            return live
+
+        live: Live
+        live, stopped = start_without_culprits(start, partial(_culprit, self.view))
+        live.stopped, live.first_registry = stopped, first_registry
         return live
 
     def _start(self, without: list[str]) -> Probe:
@@ -291,7 +291,7 @@ def _ask_for_login(live: Live, requests: dict[str, tuple[dict[str, Any], str, Re
             return
 
 
-def _culprit(view: HostView, live: Live, known: dict[str, Any]) -> tuple[str, dict[str, Any]] | None:
+def _culprit(view: HostView, live: Live, known: Mapping[str, Any]) -> tuple[str, dict[str, Any]] | None:
     """Return the listed module whose own files stopped the host in a fatal step, with the error; None when none did."""
     for step in FATAL_STEPS:
         error = live.failures.get(step)

@@ -20,24 +20,22 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
     from pathlib import Path
 
-    from ....caching.rests_on import RestsOn
     from ....core.brief import Brief
     from ....core.changes import ChangeSet
     from ....core.conditions import Answer
     from ....core.contents import PutContent, TakenContent
     from ....core.findings import Finding
     from ....core.graphs import ModuleGraph
-    from ....core.hostfacts import ModuleState, StepRun
+    from ....core.hostfacts import StepRun
     from ....core.names import NameFamily
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
     from ....core.tables import Table
     from ....running.interpreter import Interpreter
-    from ...contract.exchange import Edit, Mend, ReadBrief, StartUp
+    from ...contract.exchange import Edit, Mend, StartUp
     from ...contract.kit import HostOptions
     from ...contract.kitdata import KitData
     from .composing.shared import Further
-    from .reading.modules import ModuleFiles
 
 
 class DjangoHost(ViewedHost[HostView, ModuleFiles]):

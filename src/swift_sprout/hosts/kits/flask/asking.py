@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -13,9 +13,9 @@ from ....running.probe import ProbeFailed
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.probing import python_probe
+from ...shared.leaving_out import start_without_culprits
 
 if TYPE_CHECKING:
-    from ....core.results import SetupCheck
     from .host import FlaskHost
 
 PROBE = Path(__file__).parent / "probe" / "ask.py"
@@ -36,31 +36,33 @@ def ask(
     host: FlaskHost, modules: Sequence[str], result: SetupCheck
 ) -> tuple[dict[str, Any], dict[str, dict[str, Any]]]:
     """Ask the running application; a module whose import stops it is told apart and left out."""
-    stopped: dict[str, dict[str, Any]] = {}
-    answers: dict[str, Any] = {}
-    if host.search.found is None:
+    python = host.search.found
+    if python is None:
         result.failure, result.failure_remedy = "there is no interpreter with Flask", "Name one with --runtime PATH."
-        return answers, stopped
-    for _start in range(4):
+        return {}, {}
+
+    def start(left_out: Mapping[str, dict[str, Any]]) -> dict[str, Any]:
         with scratch_folder() as scratch:
-            question = {"modules": list(modules), "scratch": str(scratch), "without": list(stopped)}
-            try:
-                with python_probe(host.search.found, PROBE, host.root, question, host.options.limit_seconds) as probe:
-                    answers = probe.answers()
-            except ProbeFailed as failed:
-                result.failure = f"the host was ended in step {failed.step}: {failed.reason}"
-                result.failure_remedy = "Mend what it says; a longer wait is given with --time-limit SECONDS."
-                return {}, stopped
-        result.version = answers.get("host", {}).get("version", result.version)
+            question = {"modules": list(modules), "scratch": str(scratch), "without": list(left_out)}
+            with python_probe(python, PROBE, host.root, question, host.options.limit_seconds) as probe:
+                return probe.answers()
+
+    def culprit(answers: dict[str, Any], left_out: Mapping[str, dict[str, Any]]) -> tuple[str, dict[str, Any]] | None:
         error = answers["failures"].get("application")
-        culprit = culprit_of(host, error) if error is not None else ""
-        if error is None:
-            break
-        if not culprit or culprit in stopped:
-            result.failure = f"the application does not start: {said(error)}"
-            result.failure_remedy = "Mend what is named there; the host itself stops in the same way."
-            break
-        stopped[culprit] = error
+        name = culprit_of(host, error) if error is not None else ""
+        return (name, error) if error is not None and name and name not in left_out else None
+
+    try:
+        answers, stopped = start_without_culprits(start, culprit)
+    except ProbeFailed as failed:
+        result.failure = f"the host was ended in step {failed.step}: {failed.reason}"
+        result.failure_remedy = "Mend what it says; a longer wait is given with --time-limit SECONDS."
+        return {}, {}
+    result.version = answers.get("host", {}).get("version", result.version)
+    error = answers["failures"].get("application")
+    if error is not None:
+        result.failure = f"the application does not start: {said(error)}"
+        result.failure_remedy = "Mend what is named there; the host itself stops in the same way."
     result.notes += [f"{name} stops the host as it stands; the others were checked without it" for name in stopped]
     return answers, stopped
 

@@ -17,7 +17,6 @@ if TYPE_CHECKING:
     from ....core.modulefolders import ModuleFolder
     from ...contract.kitdata import KitData
     from ..django.composing.shared import Further, Site, Values
-    from ..django.view import FurtherRules
 
 #  causes that are gone when the module is settled: its rows are made then
 SETTLED = ("installed.shop-row-absent", "installed.attribute-absent")

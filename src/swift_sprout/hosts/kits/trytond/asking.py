@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -12,6 +13,7 @@ from ....running.probe import ProbeFailed
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.probing import python_probe
+from ...shared.leaving_out import start_without_culprits
 from .reading.database import open_readonly
 from .view import ON
 
@@ -21,7 +23,6 @@ if TYPE_CHECKING:
 
 PROBE = Path(__file__).parent / "probe" / "ask.py"
 ALL_STEPS = ("tables", "data", "views", "menus", "rights", "pages")
-MOST_STARTS = 4
 
 
 class Live:
@@ -66,18 +67,16 @@ def ask(
 
     The host's databases are copied first, so that nothing that is asked can change them.
     """
-    live = Live()
-    without: list[str] = []
     stopped: dict[str, dict[str, Any]] = {}
-    for _start in range(MOST_STARTS):
-        live = _once(view, modules, limit_seconds, steps, without, more or {}, meanwhile)
-        stopped |= (live.answers.get("modules") or {}).get("stopped", {})
-        live.stopped = stopped
-        culprit = _culprit(view, live, without)
-        if culprit is None:
-            break
-        stopped[culprit[0]] = culprit[1]
-        without.append(culprit[0])
+
+    def start(left_out: Mapping[str, dict[str, Any]]) -> Live:
+        live = _once(view, modules, limit_seconds, steps, list(left_out), more or {}, meanwhile)
+        stopped.update((live.answers.get("modules") or {}).get("stopped", {}))
+        return live
+
+    live: Live
+    live, left_out = start_without_culprits(start, partial(_culprit, view))
+    live.stopped = stopped | left_out
     for step in ("host", "modules", "start", "load"):
         error = live.failures.get(step)
         if error is not None and not live.failure:
@@ -160,7 +159,7 @@ def copy_database(view: HostView, folder: Path) -> None:
         ) from None
 
 
-def _culprit(view: HostView, live: Live, without: list[str]) -> tuple[str, dict[str, Any]] | None:
+def _culprit(view: HostView, live: Live, without: Mapping[str, Any]) -> tuple[str, dict[str, Any]] | None:
     """Return the module that stopped the host's start or load, with the error; None where none can be told."""
     for step in ("start", "load"):
         error = live.failures.get(step)

@@ -30,10 +30,9 @@ if TYPE_CHECKING:
     from ....core.surveys import HostFacts
     from ....core.tables import Table
     from ....running.interpreter import Interpreter
-    from ...contract.exchange import Edit, Mend, ReadBrief, StartUp
+    from ...contract.exchange import Edit, Mend, StartUp
     from ...contract.kit import HostOptions
     from ...contract.kitdata import KitData
-    from .reading.modules import ModuleFiles
 
 
 class TrytondHost(ViewedHost[HostView, ModuleFiles]):

@@ -12,7 +12,6 @@ from ..django.view import FurtherRules
 if TYPE_CHECKING:
     from ....core.findings import Finding
     from ..django.composing.shared import Further
-    from ..django.view import FurtherRules
 
 
 class WagtailHost(DjangoHost):

@@ -15,6 +15,7 @@ from ....core.errors import HostFailed
 from ....running import loopback, process
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
+from ...shared.leaving_out import start_without_culprits
 from .php import PROBE, Php, first_line, last_line, options, tell
 from .view import down
 
@@ -81,20 +82,27 @@ def ask_host(view: HostView, limit_seconds: float, **question: Any) -> AskedHost
 
     Raises HostFailed when it does not run for another reason.
     """
-    left_out: dict[str, Fatal] = {}
-    for _ in range(len(view.modules) + 1):
-        keys = {module.name: module.key for module in view.modules}
-        found = boot(view, limit_seconds, without=[keys[name] for name in left_out], **question)
-        if found.booted and (found.fatal is None or "menu" in found.answers):
-            return AskedHost(found, left_out)
-        culprit = _culprit(view, found.fatal, left_out) if found.fatal is not None else None
-        if culprit is None or found.fatal is None:
-            said = found.fatal.said if found.fatal is not None else ""
-            place = f" ({view.relative(Path(found.fatal.file))}:{found.fatal.line})" if said and found.fatal else ""
-            sentence = f"The host does not start: {said}{place}" if said else down(found.output)
-            raise HostFailed("host-broke", sentence, "Look at the host's own log; the checks of files are made.")
-        left_out[culprit.name] = found.fatal
-    raise HostFailed("host-broke", "The host does not start, whatever is left out.", "Look at the host's own log.")
+    keys = {module.name: module.key for module in view.modules}
+
+    def start(left_out: Mapping[str, Fatal]) -> Boot:
+        return boot(view, limit_seconds, without=[keys[name] for name in left_out], **question)
+
+    def runs(found: Boot) -> bool:
+        return found.booted and (found.fatal is None or "menu" in found.answers)
+
+    def culprit(found: Boot, left_out: Mapping[str, Fatal]) -> tuple[str, Fatal] | None:
+        if runs(found) or found.fatal is None:
+            return None
+        module = _culprit(view, found.fatal, left_out)
+        return (module.name, found.fatal) if module is not None else None
+
+    found, left_out = start_without_culprits(start, culprit, len(view.modules) + 1)
+    if runs(found):
+        return AskedHost(found, left_out)
+    said = found.fatal.said if found.fatal is not None else ""
+    place = f" ({view.relative(Path(found.fatal.file))}:{found.fatal.line})" if said and found.fatal else ""
+    sentence = f"The host does not start: {said}{place}" if said else down(found.output)
+    raise HostFailed("host-broke", sentence, "Look at the host's own log; the checks of files are made.")
 
 
 def _culprit(view: HostView, fatal: Fatal, left_out: Mapping[str, Fatal]) -> ModuleFiles | None:

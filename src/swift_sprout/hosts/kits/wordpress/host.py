@@ -37,7 +37,6 @@ if TYPE_CHECKING:
     from ...contract.kit import HostOptions
     from ...contract.kitdata import KitData
     from .database import Server
-    from .reading.modules import ModuleFiles
 
 
 class WordPressHost(ViewedHost[HostView, ModuleFiles]):

@@ -14,8 +14,8 @@ from .entrypoints import EntryPoint
 from .inifile import IniFile, Item
 
 if TYPE_CHECKING:
-    from .code import CodeClass, CodeFile
-    from .datafile import DataFile, DataRecord, ViewFile
+    from .code import CodeClass
+    from .datafile import DataRecord
     from .routes import Route
     from .shared import Shared
 

@@ -5,13 +5,10 @@ from __future__ import annotations
 import ast
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 from ...django.examining.examination import Examination as Other
 from ...django.reading.code import meta_constant, spelled
-
-if TYPE_CHECKING:
-    from ...django.examining.examination import Examination
 
 
 class Said(NamedTuple):

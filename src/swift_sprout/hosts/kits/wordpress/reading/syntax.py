@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from tree_sitter import Language, Parser, Query
 
 if TYPE_CHECKING:
-    from tree_sitter import Node, Parser, Query, Tree
+    from tree_sitter import Node, Tree
 
 
 @cache
