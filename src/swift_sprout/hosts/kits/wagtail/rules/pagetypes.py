@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
-from ...django.examining.examination import Examination as Other
+from ...django.examining.examination import Examination
 from ...django.reading.code import meta_constant, spelled
 
 
@@ -101,6 +101,6 @@ def _texts(value: ast.expr) -> list[Said] | None:
 def types_of_host(exam: Examination) -> Iterator[tuple[str, str]]:
     """Yield label and name of every page type of the host's own modules."""
     for module in exam.view.modules:
-        other = exam if module is exam.module else Other(exam.view, module)
+        other = exam if module is exam.module else Examination(exam.view, module)
         for found in page_types(other):
             yield module.label, found.name
