@@ -7,7 +7,7 @@ import unittest
 from pathlib import Path
 
 HERE = Path(__file__).parent
-FOLDERS = ("core", "edits", "disk", "caching", "reports")
+FOLDERS = ("core", "edits", "disk", "caching", "reports", "actions")
 FURTHER = ("tests.program.test_kit_contract.OwnKits", "tests.program.test_kit_contract.BuildsOn")
 
 

@@ -141,7 +141,8 @@ def _place(opened: OpenHost, wanted: str) -> ModuleFolder:
 
 def make(opened: OpenHost, wanted: Wanted) -> NewModule:
     """Make the module on disk, all or nothing."""
-    with opened.writing(f"new {wanted.name or wanted.briefs[0]}"):
+    named = wanted.name or "".join(wanted.briefs[:1])
+    with opened.writing(f"new {named}"):
         made = plan(opened, wanted)
         opened.journal.apply(made.changes)
     return made

@@ -38,7 +38,9 @@ class HostOptions(NamedTuple):
 class Kit(Protocol):
     """All we know of one host kind."""
 
-    data: KitData
+    @property
+    def data(self) -> KitData:
+        """What the kit says."""
 
     def recognises(self, folder: Path) -> bool:
         """True when a folder is the root of a host of this kind."""
