@@ -11,7 +11,8 @@ from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
 from ...contract.exchange import ReadBrief
 from ...python.interpreter import found_interpreter
-from ...shared.viewed import ViewedHost, changes_state
+from ...shared.keeping_rows import RowKeepingHost
+from ...shared.viewed import changes_state
 from .reading.modules import ModuleFiles
 from .reading.project import ENTRY_SCRIPT
 from .view import FurtherRules, HostView
@@ -38,8 +39,10 @@ if TYPE_CHECKING:
     from .composing.shared import Further
 
 
-class DjangoHost(ViewedHost[HostView, ModuleFiles]):
+class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
     """A Django project at ``root``."""
+
+    dropping_room = f"{__package__}.dropping"
 
     def __init__(self, root: Path, data: KitData, options: HostOptions, database_copies: Path | None = None) -> None:
         self.database_copies = database_copies
@@ -60,6 +63,10 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
     def interpreter(self) -> Interpreter:
         """Return the host's interpreter; raises HostFailed when there is none."""
         return found_interpreter(self.view.search, self.data)
+
+    def need_runtime(self) -> None:
+        """Raise HostFailed where there is no interpreter."""
+        self.interpreter()
 
     def facts(self, live: bool) -> HostFacts:
         """Tell what survey shows."""
@@ -183,43 +190,6 @@ class DjangoHost(ViewedHost[HostView, ModuleFiles]):
         from .showing import graph
 
         return graph(self.view)
-
-    def kept_data(self, module: str) -> dict[str, int]:
-        """Return the rows of a module's tables."""
-        from .dropping import kept_data
-
-        self.interpreter()
-        return kept_data(self.view, self.module(module), self.options.limit_seconds)
-
-    def try_drop(self, module: str) -> None:
-        """Try whether a module's tables can be taken away."""
-        from .dropping import try_drop
-
-        self.interpreter()
-        try_drop(self.view, self.module(module), self.options.limit_seconds)
-
-    def save_rows(self, module: str, rows_file: Path) -> int:
-        """Write a module's rows to a file."""
-        from .dropping import save_rows
-
-        self.interpreter()
-        return save_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
-
-    @changes_state
-    def drop_data(self, module: str) -> list[StepRun]:
-        """Take a module's tables away."""
-        from .dropping import drop
-
-        self.interpreter()
-        return drop(self.view, self.module(module), self.options.limit_seconds)
-
-    @changes_state
-    def load_rows(self, module: str, rows_file: Path) -> None:
-        """Make a module's tables anew and put the rows of a file back."""
-        from .dropping import load_rows
-
-        self.interpreter()
-        load_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edits that register a module."""

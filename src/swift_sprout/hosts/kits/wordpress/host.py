@@ -9,7 +9,8 @@ from ....core.errors import Refused, WrongUse
 from ....core.hostfacts import ModuleState
 from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
-from ...shared.viewed import ViewedHost, changes_state
+from ...shared.keeping_rows import RowKeepingHost
+from ...shared.viewed import changes_state
 from .facts import wordpress
 from .installing import install
 from .php import PROBE, words
@@ -39,8 +40,10 @@ if TYPE_CHECKING:
     from .database import Server
 
 
-class WordPressHost(ViewedHost[HostView, ModuleFiles]):
+class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
     """A folder with the host's files at ``root``; ``server`` is the database server of a sandbox."""
+
+    dropping_room = f"{__package__}.dropping"
 
     def __init__(self, root: Path, data: KitData, options: HostOptions, server: Server | None = None) -> None:
         super().__init__(root, data, options)
@@ -159,38 +162,6 @@ class WordPressHost(ViewedHost[HostView, ModuleFiles]):
         from .showing import graph
 
         return graph(self.view)
-
-    def kept_data(self, module: str) -> dict[str, int]:
-        """Return the rows of a module's tables."""
-        from .dropping import kept_data
-
-        return kept_data(self.view, self.module(module), self.options.limit_seconds)
-
-    def try_drop(self, module: str) -> None:
-        """Try whether a module's tables can be taken away."""
-        from .dropping import try_drop
-
-        try_drop(self.view, self.module(module), self.options.limit_seconds)
-
-    def save_rows(self, module: str, rows_file: Path) -> int:
-        """Write a module's rows to a file."""
-        from .dropping import save_rows
-
-        return save_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
-
-    @changes_state
-    def drop_data(self, module: str) -> list[StepRun]:
-        """Take a module's tables away."""
-        from .dropping import drop
-
-        return drop(self.view, self.module(module), self.options.limit_seconds)
-
-    @changes_state
-    def load_rows(self, module: str, rows_file: Path) -> None:
-        """Make a module's tables anew and put the rows of a file back."""
-        from .dropping import load_rows
-
-        load_rows(self.view, self.module(module), rows_file, self.options.limit_seconds)
 
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return no edits of files: the host's database alone says what is on."""
