@@ -14,7 +14,6 @@ from .examining.examination import Examination
 from .examining.rules.rights import groups_of
 from .placing import is_placed
 from .reading.code import class_named, function_named, template_names
-from .reading.entries import package_of
 from .reading.guards import guard_of_controller
 from .reading.overrides import overridden
 from .registration import brief_of
@@ -137,7 +136,7 @@ def order(view: HostView, module: ModuleFiles) -> Table:
     needs = {*said_needs(view, module), *needed_by_code(view, module)}
     rows: list[tuple[str, ...]] = []
     for number, entry in enumerate(view.listed, 1):
-        name = package_of(entry.value)
+        name = view.app_of(entry.value)
         other = view.module(name)
         label = other.label if other is not None else name.rpartition(".")[2]
         said = ["this module"] if name == module.name else []

@@ -11,7 +11,7 @@ from ....running.interpreter import find_interpreter
 from ...python.interpreter import PythonFacts
 from ...shared.viewed import work_out
 from .facts import django
-from .reading.entries import package_of
+from .reading.entries import app_of
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterator, Sequence
@@ -70,6 +70,7 @@ class HostView:
         #  in a sandbox: the folder with the copies of the databases, which stand for the real ones
         self.database_copies: Path | None = None
         self.further = FurtherRules()
+        self._apps: dict[str, str] = {}
 
     @cached_property
     def project(self) -> Project:
@@ -165,7 +166,9 @@ class HostView:
         packages = {name.rpartition(".")[0] for name in (self.root_urls, self.project.settings_module or "")}
         packages |= {name.split(".")[0] for name in (self.root_urls, self.project.settings_module or "")}
         packages |= {(self.project.settings_module or ""), ""}
-        found = find_modules(self.project, [entry.value for entry in self.listed], packages - {""})
+        found = find_modules(
+            self.project, {entry.value: self.app_of(entry.value) for entry in self.listed}, packages - {""}
+        )
         if django(self.data).host_apps:
             from .reading.overrides import overridden
 
@@ -198,8 +201,14 @@ class HostView:
         """The entries of the host's list by the package that they name."""
         found: dict[str, list[Entry]] = {}
         for entry in self.listed:
-            found.setdefault(package_of(entry.value), []).append(entry)
+            found.setdefault(self.app_of(entry.value), []).append(entry)
         return found
+
+    def app_of(self, entry: str) -> str:
+        """Return the package of the app that an entry of the host's list stands for."""
+        if entry not in self._apps:
+            self._apps[entry] = app_of(self.project, entry)
+        return self._apps[entry]
 
     def entries_of(self, module: ModuleFiles) -> list[Entry]:
         """Return the entries of the host's list that name a module, as a package or by its config class."""
@@ -211,7 +220,7 @@ class HostView:
 
     @cached_property
     def _positions(self) -> dict[str, int]:
-        names = [package_of(entry.value) for entry in self.listed]
+        names = [self.app_of(entry.value) for entry in self.listed]
         return {name: number for number, name in reversed(list(enumerate(names)))}
 
     def position(self, module: ModuleFiles) -> int | None:

@@ -10,7 +10,6 @@ from .....core.results import SetupCheck
 from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
 from ..answers import Live, PageRequest
 from ..asking import Asking, last_place, said
-from ..reading.entries import package_of
 from .evidence import evidence
 from .examination import Examination
 
@@ -137,7 +136,7 @@ def host_findings(view: HostView) -> list[Finding]:
     if view.interpreter is None:
         return found
     for entry in view.listed:
-        package = package_of(entry.value)
+        package = view.app_of(entry.value)
         top = package.split(".")[0]
         if view.project.folder_of(package) or view.project.file_of(package) or view.interpreter.has(top):
             continue

@@ -226,7 +226,7 @@ class Ask(Steps):
 
     def migrations(self):
         from django.apps import apps
-        from django.db import connection
+        from django.db import connection, router
         from django.db.migrations.autodetector import MigrationAutodetector
         from django.db.migrations.executor import MigrationExecutor
         from django.db.migrations.state import ProjectState
@@ -241,6 +241,9 @@ class Ask(Steps):
                 "unmigrated": sorted(loader.unmigrated_apps),
                 "conflicts": {label: list(names) for label, names in loader.detect_conflicts().items()},
                 "tables": connection.introspection.table_names(),
+                "elsewhere": sorted(
+                    model._meta.db_table for model in apps.get_models() if router.db_for_read(model) != "default"
+                ),
             }
             if not told_migrations["conflicts"]:
                 targets = loader.graph.leaf_nodes()

@@ -6,8 +6,6 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
-from .entries import package_of
-
 if TYPE_CHECKING:
     from ..view import HostView
     from .modules import ModuleFiles
@@ -37,14 +35,14 @@ class Claims:
     @cached_property
     def packages(self) -> frozenset[str]:
         """The packages that the host's list names."""
-        return frozenset(package_of(entry.value) for entry in self.view.listed)
+        return frozenset(self.view.app_of(entry.value) for entry in self.view.listed)
 
     @cached_property
     def labels(self) -> Owners:
         """Listed packages by label, those of packages that lie elsewhere as well."""
         found: Owners = {}
         for entry in self.view.listed:
-            package = package_of(entry.value)
+            package = self.view.app_of(entry.value)
             module = self.view.module(package)
             owners = found.setdefault(module.label if module else package.rpartition(".")[2], [])
             if package not in owners:

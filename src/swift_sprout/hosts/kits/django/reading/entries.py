@@ -2,8 +2,64 @@
 
 from __future__ import annotations
 
+import ast
+from typing import TYPE_CHECKING
+
+from .code import class_named
+
+if TYPE_CHECKING:
+    from .project import Project
+
+APP_CONFIG = "django.apps"
+
 
 def package_of(entry: str) -> str:
-    """Return the package that an entry of the host's list names: itself, or that of the config class that it names."""
+    """Return the package that an entry's own text names: itself, or that of the config class that it names."""
     package, dot, name = entry.rpartition(".")
     return package.removesuffix(".apps") if dot and name[:1].isupper() else entry
+
+
+def app_of(project: Project, entry: str) -> str:
+    """Return the package of the app that an entry of the host's list stands for, as the host finds it out.
+
+    Where the entry names a config class, that is what the class says as its ``name``, itself or by the class that it
+    derives from (Django 5.2, ``AppConfig.create``): the class may stand in another package than its app.
+    """
+    module, dot, name = entry.rpartition(".")
+    if not dot or not name[:1].isupper():
+        return entry
+    path = project.file_of(module)
+    source = project.parse(path) if path is not None else None
+    tree = source.tree if source is not None else None
+    node = class_named(tree, name) if tree is not None else None
+    if tree is None or node is None:
+        return package_of(entry)
+    said = _name_in(node)
+    if said:
+        #  in its usual place another name is a slip, which is told of the package that the class stands in
+        return package_of(entry) if module.endswith(".apps") else said
+    for base in node.bases:
+        origin = _imported_from(tree, base)
+        if origin and origin.rpartition(".")[0] != APP_CONFIG and project.file_of(origin.rpartition(".")[0]) is None:
+            return package_of(origin)
+    return package_of(entry)
+
+
+def _name_in(node: ast.ClassDef) -> str:
+    for statement in node.body:
+        if isinstance(statement, ast.Assign) and isinstance(statement.value, ast.Constant):
+            names = [target.id for target in statement.targets if isinstance(target, ast.Name)]
+            if "name" in names and isinstance(statement.value.value, str):
+                return statement.value.value
+    return ""
+
+
+def _imported_from(tree: ast.Module, base: ast.expr) -> str:
+    """Return the whole name of a base class that a file imports; empty for one of its own."""
+    head, _, rest = ast.unparse(base).partition(".")
+    for node in tree.body:
+        if isinstance(node, ast.ImportFrom) and node.module and not node.level:
+            for alias in node.names:
+                if (alias.asname or alias.name) == head:
+                    return f"{node.module}.{alias.name}" + (f".{rest}" if rest else "")
+    return ""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import ast
 import os
-from collections.abc import Container, Iterable, Iterator, Sequence
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
@@ -16,7 +16,6 @@ from .....core.brief import BRIEF_FILE, Brief, brief_from_data
 from .....core.errors import SproutError
 from .....disk.guard import read_content
 from .code import meta_text, spelled
-from .entries import package_of
 from .project import SKIPPED_FOLDERS, Project
 
 if TYPE_CHECKING:
@@ -186,18 +185,18 @@ class ModuleFiles:
         return f"{self.name}.apps" if self.config is not None and "get_urls" in self.config.methods else ""
 
 
-def find_modules(project: Project, listed: Iterable[str], project_packages: Iterable[str]) -> list[ModuleFiles]:
+def find_modules(project: Project, listed: Mapping[str, str], project_packages: Iterable[str]) -> list[ModuleFiles]:
     """Return every module below the host's folders, by name.
 
-    listed           -- what the host's list of modules says, to tell names and to find what carries no sign
+    listed           -- what the host's list of modules says, each entry with its package: to tell names, and to find
+                        what carries no sign
     project_packages -- dotted packages that hold settings and root addresses and are no modules
     """
-    listed = list(listed)
     root = str(project.root)
     roots = [f"{one}/" for one in project.import_roots]
     seen: dict[str, ModuleFiles] = {}
     skip = {root, *(str(folder) for name in project_packages if (folder := project.folder_of(name)) is not None)}
-    packages = {package_of(entry) for entry in listed}
+    packages = set(listed.values())
     for place, names in _packages(root):
         above, _, own = place.rpartition("/")
         named = own in packages
@@ -211,17 +210,17 @@ def find_modules(project: Project, listed: Iterable[str], project_packages: Iter
             if place[len(root) + 1 :].replace("/", ".") not in packages:
                 continue  # a plain part of the module that it lies in
         if not names.isdisjoint(SIGNS) or "__init__.py" in names:
-            seen[place] = ModuleFiles(project, _name_of(place, roots, packages), place, listed)
+            seen[place] = ModuleFiles(project, _name_of(place, roots, packages), place, [*listed])
             seen[place].names = names
             if len(seen) == VERY_MANY:
                 project.keep_few()
-    for entry in listed:
-        for dotted in (entry, entry.rpartition(".apps.")[0]):
+    for entry, package in listed.items():
+        for dotted in dict.fromkeys((entry, package)):
             if f"{roots[0]}{dotted.replace('.', '/')}" in seen:
                 continue  # where an import looks first, so that nothing else is it
             found = project.folder_of(dotted) if dotted else None
             if found is not None and str(found) not in seen:
-                seen[str(found)] = ModuleFiles(project, _name_of(str(found), roots, packages), str(found), listed)
+                seen[str(found)] = ModuleFiles(project, _name_of(str(found), roots, packages), str(found), [*listed])
     modules: dict[str, ModuleFiles] = {}
     for module in seen.values():
         if module.name not in modules or project.folder_of(module.name) == module.folder:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import ast
 import os
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Mapping
 from functools import cached_property
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from .....disk.guard import read_content
 from .....edits.source import SourceText
+from .paths import path_value
 
 ENTRY_SCRIPT = "manage.py"
 SETTINGS_VARIABLE = "DJANGO_SETTINGS_MODULE"
@@ -155,23 +156,14 @@ class Project:
             source = self.parse(path)
             if source is None or source.tree is None:
                 continue
+            known = _paths_said(source.tree, path, {"BASE_DIR": self.root})
             for node in ast.walk(source.tree):
-                if (
-                    isinstance(node, ast.Call)
-                    and isinstance(node.func, ast.Attribute)
-                    and node.func.attr in ("insert", "append")
-                    and ast.unparse(node.func.value) == "sys.path"
-                ):
-                    added = self._path_of(node.args[-1], path)
+                for said in _added_to_path(node):
+                    value = path_value(said, path, known)
+                    added = Path(os.path.normpath(self.root / value)) if value is not None else None
                     if added is not None and added.is_dir() and added not in roots:
                         roots.append(added)
         return roots
-
-    def _path_of(self, node: ast.expr, path: Path) -> Path | None:
-        from .settings import path_value
-
-        value = path_value(node, path, {"BASE_DIR": self.root})
-        return Path(value) if value is not None else None
 
     def file_of(self, dotted: str) -> Path | None:
         """Return the file that an import of a dotted name would load from the host's own folders, or None."""
@@ -198,6 +190,39 @@ class Project:
             if dotted and os.path.isdir(place):
                 return Path(place)
         return None
+
+
+def _paths_said(tree: ast.Module, file: Path, known: Mapping[str, Any]) -> dict[str, Any]:
+    """Return the names that a file gives to paths, in the order in which it does."""
+    found = dict(known)
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name):
+            value = path_value(node.value, file, found)
+            if value is not None:
+                found[node.targets[0].id] = value
+    return found
+
+
+def _added_to_path(node: ast.AST) -> Iterator[ast.expr]:
+    """Yield what a piece of code puts among the folders that code is imported from."""
+    if isinstance(node, ast.Call) and node.args:
+        name = ast.unparse(node.func)
+        if name in ("sys.path.insert", "sys.path.append"):
+            yield node.args[-1]
+        elif name in ("site.addsitedir", "addsitedir"):
+            yield node.args[0]
+        elif name == "sys.path.extend":
+            yield from _items(node.args[0])
+    elif isinstance(node, ast.AugAssign | ast.Assign):
+        target = node.target if isinstance(node, ast.AugAssign) else node.targets[0]
+        if ast.unparse(target).partition("[")[0] == "sys.path":
+            yield from _items(node.value)
+
+
+def _items(node: ast.expr) -> Iterator[ast.expr]:
+    for inner in ast.walk(node):
+        if isinstance(inner, ast.List | ast.Tuple):
+            yield from (one for one in inner.elts if not isinstance(one, ast.Starred))
 
 
 def _read(path: str) -> Source | None:

@@ -11,7 +11,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from .....disk.guard import read_content
-from .entries import package_of
 from .layouts import template_folders
 from .tags import Tag, tags_in
 
@@ -145,7 +144,7 @@ class Templates:
     def all(self) -> list[TemplateFile]:
         """Every template: first the site's own folders, then those of the modules in the order of the host's list."""
         found = [one for folder in template_folders(self.view) for one in templates_in(str(folder), "")]
-        listed = [package_of(entry.value) for entry in self.view.listed]
+        listed = [self.view.app_of(entry.value) for entry in self.view.listed]
         order = {name: number for number, name in enumerate(listed)}
         for module in sorted(self.view.modules, key=lambda one: order.get(one.name, len(order))):
             found += module.templates
@@ -180,7 +179,7 @@ class Templates:
     @cached_property
     def libraries_off(self) -> frozenset[str]:
         """The names of libraries whose modules the host's list does not name."""
-        listed = {package_of(entry.value) for entry in self.view.listed}
+        listed = {self.view.app_of(entry.value) for entry in self.view.listed}
         return frozenset(name for name, library in self.library_names.items() if library.owner not in listed)
 
     @cached_property

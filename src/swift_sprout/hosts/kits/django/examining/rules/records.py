@@ -111,6 +111,8 @@ def database(exam: Examination) -> Iterator[Finding]:
     due = exam.live.migrations("due", label)
     changed = answer.get("drift", {}).get(label)
     for model in registered["models"]:
+        if model["table"] in answer["elsewhere"]:
+            continue  # a router keeps it in another database than the one that was asked
         if model["managed"] and model["table"] not in answer["tables"] and applied_names and not due and not changed:
             place = next(
                 ((path, node.lineno) for path, node in exam.model_classes() if node.name == model["name"]),

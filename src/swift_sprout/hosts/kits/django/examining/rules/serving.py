@@ -52,11 +52,16 @@ def _page(exam: Examination, asks: list[PageRequest]) -> Iterator[Finding]:
     elif served_by != view:
         other = served_by or "something in front of all controllers (middleware)"
         yield exam.find("served.other", file, line, other=other, **common)
-    elif not last.answer.body.strip() and status != 204:
+    elif not last.answer.body.strip() and status not in (204, 205) and _is_page(last):
         yield exam.find("served.empty", file, line, **common)
     else:
         yield from _marks(exam, last, common)
     yield from _login(exam, asks, file, line)
+
+
+def _is_page(asked: PageRequest) -> bool:
+    """True for what is meant for people to read: a text of another kind may well be empty."""
+    return "html" in asked.answer.headers.get("content-type", "html")
 
 
 def _failure(exam: Examination, last: PageRequest, file: Path, line: int, common: dict[str, Any]) -> Finding:
