@@ -131,6 +131,21 @@ def _rule(code: str, said: _RuleTable) -> Rule:
     return Rule(code, Rung(rung), Severity(said.severity), *sentences, said.versions, said.follows, said.mendable)
 
 
+def of_another(code: str, module: str) -> str:
+    """Return what ``follows_from`` says of a finding of another module."""
+    return f"{code} of {module}"
+
+
+def consequences(finding: Finding, module: str, all_findings: Iterable[Finding]) -> list[Finding]:
+    """Return the findings that follow from one: those of its module, and those of others that name it."""
+    whole = of_another(finding.code, module)
+    return [
+        other
+        for other in all_findings
+        if (other.follows_from == finding.code and other.module == finding.module) or other.follows_from == whole
+    ]
+
+
 def first_cause_first(findings: Iterable[Finding]) -> list[Finding]:
     """Order findings by severity and rung, and mark each that only follows from another one.
 

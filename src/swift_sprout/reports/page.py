@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from .. import __version__
+from ..core.findings import consequences
 from ..core.ladder import RUNGS, State
 from ..core.plaintext import spelled_out
 from .text.check import SIGNS, summary
@@ -67,14 +68,13 @@ def _all(results: list[CheckResult], result: CheckResult) -> Iterable[tuple[str,
         name = ", ".join([*words, f"{setup.setup} set-up"] if several else words)
         for finding in setup.host_findings:
             yield name, finding
+        followed = [one for module in setup.modules for one in module.findings if one.follows_from]
         for module in setup.modules:
-            folded = [one for one in module.findings if one.follows_from]
             for finding in module.findings:
                 if not finding.follows_from:
                     yield name, finding
-                    for one in folded:
-                        if one.follows_from == finding.code:
-                            yield name, one
+                    for consequence in consequences(finding, module.module, followed):
+                        yield name, consequence
 
 
 def _setup(result: CheckResult, setup: SetupCheck, several: bool) -> dict[str, Any]:

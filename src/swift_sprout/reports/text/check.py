@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ...core.findings import Finding, Severity
+from ...core.findings import Finding, Severity, consequences
 from ...core.ladder import RUNGS, State
 from ...core.results import CheckResult, ModuleCheck, SetupCheck
 from ..terminal import Terminal
@@ -126,15 +126,12 @@ def _result(module: ModuleCheck, setup: SetupCheck) -> str:
 def _findings(out: Terminal, setup: SetupCheck) -> None:
     for finding in setup.host_findings:
         _finding(out, finding, "")
+    followed = [one for module in setup.modules for one in module.findings if one.follows_from]
     for module in setup.modules:
-        folded: dict[str, list[Finding]] = {}
-        for finding in module.findings:
-            if finding.follows_from:
-                folded.setdefault(finding.follows_from, []).append(finding)
         for finding in module.findings:
             if not finding.follows_from:
                 _finding(out, finding, module.module)
-                for consequence in folded.get(finding.code, []):
+                for consequence in consequences(finding, module.module, followed):
                     place = f" ({consequence.place})" if consequence.place else ""
                     out.wrapped(f"follows from it: {consequence.cause}{place}", "        ", "      – ")
     if any(module.findings for module in setup.modules) or setup.host_findings:

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+import ast
+import itertools
+import re
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from .....core.nearest import nearest
 from .....core.results import SetupCheck
 from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
 from ..answers import Live, PageRequest
 from ..asking import Asking, last_place, said
+from .across import relate
 from .evidence import evidence
 from .examination import Examination
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Iterable, Mapping, Sequence
+    from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+    from pathlib import Path
 
     from .....core.findings import Finding
     from .....core.results import ModuleCheck
@@ -22,6 +27,17 @@ if TYPE_CHECKING:
     from ..reading.modules import ModuleFiles
     from ..view import HostView
     from .rules import RuleFunction
+
+
+START = (
+    "entry",
+    "settings",
+    "databases",
+    "setup",
+    "checks",
+    "routes",
+    "server",
+)  # the steps without which no page is asked
 
 
 def examine(
@@ -61,6 +77,8 @@ def examine(
     names = {module.name for module in modules}
     of_host = host_findings(view)
     result.host_findings = [finding for finding in of_host if finding.module not in names]
+    if answered is not None and not result.host_findings:
+        result.host_findings += site_stops(view, answered)
     many = len(modules) >= WORTH_IT
 
     def examined(few: Sequence[ModuleFiles]) -> list[ModuleCheck]:
@@ -75,6 +93,8 @@ def examine(
         result.modules = in_two_steps(modules, view.read_alone, partial(view.take_together, modules), examined)
     else:
         result.modules = few_at_a_time(examined, modules)
+    if answered is not None:
+        relate(result.modules, [(namespace_of(view, module), module.name) for module in view.modules], answered.stopped)
     return result
 
 
@@ -87,9 +107,59 @@ def examine_with(view: HostView, module: ModuleFiles, live: Live | None) -> tupl
     return result, checked
 
 
+def namespace_of(view: HostView, module: ModuleFiles) -> str:
+    """Return the name under which a module's addresses are asked for: what its url configuration says."""
+    conf = view.addresses.file(module.urls) if module.urls else None
+    return (conf.app_name if conf is not None else "") or module.label
+
+
+def site_stops(view: HostView, answered: Live) -> Iterator[Finding]:
+    """Yield why the host as a whole does not start, at the deepest line of its own: no module of it is to blame."""
+    for step in START:
+        error = answered.failures.get(step)
+        if error is not None:
+            file, line = _stopped_at(view, step, error)
+            values = {"step": step, "error": said(error), "place": f"{file}:{line}" if line else file}
+            yield view.data.rules.finding("enabled.site-stops", "", file, line, **values)
+            return
+
+
+def _stopped_at(view: HostView, step: str, error: dict[str, Any]) -> tuple[str, int]:
+    """Return the line that stops the host: the one that names what is not there, else the deepest of its own code."""
+    deepest = last_place(error, view.root)
+    files = [view.project.entry, *(view.settings.files if view.settings is not None else ())]
+    if step != "routes":
+        named = _naming(view, files, " ".join(str(one["text"]) for one in error["chain"]))
+        if named is not None:
+            return named
+    if deepest is not None and deepest[0] != view.project.entry:
+        return view.relative(deepest[0]), deepest[1]
+    listed = view.settings.get("INSTALLED_APPS") if view.settings is not None else None
+    if step == "setup" and listed is not None and listed.literals:
+        return view.relative(listed.literals[-1].file), listed.literals[-1].node.lineno
+    path = view.settings.path if view.settings is not None else None
+    return (view.relative(path), 0) if path is not None else (view.relative(view.project.entry), 0)
+
+
+def _naming(view: HostView, files: Iterable[Path], text: str) -> tuple[str, int] | None:
+    """Return the line of the entry script or the settings that names what an error says is absent."""
+    words = re.findall(r"['\"]([\w.]+)['\"]", text)
+    #  of a module without a name in it, the two together come first
+    names = [*(f"{one}.{other}" for one, other in itertools.permutations(words[:3], 2)), *words]
+    for name in dict.fromkeys(names):
+        for path in files:
+            source = view.project.parse(path)
+            for node in ast.walk(source.tree) if source is not None and source.tree is not None else ():
+                if not isinstance(node, ast.Constant) or not isinstance(node.value, str):
+                    continue
+                if node.value == name or ("." in name and node.value.startswith(f"{name}.")):
+                    return view.relative(path), node.lineno
+    return None
+
+
 def _judge_start(view: HostView, answered: Live, result: SetupCheck) -> None:
     """Tell why the host as a whole did not start, if it did not."""
-    for step in ("entry", "settings", "databases", "setup", "routes"):
+    for step in START:
         error = answered.failures.get(step)
         if error is not None and not answered.failure:
             place = last_place(error, view.root)

@@ -439,9 +439,9 @@ class Ask(Steps):
 
     def server(self):
         """Serve the host on loopback; many pages by a copy of this process as well, on another core."""
-        from django.core.wsgi import get_wsgi_application
+        from django.core.servers.basehttp import get_internal_wsgi_application
 
-        application = get_wsgi_application()
+        application = get_internal_wsgi_application()  # the one that the settings name, as the host's own server does
         copied = all(entry["copied"] for entry in self.answers["databases"].values())
         self.servers = Servers(application, self.root, roll_back=not copied)
         ports = [self.servers.start()]

@@ -82,7 +82,8 @@ def _failure(exam: Examination, last: PageRequest, file: Path, line: int, common
         at = template.get("line") or place[1]
         if "TemplateSyntaxError" in kinds:
             return exam.find("served.template-broken", origin, at, error=said(error), **common)
-        place = (origin, at) if str(origin).startswith(str(exam.module.folder.resolve())) else place
+        of_host = origin.is_relative_to(exam.view.root.resolve()) and "site-packages" not in origin.parts
+        place = (origin, at) if of_host else place  # a line of a base template as well
     if set(kinds) & {"OperationalError", "ProgrammingError"} and "no such" in error["chain"][0]["text"].lower():
         return exam.find("served.table-absent", *place, error=said(error), **common)
     return exam.find("served.error", *place, error=said(error), **common)
