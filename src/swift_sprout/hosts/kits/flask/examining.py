@@ -69,7 +69,8 @@ def _judge_one(
     findings = list(told)
     seen: dict[Rung, tuple[State, str]] = {rung: (State.NOT_APPLICABLE, why) for rung, why in NOT_APPLICABLE.items()}
     seen[Rung.FOUND] = State.PASS, state.folder
-    seen[Rung.DESCRIBED] = State.PASS, f"{name}/__init__.py makes a blueprint"
+    made = files.made_in(name)
+    seen[Rung.DESCRIBED] = State.PASS, f"{host.relative(made[0].path)} makes a blueprint" if made else "as it registers"
     if state.registered:
         seen[Rung.REGISTERED] = State.PASS, "the factory registers it"
     if not (host.root / name / "schema.sql").is_file():
@@ -80,8 +81,41 @@ def _judge_one(
         file, line = place_of(host, error, (f"{name}/__init__.py", 0))
         findings.append(host.finding("enabled.import-failed", name, file, line, reason=said(error)))
     elif live and "blueprints" in answers:
+        findings = [finding for finding in findings if not _refuted(host, finding, answers)]
         findings += _live(host, files, name, answers, seen, asked)
     return judged(name, state.title, findings, seen, result.failure, asked)
+
+
+#  what files say of registering, which an application that has the blueprint knows better
+_BY_REGISTRY = frozenset(
+    {
+        "described.no-blueprint",
+        "registered.not-registered",
+        "registered.unsure",
+        "registered.twice",
+        "registered.after-return",
+    }
+)
+
+
+def _refuted(host: FlaskHost, finding: Finding, answers: dict[str, Any]) -> bool:
+    """True for a finding of files that the running application shows to be wrong."""
+    if finding.code in _BY_REGISTRY:
+        return _is_there(finding.module, answers)
+    if finding.code == "routed.no-views":
+        views = host.root / finding.module / "views.py"
+        return str(views.resolve()) in (answers.get("loaded") or ())
+    if finding.code == "routed.taken":
+        shadowed = answers.get("shadowed")
+        return shadowed is not None and finding.value("path") not in {one["path"] for one in shadowed}
+    if finding.code == "served.template-absent":
+        return finding.value("template") in (answers.get("template_names") or ())
+    return False
+
+
+def _is_there(name: str, answers: dict[str, Any]) -> bool:
+    """True where the running application has a blueprint of a module, or a view without one."""
+    return name in answers["blueprints"].values() or any(one["module"] == name for one in answers.get("routes") or ())
 
 
 def _static(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
@@ -89,22 +123,22 @@ def _static(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
         if one.error is not None:
             line = one.error.lineno or 0
             yield host.finding("described.syntax", name, host.relative(one.path), line, reason=one.error.msg)
-    marker, blueprint = files.marker(name), files.blueprint(name)
-    if marker is not None and blueprint is not None:
-        yield from _described(host, files, name, marker.path, blueprint)
-    elif marker is not None and marker.error is None:
+    marker, made = files.marker(name), files.made_in(name)
+    if made is not None:
+        yield from _described(host, files, name, made[0].path, made[1])
+    elif marker is not None and marker.error is None and not files.may_make_one(name):
         yield host.finding("described.no-blueprint", name, host.relative(marker.path), 1)
     factory = files.factory
     if factory is not None:
-        own = [one for one in factory.registered if one[0] == name]
+        own = [one for one in factory.registered if one[0].partition(".")[0] == name]
         file = host.relative(factory.path)
-        if not own:
-            yield host.finding(
-                "registered.not-registered", name, file, factory.function.lineno if factory.function else 0
-            )
-        elif len(own) > 1:
+        line = factory.function.lineno if factory.function is not None else 0
+        if not own and name not in factory.handed_to:
+            unsure = factory.unsure or factory.function is None
+            yield host.finding("registered.unsure" if unsure else "registered.not-registered", name, file, line)
+        elif len(own) > 1 and len({package for package, *_ in own}) == 1 and len({one[3] for one in own}) == 1:
             yield host.finding("registered.twice", name, file, own[1][1])
-        elif not own[0][2]:
+        elif own and not own[0][2]:
             yield host.finding("registered.after-return", name, file, own[0][1])
     yield from _views(host, files, name)
 
@@ -122,8 +156,12 @@ def _views(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
     views = files.views(name)
     init = host.root / name / "__init__.py"
     text = init.read_text("utf-8", "replace") if init.is_file() else ""
-    if any(view.path.name == "views.py" for view in views) and not re.search(
-        r"import\s+(\w+,\s*)*views\b|\.views\b", text
+    made = files.made_in(name)
+    apart = made is None or made[0].path == init  # else the file that makes the blueprint is what is imported
+    if (
+        apart
+        and any(view.path.name == "views.py" for view in views)
+        and not re.search(r"import\s+(\w+,\s*)*views\b|\.views\b", text)
     ):
         yield host.finding("routed.no-views", name, host.relative(init), 1)
     for view in views:
@@ -157,12 +195,22 @@ def _live(
 ) -> Iterator[Finding]:
     names = [blueprint for blueprint, package in answers["blueprints"].items() if package == name]
     factory = files.factory
-    if not names:
+    if not _is_there(name, answers):
         file = host.relative(factory.path) if factory is not None else "wsgi.py"
-        line = next((one[1] for one in factory.registered if one[0] == name), 0) if factory is not None else 0
-        yield host.finding("enabled.not-there", name, file, line)
+        line = (
+            next((one[1] for one in factory.registered if one[0].partition(".")[0] == name), 0)
+            if factory is not None
+            else 0
+        )
+        off = factory is not None and name in factory.conditional
+        yield host.finding("registered.conditionally" if off else "enabled.not-there", name, file, line)
         return
-    seen[Rung.ENABLED] = State.PASS, f"blueprint {names[0]} in the running application"
+    what = f"blueprint {names[0]}" if names else "its views, without a blueprint"
+    seen[Rung.ENABLED] = State.PASS, f"{what} in the running application"
+    yield from _unloaded(host, files, name, answers)
+    yield from _shadowed(host, name, answers)
+    yield from _templates_wrong(host, name, answers)
+    yield from _blocking(host, name, answers)
     yield from _tables(host, name, answers, seen)
     routes = [route for route in answers.get("routes") or () if route["module"] == name]
     if routes:
@@ -176,14 +224,14 @@ def _live(
         view = views.get(page["view"].rpartition(".")[2])
         place = (host.relative(view.path), view.line) if view is not None else (f"{name}/__init__.py", 0)
         values = {"path": page["path"], "status": page["status"]}
-        if page["status"] >= 500 or page["status"] == 0:
+        if page["status"] in (0, 500) or (page["status"] > 500 and page["error"]):  # others it means so itself
             error = page["error"]
             file, line = place_of(host, error, place) if error else place
             reason = said(error) if error else f"status {page['status']}"
             yield host.finding("served.error", name, file, line, reason=reason, **values)
-        elif page["empty"]:
+        elif page["empty"] and page["status"] == 200 and view is not None and view.templates:
             yield host.finding("served.empty", name, *place, **values)
-        elif marks and "html" in page["type"] and not page["marked"]:
+        elif marks and page["status"] == 200 and view is not None and view.templates and not page["marked"]:
             yield host.finding("served.unmarked", name, *place, **values)
         else:
             asked.append((page["path"], page["seconds"]))
@@ -194,6 +242,58 @@ def _live(
             State.NOT_APPLICABLE,
             "no page can be called without a record that stands for its parameters",
         )
+
+
+def _unloaded(host: FlaskHost, files: SiteFiles, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
+    if "loaded" not in answers:
+        return
+    made = files.made_in(name)
+    marker = host.relative(made[0].path) if made is not None else f"{name}/__init__.py"
+    for path, line, what in files.unloaded(name, frozenset(answers["loaded"])):
+        yield host.finding("routed.not-loaded", name, host.relative(path), line, what=what, marker=marker)
+
+
+def _shadowed(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
+    for one in answers.get("shadowed") or ():
+        if one["module"] == name:
+            other = one["other"]
+            place = f"{host.relative(Path(other['file']))}:{other['line']}" if other["file"] else ""
+            values = {"path": one["path"], "view": one["view"], "other": one["answers"], "other_place": place}
+            yield host.finding("routed.shadowed", name, host.relative(Path(one["file"])), one["line"], **values)
+
+
+_WRONG = {
+    "syntax": "served.template-broken",
+    "template": "served.template-broken",
+    "endpoint": "routed.endpoint-absent",
+    "static": "served.static-absent",
+}
+
+
+def _templates_wrong(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
+    endpoints = [route["view"] for route in answers.get("routes") or ()]
+    for one in answers.get("templates") or ():
+        if one["module"] == name:
+            known = endpoints if one["wrong"] == "endpoint" else _static_files(host, name)
+            match = nearest(one["what"], known) if one["wrong"] in ("endpoint", "static") else None
+            what = f"it names {one['what']}, which is not there" if one["wrong"] == "template" else one["what"]
+            values = {"what": what, "near": f"; near is {match}" if match else ""}
+            yield host.finding(_WRONG[one["wrong"]], name, host.relative(Path(one["file"])), one["line"], **values)
+
+
+def _static_files(host: FlaskHost, name: str) -> list[str]:
+    folder = host.root / name / "static"
+    return [path.relative_to(folder).as_posix() for path in folder.rglob("*") if path.is_file()]
+
+
+def _blocking(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
+    """A function that is called before each request of the site and answers in the place of others' pages."""
+    for page in answers.get("pages") or ():
+        by = page.get("stopped_by")
+        if by is not None and by["module"] == name and page["module"] != name and page["status"] >= 400:
+            values = {"function": by["name"], "status": page["status"]}
+            yield host.finding("permitted.blocks-others", name, host.relative(Path(by["file"])), by["line"], **values)
+            return
 
 
 def _layout(folder: Path) -> str:

@@ -91,14 +91,17 @@ class FlaskHost(BaseHost):
     def modules(self) -> list[ModuleState]:
         """Return the packages that make a blueprint, or have a brief, or are registered."""
         factory = self.factory()
-        registered = {package for package, *_ in factory.registered} if factory is not None else set()
+        registered: set[str] = set()
+        if factory is not None:
+            registered = {package.partition(".")[0] for package, *_ in factory.registered} | factory.handed_to
         own = factory.path.parent if factory is not None else self.root
         found = []
         for folder in sorted(self.root.iterdir()):
             if not folder.is_dir() or folder.name in _NOT_MODULES or folder == own or folder.name.startswith("."):
                 continue
-            init = folder / "__init__.py"
-            text = init.read_text("utf-8", "replace") if init.is_file() else ""
+            if not any(folder.glob("*.py")):
+                continue
+            text = "".join(path.read_text("utf-8", "replace") for path in sorted(folder.glob("*.py")))
             if "Blueprint(" in text or (folder / "sprout.toml").is_file() or folder.name in registered:
                 title = folder.name.replace("_", " ").capitalize()
                 on = folder.name in registered

@@ -52,15 +52,55 @@ class SiteFiles:
         """Return a module's package marker, which makes its blueprint, or None."""
         return next((one for one in self.code(module) if one.path.name == "__init__.py"), None)
 
+    def made_in(self, module: str) -> tuple[CodeFile, ast.Call] | None:
+        """Return the file of a module that makes its blueprint, and the call that does; None where none is found.
+
+        The package marker comes first; the name that the blueprint is given there does not matter.
+        """
+        files = sorted(self.code(module), key=lambda code: code.path.name != "__init__.py")
+        for code in files:
+            for node in code.tree.body if code.tree is not None else ():
+                value = node.value if isinstance(node, ast.Assign | ast.AnnAssign) else None
+                if isinstance(value, ast.Call) and ast.unparse(value.func).endswith("Blueprint"):
+                    return code, value
+        return None
+
     def blueprint(self, module: str) -> ast.Call | None:
         """Return the call that makes a module's blueprint, or None."""
-        marker = self.marker(module)
-        for node in marker.tree.body if marker is not None and marker.tree is not None else ():
-            if isinstance(node, ast.Assign) and isinstance(node.value, ast.Call):
-                names = [target.id for target in node.targets if isinstance(target, ast.Name)]
-                if "blueprint" in names and ast.unparse(node.value.func).endswith("Blueprint"):
-                    return node.value
-        return None
+        made = self.made_in(module)
+        return made[1] if made is not None else None
+
+    def may_make_one(self, module: str) -> bool:
+        """True where a module may come by a blueprint, or do without one, in a way that reading does not follow."""
+        for code in self.code(module):
+            for node in ast.walk(code.tree) if code.tree is not None else ():
+                if isinstance(node, ast.Call) and ast.unparse(node.func).endswith("Blueprint"):
+                    return True
+                if isinstance(node, ast.FunctionDef) and node.name in ("init_app", "register"):
+                    return True
+        return False
+
+    def unloaded(self, module: str, loaded: frozenset[str]) -> Iterator[tuple[Path, int, str]]:
+        """Yield what files declare of the module's blueprint that nothing has loaded: file, line, and what it is.
+
+        loaded -- the files that the running application has loaded
+        """
+        for path in sorted((self.root / module).rglob("*.py")):
+            inside = path.relative_to(self.root / module).parts
+            if str(path.resolve()) in loaded or "tests" in inside or path.name.startswith(("test_", "conftest")):
+                continue
+            code = _read(path)
+            shared = _imported_from_own(code.tree, module) if code.tree is not None else frozenset()
+            for node in code.tree.body if code.tree is not None else ():
+                for decorator in node.decorator_list if isinstance(node, ast.FunctionDef) else ():
+                    head, _, rest = ast.unparse(decorator).partition("(")[0].partition(".")
+                    if head in shared and rest:
+                        what = "commands" if "cli" in rest else "addresses" if rest in _ROUTING else f"{rest}"
+                        yield path, node.lineno, what
+                        break
+                else:
+                    continue
+                break
 
     @cached_property
     def by_blueprint(self) -> dict[str, list[str]]:
@@ -89,7 +129,8 @@ class SiteFiles:
     @cached_property
     def prefixes(self) -> dict[str, str]:
         """The registered modules, each with the address under which its own stand."""
-        return {one[0]: one[3] for one in self.factory.registered} if self.factory is not None else {}
+        registered = self.factory.registered if self.factory is not None else []
+        return {package.partition(".")[0]: prefix for package, _, _, prefix in registered}
 
     @cached_property
     def by_address(self) -> dict[str, list[str]]:
@@ -100,6 +141,18 @@ class SiteFiles:
                 for rule in view.rules:
                     found.setdefault(self.prefixes[module] + rule, []).append(module)
         return found
+
+
+_ROUTING = ("route", "get", "post", "put", "delete", "patch")
+
+
+def _imported_from_own(tree: ast.Module, module: str) -> frozenset[str]:
+    """Return the names that a file imports from its own package."""
+    names: set[str] = set()
+    for node in ast.walk(tree):
+        if isinstance(node, ast.ImportFrom) and (node.level or (node.module or "").partition(".")[0] == module):
+            names |= {alias.asname or alias.name for alias in node.names}
+    return frozenset(names)
 
 
 def name_of(call: ast.Call | None) -> str:
@@ -127,7 +180,7 @@ def _views(code: CodeFile) -> Iterator[View]:
 
 def _rules(node: ast.expr) -> Iterator[str]:
     if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.args:
-        if node.func.attr in ("route", "get", "post", "put", "delete", "patch"):
+        if node.func.attr in _ROUTING:
             if isinstance(node.args[0], ast.Constant) and isinstance(node.args[0].value, str):
                 yield node.args[0].value
 

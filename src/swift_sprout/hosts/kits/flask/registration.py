@@ -20,14 +20,26 @@ if TYPE_CHECKING:
 
 
 class Factory:
-    """The function ``create_app`` as its file says it: what it imports and registers."""
+    """The function ``create_app`` as its file says it: what it imports and registers.
+
+    imports    -- by the name in the file: the package that it comes from, and the line
+    registered -- each call that registers a blueprint: its package, the line, whether it is reached, and the prefix
+    handed_to  -- the packages with a function that is given the application, by which they may register themselves
+    conditional -- the packages that are registered only where a condition holds
+    unsure     -- True where more may be registered than reading can tell
+    returns    -- the lines on which ``create_app`` itself returns
+    """
 
     def __init__(self, path: Path) -> None:
         self.path = path
         self.content = path.read_bytes()
-        self.imports: dict[str, tuple[str, int]] = {}  # the name in the factory: package, line
-        self.registered: list[tuple[str, int, bool, str]] = []  # package, line, reached, prefix
+        self.imports: dict[str, tuple[str, int]] = {}
+        self.registered: list[tuple[str, int, bool, str]] = []
+        self.handed_to: set[str] = set()
+        self.conditional: set[str] = set()
+        self.unsure = False
         self.returns: list[int] = []
+        self.function: ast.FunctionDef | None = None
         self.broken = ""
         try:
             tree = ast.parse(self.content)
@@ -37,20 +49,70 @@ class Factory:
         self.function = next(
             (node for node in tree.body if isinstance(node, ast.FunctionDef) and node.name == "create_app"), None
         )
+        self._read_imports(tree)
+        if self.function is not None:
+            self.returns = [node.lineno for node in _of_itself(self.function) if isinstance(node, ast.Return)]
         for node in ast.walk(tree):
-            if isinstance(node, ast.ImportFrom) and node.module and node.level == 0:
+            if isinstance(node, ast.Call):
+                self._read_call(node)
+        below = {
+            call.lineno
+            for node in ast.walk(tree)
+            if isinstance(node, ast.If)
+            for call in ast.walk(node)
+            if isinstance(call, ast.Call)
+        }
+        self.conditional = {package.partition(".")[0] for package, line, *_ in self.registered if line in below}
+
+    def _read_imports(self, tree: ast.Module) -> None:
+        for node in ast.walk(tree):
+            if isinstance(node, ast.ImportFrom):
                 for alias in node.names:
-                    self.imports[alias.asname or alias.name] = (node.module, node.lineno)
-        for line in self.function.body if self.function is not None else ():
-            for node in ast.walk(line):
-                if isinstance(node, ast.Return):
-                    self.returns.append(node.lineno)
-                if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.args:
-                    if node.func.attr == "register_blueprint" and isinstance(node.args[0], ast.Name):
-                        package = self.imports.get(node.args[0].id, (node.args[0].id, 0))[0]
-                        prefix = next((ast.unparse(key.value) for key in node.keywords if key.arg == "url_prefix"), "")
-                        reached = not self.returns or node.lineno < self.returns[0]
-                        self.registered.append((package, node.lineno, reached, prefix.strip("'\"")))
+                    name = alias.asname or alias.name
+                    if node.module and node.level == 0:
+                        self.imports[name] = (node.module, node.lineno)
+                    else:  # of the factory's own package
+                        self.imports[name] = (f"{self.path.parent.name}.{node.module or alias.name}", node.lineno)
+            elif isinstance(node, ast.Import):
+                for alias in node.names:
+                    self.imports[alias.asname or alias.name.partition(".")[0]] = (alias.name, node.lineno)
+
+    def _read_call(self, node: ast.Call) -> None:
+        head = ast.unparse(node.func)
+        if head.endswith("register_blueprint") and node.args:
+            name = ast.unparse(node.args[0]).partition(".")[0].partition("(")[0]
+            if not name.isidentifier() or name not in self.imports:
+                self.unsure = True  # a blueprint that a loop, a list or a helper hands over
+                return
+            prefix = next((ast.unparse(key.value) for key in node.keywords if key.arg == "url_prefix"), "")
+            self.registered.append((self.imports[name][0], node.lineno, self._is_reached(node), prefix.strip("'\"")))
+        elif head.rpartition(".")[2] in _FINDS_MODULES:
+            self.unsure = True
+        elif node.args and isinstance(node.args[0], ast.Name) and head.partition(".")[0] in self.imports:
+            package = self.imports[head.partition(".")[0]][0]
+            self.handed_to.add(package.partition(".")[0])
+            self.unsure |= package.partition(".")[0] == self.path.parent.name  # a helper of the factory's own
+
+    def _is_reached(self, node: ast.Call) -> bool:
+        """False for a line of ``create_app`` behind a return that nothing passes by."""
+        function = self.function
+        if function is None or not function.lineno < node.lineno <= (function.end_lineno or 0):
+            return True
+        certain = [one.lineno for one in function.body if isinstance(one, ast.Return)]
+        return not certain or node.lineno < certain[0]
+
+
+_FINDS_MODULES = frozenset({"import_module", "iter_modules", "walk_packages", "find_modules", "import_string"})
+
+
+def _of_itself(function: ast.FunctionDef) -> Iterator[ast.AST]:
+    """Yield what a function is made of, but for what stands in functions within it."""
+    waiting: list[ast.AST] = list(function.body)
+    while waiting:
+        node = waiting.pop()
+        yield node
+        if not isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef | ast.Lambda | ast.ClassDef):
+            waiting.extend(ast.iter_child_nodes(node))
 
 
 def switch_on(host: FlaskHost, module: str, at: str | None) -> Edit:

@@ -38,6 +38,9 @@ def told(error, root):
             entry["file"], entry["line"] = error.filename, error.lineno
         if isinstance(error, ImportError):
             entry["missing"] = error.name
+        declared = getattr(error, "sprout_declared", None)
+        if declared:
+            entry["file"], entry["line"] = declared
         last = frames[-1] if frames else None
         entry["last"] = last
         chain.append(entry)

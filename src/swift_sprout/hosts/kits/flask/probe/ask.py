@@ -24,6 +24,10 @@ class Ask(Steps):
         if self.step("host", self.host) and self.step("application", self.application):
             self.step("blueprints", self.blueprints)
             self.step("routes", self.routes)
+            self.step("loaded", self.loaded)
+            self.step("shadowed", self.shadowed)
+            self.step("templates", self.templates)
+            self.step("template_names", lambda: self.app.jinja_env.list_templates())
             self.step("tables", self.tables)
             self.begin_serving()
             self.step("pages", self.pages)
@@ -44,6 +48,7 @@ class Ask(Steps):
             for name in left_out:
                 sys.modules[name] = types.ModuleType(name)
                 sys.modules[name].blueprint = flask.Blueprint(f"left_out_{name}", name)
+        self.note_where_declared()
         from wsgi import app
 
         self.answers["secrets"] = sorted(secrets_in(dict(app.config)))
@@ -59,6 +64,30 @@ class Ask(Steps):
         self.app = app
         return True
 
+    def note_where_declared(self):
+        """Let what a blueprint put off until it is registered tell, where it fails, the line that declared it."""
+        import traceback
+
+        import flask
+
+        record = flask.Blueprint.record
+        root = self.root + os.sep
+
+        def recording(blueprint, function):
+            frames = [one for one in traceback.extract_stack() if one.filename.startswith(root)]
+
+            def later(state):
+                try:
+                    return function(state)
+                except Exception as error:
+                    if frames and not hasattr(error, "sprout_declared"):
+                        error.sprout_declared = (frames[-1].filename, frames[-1].lineno)
+                    raise
+
+            return record(blueprint, later)
+
+        flask.Blueprint.record = recording
+
     def keep(self, _app, exception, **_):
         from flask import request
 
@@ -70,6 +99,99 @@ class Ask(Steps):
     def blueprints(self):
         return {name: self.package_of(one.import_name) for name, one in self.app.blueprints.items()}
 
+    def loaded(self):
+        """Return the files of the site that the application has loaded."""
+        files = (getattr(module, "__file__", None) for module in list(sys.modules.values()))
+        return sorted({os.path.realpath(file) for file in files if file and file.startswith(self.root + os.sep)})
+
+    def shadowed(self):
+        """Return the views whose whole address another view answers: the one that was declared first."""
+        from werkzeug.exceptions import HTTPException
+
+        adapter = self.app.url_map.bind("127.0.0.1")
+        found = []
+        for rule in self.app.url_map.iter_rules():
+            if rule.arguments or "GET" not in (rule.methods or ()) or rule.endpoint.endswith("static"):
+                continue
+            try:
+                answering, _ = adapter.match(rule.rule, method="GET")
+            except HTTPException:
+                continue
+            if answering != rule.endpoint:
+                entry = {"path": rule.rule, "view": rule.endpoint, "answers": answering}
+                found.append({**entry, **self.place_of(rule.endpoint), "other": self.place_of(answering)})
+        return found
+
+    def place_of(self, endpoint):
+        import inspect
+
+        code = getattr(inspect.unwrap(self.app.view_functions[endpoint]), "__code__", None)
+        owner = self.answers["blueprints"].get(endpoint.rpartition(".")[0], "")
+        place = {"file": code.co_filename, "line": code.co_firstlineno} if code else {"file": "", "line": 0}
+        return {"module": owner, **place}
+
+    def templates(self):
+        """Return what is wrong with the templates of the asked modules, each as the running application reads it."""
+        found = []
+        for module in self.question["modules"]:
+            for folder, _, names in os.walk(os.path.join(self.root, module)):
+                for name in names:
+                    path = os.path.join(folder, name)
+                    if f"{os.sep}templates{os.sep}" in path and name.endswith((".html", ".htm", ".xml", ".txt")):
+                        found += [{"module": module, "file": path, **wrong} for wrong in self.wrong_in(path)]
+        return found
+
+    def wrong_in(self, path):
+        from jinja2 import TemplateSyntaxError, nodes
+
+        try:
+            with open(path, encoding="utf-8") as handle:
+                source = handle.read()
+            tree = self.app.jinja_env.parse(source, None, path)
+            self.app.jinja_env.compile(source, None, path)
+        except TemplateSyntaxError as error:
+            yield {"line": error.lineno, "wrong": "syntax", "what": error.message or ""}
+            return
+        except (OSError, UnicodeError):
+            return
+        for node in tree.find_all((nodes.Extends, nodes.Include, nodes.Import, nodes.FromImport)):
+            named = node.template.value if isinstance(node.template, nodes.Const) else None
+            if isinstance(named, str) and not getattr(node, "ignore_missing", False) and not self.has_template(named):
+                yield {"line": node.lineno, "wrong": "template", "what": named}
+        yield from self.links(tree, nodes)
+
+    def has_template(self, name):
+        from jinja2 import TemplateNotFound, TemplateSyntaxError
+
+        try:
+            self.app.jinja_env.get_template(name)
+        except TemplateNotFound as error:
+            return error.name != name
+        except TemplateSyntaxError:
+            return True  # told of that template itself
+        return True
+
+    def links(self, tree, nodes):
+        """Yield the addresses that a template asks for by name and that no route has, and files that are not there."""
+        for call in tree.find_all(nodes.Call):
+            named = call.args[0] if call.args else None
+            if not (
+                isinstance(call.node, nodes.Name) and call.node.name == "url_for" and isinstance(named, nodes.Const)
+            ):
+                continue
+            endpoint = named.value
+            if not isinstance(endpoint, str) or endpoint.startswith("."):
+                continue
+            if endpoint not in self.app.view_functions:
+                yield {"line": call.lineno, "wrong": "endpoint", "what": endpoint}
+            elif endpoint.rpartition(".")[2] == "static":
+                owner = self.app.blueprints.get(endpoint.rpartition(".")[0], self.app)
+                files = [one.value for one in call.kwargs if one.key == "filename"]
+                for file in files:
+                    if isinstance(file, nodes.Const) and owner.static_folder:
+                        if not os.path.exists(os.path.join(owner.static_folder, str(file.value))):
+                            yield {"line": call.lineno, "wrong": "static", "what": str(file.value)}
+
     def routes(self):
         owners = self.answers["blueprints"]
         found = []
@@ -77,7 +199,7 @@ class Ask(Steps):
             name = rule.endpoint.rpartition(".")[0]
             found.append(
                 {
-                    "module": owners.get(name, ""),
+                    "module": owners.get(name) or self.package_of(self.app.view_functions[rule.endpoint].__module__),
                     "view": rule.endpoint,
                     "path": rule.rule,
                     "methods": sorted(rule.methods or ()),
@@ -108,6 +230,7 @@ class Ask(Steps):
             def log(self, *_):
                 pass
 
+        self.watch_what_comes_first()
         server = make_server("127.0.0.1", 0, self.app, request_handler=Quiet)
         threading.Thread(target=server.serve_forever, daemon=True).start()
         try:
@@ -118,6 +241,40 @@ class Ask(Steps):
             ]
         finally:
             server.shutdown()
+
+    def watch_what_comes_first(self):
+        """Note which function that the site calls before each request answers in the place of the page."""
+        import functools
+
+        from flask import request
+        from werkzeug.exceptions import HTTPException
+
+        self.stopped = {}
+
+        def watched(function):
+            code = getattr(function, "__code__", None)
+            told_of = {
+                "name": getattr(function, "__name__", "it"),
+                "module": self.package_of(getattr(function, "__module__", "") or ""),
+                "file": code.co_filename if code else "",
+                "line": code.co_firstlineno if code else 0,
+            }
+
+            @functools.wraps(function)
+            def calling(*arguments, **named):
+                try:
+                    answer = function(*arguments, **named)
+                except HTTPException:
+                    self.stopped[request.path] = told_of
+                    raise
+                if answer is not None:
+                    self.stopped[request.path] = told_of
+                return answer
+
+            return calling
+
+        functions = self.app.before_request_funcs.get(None, [])
+        functions[:] = [watched(function) for function in functions]
 
     def call(self, port, route):
         began = time.monotonic()
@@ -137,6 +294,7 @@ class Ask(Steps):
             "empty": not body.strip(),
             "marked": f'data-module="{route["module"]}"'.encode() in body,
             "error": self.errors.get(route["path"]),
+            "stopped_by": self.stopped.get(route["path"]),
         }
 
 

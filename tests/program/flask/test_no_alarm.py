@@ -1,0 +1,168 @@
+"""Ways to write a healthy module that look unusual: none of them may bring a finding."""
+
+from ... import healthy
+
+INIT, VIEWS, FACTORY = "pilotage/__init__.py", "pilotage/views.py", "harbour/__init__.py"
+IMPORT = "    from pilotage import blueprint as pilotage\n"
+REGISTER = "    app.register_blueprint(pilotage)\n"
+MAKE = 'blueprint = Blueprint("pilotage", __name__, template_folder="templates")\n'
+MORE = '@blueprint.get("/pilots/<name>")'
+
+
+def view(code: str) -> list[healthy.Step]:
+    """Return the step that adds to the views, before the last one."""
+    return [{"file": VIEWS, "old": MORE, "new": f"{code}\n\n\n{MORE}"}]
+
+
+#  by its name: the steps that change the healthy site, and whether to ask the running host as well
+VARIANTS: healthy.Variants = {
+    "a blueprint of another name": (
+        [
+            {"file": INIT, "old": MAKE, "new": MAKE.replace("blueprint =", "pilots_bp =")},
+            {"file": VIEWS, "old": "from . import blueprint", "new": "from . import pilots_bp as blueprint"},
+            {"file": FACTORY, "old": IMPORT, "new": "    from pilotage import pilots_bp as pilotage\n"},
+        ],
+        True,
+    ),
+    "a module that registers itself": (
+        [
+            {
+                "file": INIT,
+                "old": MAKE,
+                "new": MAKE + "\n\ndef init_app(app):\n    app.register_blueprint(blueprint)\n",
+            },
+            {"file": FACTORY, "old": IMPORT, "new": "    import pilotage\n"},
+            {"file": FACTORY, "old": REGISTER, "new": "    pilotage.init_app(app)\n"},
+        ],
+        True,
+    ),
+    "a blueprint that views.py makes": (
+        [
+            {"file": INIT, "text": '"""Pilotage."""\n'},
+            {
+                "file": VIEWS,
+                "old": "from flask import render_template\n\nfrom . import blueprint\n",
+                "new": f"from flask import Blueprint, render_template\n\n{MAKE}",
+            },
+            {"file": FACTORY, "old": IMPORT, "new": "    from pilotage.views import blueprint as pilotage\n"},
+        ],
+        True,
+    ),
+    "blueprints registered in a loop": (
+        [
+            {
+                "file": FACTORY,
+                "old": REGISTER,
+                "new": "    for one in (pilotage,):\n        app.register_blueprint(one)\n",
+            }
+        ],
+        True,
+    ),
+    "blueprints registered by a helper in the same file": (
+        [
+            {"file": FACTORY, "old": IMPORT, "new": ""},
+            {"file": FACTORY, "old": REGISTER, "new": "    _more(app)\n"},
+            {
+                "file": FACTORY,
+                "old": "def create_app():",
+                "new": f"def _more(app):\n{IMPORT}{REGISTER}\n\ndef create_app():",
+            },
+        ],
+        True,
+    ),
+    "a helper in a file of its own": (
+        [
+            {"file": FACTORY, "old": IMPORT, "new": "    from .parts import add_parts\n"},
+            {"file": FACTORY, "old": REGISTER, "new": "    add_parts(app)\n"},
+            {"file": "harbour/parts.py", "text": f"def add_parts(app):\n{IMPORT}{REGISTER}"},
+        ],
+        True,
+    ),
+    "views within the factory, with returns of their own": (
+        [
+            {
+                "file": FACTORY,
+                "old": IMPORT,
+                "new": f'    @app.get("/alive")\n    def alive():\n        return "alive"\n\n{IMPORT}',
+            }
+        ],
+        True,
+    ),
+    "answers without a body": (
+        view(
+            '@blueprint.get("/pilots/ping")\ndef ping():\n    return "", 204\n\n\n@blueprint.get("/pilots/none")\n'
+            'def none():\n    return "", 200, {"Content-Type": "text/plain"}'
+        ),
+        True,
+    ),
+    "pages that refuse for reasons of their own": (
+        view(
+            "\n\n".join(
+                f'@blueprint.get("/pilots/refused-{status}")\ndef refused_{status}():\n    return "no", {status}\n'
+                for status in (400, 401, 403, 404, 410, 503)
+            )
+        ),
+        True,
+    ),
+    "a function before each request that lets all pass": (
+        view("@blueprint.before_app_request\ndef remember():\n    blueprint.seen = True"),
+        True,
+    ),
+    "a second blueprint": (
+        [
+            {"file": INIT, "old": MAKE, "new": MAKE + 'charts = Blueprint("charts", __name__)\n'},
+            {"file": FACTORY, "old": IMPORT, "new": IMPORT + "    from pilotage import charts\n"},
+            {
+                "file": FACTORY,
+                "old": REGISTER,
+                "new": REGISTER + '    app.register_blueprint(charts, url_prefix="/charts")\n',
+            },
+        ],
+        True,
+    ),
+    "a blueprint that is kept for later": (
+        [
+            {
+                "file": "pilotage/later.py",
+                "text": 'from flask import Blueprint\n\nlater = Blueprint("later", __name__)\n\n\n'
+                '@later.get("/later")\ndef page():\n    return "later"\n',
+            }
+        ],
+        True,
+    ),
+    "tests that add views of their own": (
+        [
+            {
+                "file": "pilotage/tests/test_views.py",
+                "text": "from pilotage import blueprint\n\n\n"
+                '@blueprint.get("/only-in-tests")\ndef only():\n    return "x"\n',
+            }
+        ],
+        True,
+    ),
+    "a template that may be missing": (
+        [
+            {
+                "file": "pilotage/templates/pilotage/pilots.html",
+                "old": "<ul>",
+                "new": '{% include "pilotage/notice.html" ignore missing %}\n<ul>',
+            }
+        ],
+        True,
+    ),
+    "an address that is asked for only where it is there": (
+        [
+            {
+                "file": "pilotage/templates/pilotage/pilots.html",
+                "old": "<ul>",
+                "new": "<a href=\"{{ url_for('ferries.index' if false else 'pilotage.pilots') }}\">Pilots</a>\n<ul>",
+            }
+        ],
+        True,
+    ),
+}
+
+
+class OnTheHost(healthy.Healthy):
+    kit = "flask"
+    variants = VARIANTS
