@@ -12,8 +12,8 @@ from .....core.nearest import nearest
 from .....core.results import SetupCheck
 from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
 from ..answers import Live, PageRequest
-from ..asking import Asking, last_place, said
-from .across import relate
+from ..asking import ERROR_LEVEL, Asking, last_place, said
+from .across import explained, relate
 from .evidence import evidence
 from .examination import Examination
 
@@ -77,8 +77,8 @@ def examine(
     names = {module.name for module in modules}
     of_host = host_findings(view)
     result.host_findings = [finding for finding in of_host if finding.module not in names]
-    if answered is not None and not result.host_findings:
-        result.host_findings += site_stops(view, answered)
+    if answered is not None:
+        result.host_findings += host_wide(view, answered)
     many = len(modules) >= WORTH_IT
 
     def examined(few: Sequence[ModuleFiles]) -> list[ModuleCheck]:
@@ -94,7 +94,8 @@ def examine(
     else:
         result.modules = few_at_a_time(examined, modules)
     if answered is not None:
-        relate(result.modules, [(namespace_of(view, module), module.name) for module in view.modules], answered.stopped)
+        relate(result.modules, view, answered.stopped)
+        result.host_findings += explained(list(site_stops(view, answered)), result.modules, answered.stopped)
     return result
 
 
@@ -107,10 +108,23 @@ def examine_with(view: HostView, module: ModuleFiles, live: Live | None) -> tupl
     return result, checked
 
 
-def namespace_of(view: HostView, module: ModuleFiles) -> str:
-    """Return the name under which a module's addresses are asked for: what its url configuration says."""
-    conf = view.addresses.file(module.urls) if module.urls else None
-    return (conf.app_name if conf is not None else "") or module.label
+def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
+    """Yield what the running host says that concerns no module alone."""
+    if answered.answers.get("refuses_all"):
+        hosts = view.settings.get("ALLOWED_HOSTS") or view.settings.get("DEBUG") if view.settings is not None else None
+        file, line = (view.relative(hosts.file), hosts.line) if hosts is not None else ("", 0)
+        yield view.data.rules.finding("served.hosts-empty", "", file, line, place=f"{file}:{line}")
+    labels = {module.label for module in view.modules}
+    settings = view.relative(view.settings.path) if view.settings is not None and view.settings.path else ""
+    for message in answered.answers.get("checks") or []:
+        module = str(message["module"])
+        owned = message["label"] in labels or any(
+            module == one.name or module.startswith(f"{one.name}.") for one in view.modules
+        )
+        if message["level"] >= ERROR_LEVEL and not owned and not message["id"].startswith("urls."):
+            hint = message["hint"] or "mend what it names"
+            text = f"{message['text']} ({message['id']})"
+            yield view.data.rules.finding("enabled.check-failed", "", settings, 0, text=text, hint=hint, place=settings)
 
 
 def site_stops(view: HostView, answered: Live) -> Iterator[Finding]:
@@ -128,6 +142,9 @@ def _stopped_at(view: HostView, step: str, error: dict[str, Any]) -> tuple[str, 
     """Return the line that stops the host: the one that names what is not there, else the deepest of its own code."""
     deepest = last_place(error, view.root)
     files = [view.project.entry, *(view.settings.files if view.settings is not None else ())]
+    starting = [*files, *([wsgi] if (wsgi := _wsgi_file(view)) is not None else [])]
+    if deepest is not None and deepest[0] not in starting:
+        return view.relative(deepest[0]), deepest[1]
     if step != "routes":
         named = _naming(view, files, " ".join(str(one["text"]) for one in error["chain"]))
         if named is not None:
@@ -139,6 +156,11 @@ def _stopped_at(view: HostView, step: str, error: dict[str, Any]) -> tuple[str, 
         return view.relative(listed.literals[-1].file), listed.literals[-1].node.lineno
     path = view.settings.path if view.settings is not None else None
     return (view.relative(path), 0) if path is not None else (view.relative(view.project.entry), 0)
+
+
+def _wsgi_file(view: HostView) -> Path | None:
+    named = view.settings.plain("WSGI_APPLICATION", "") if view.settings is not None else ""
+    return view.project.file_of(str(named).rpartition(".")[0])
 
 
 def _naming(view: HostView, files: Iterable[Path], text: str) -> tuple[str, int] | None:
@@ -242,10 +264,13 @@ def _examine(
 ) -> list[ModuleCheck]:
     """Judge modules; ``ahead`` are the findings from their files alone, where they were made before."""
     from .rules import LIVE, STATIC, WITH_LIVE
+    from .rules.enabling import stopped
 
     further = ones[0].view.further
     live = ones[0].live
-    asked = (*LIVE, *further.live) if live is not None and not live.failure else ()
+    asked: tuple[RuleFunction, ...] = ()
+    if live is not None:  # of a host that does not run it is still known which modules had to be left out, and why
+        asked = (*LIVE, *further.live) if not live.failure else (stopped,)
     rules = (*STATIC, *further.static) if not ahead else WITH_LIVE
     found = _findings_of(ones, (*rules, *asked))
     return [

@@ -160,6 +160,7 @@ class Ask(Steps):
             told_databases[alias] = entry
         settings.EMAIL_BACKEND = "django.core.mail.backends.locmem.EmailBackend"
         settings.SECURE_SSL_REDIRECT = False
+        self.answers["refuses_all"] = not settings.DEBUG and not settings.ALLOWED_HOSTS
         settings.ALLOWED_HOSTS = [*settings.ALLOWED_HOSTS, "127.0.0.1"]
         for name, cache in list(settings.CACHES.items()):
             settings.CACHES[name] = {**cache, "BACKEND": "django.core.cache.backends.locmem.LocMemCache"}
@@ -210,7 +211,7 @@ class Ask(Steps):
                 obj = message.obj
                 meta = getattr(obj, "_meta", None) or getattr(getattr(obj, "model", None), "_meta", None)
                 owner = getattr(meta, "app_label", None) or ""
-                module = getattr(obj, "__module__", None) or type(obj).__module__ or ""
+                module = obj if isinstance(obj, str) else getattr(obj, "__module__", None) or type(obj).__module__ or ""
                 found.append(
                     {
                         "id": message.id or "",

@@ -68,7 +68,14 @@ def _place_of(exam: Examination, message: dict[str, str]) -> tuple[Path, int]:
                     if isinstance(target, ast.Name) and (target.id == words[-1] or target.id in message["text"]):
                         return source.path, statement.lineno
                 return source.path, node.lineno
-    return exam.module.folder / "models.py", 0
+    path = exam.view.project.file_of(message["module"])
+    if path is None:
+        return exam.module.folder / "models.py", 0
+    source = exam.view.project.parse(path)
+    for node in source.tree.body if source is not None and source.tree is not None else ():
+        if isinstance(node, ast.FunctionDef) and f"'{node.name}'" in message["text"]:
+            return path, node.lineno
+    return path, 0
 
 
 LIVE = (stopped, registry, host_checks)

@@ -105,7 +105,9 @@ def _login(exam: Examination, asks: list[PageRequest], file: Path, line: int) ->
     first = asks[0]
     target = first.answer.headers.get("location", "").partition("?")[0]
     if first.answer.status in REDIRECTS and target == login and exam.live.login_served is False:
-        yield exam.find("permitted.login-absent", file, line, path=first.path, login=login)
+        said = exam.view.settings.get("LOGIN_URL") if exam.view.settings is not None else None
+        place = (said.file, said.line) if said is not None else (file, line)
+        yield exam.find("permitted.login-absent", *place, path=first.path, login=login)
 
 
 def _marks(exam: Examination, last: PageRequest, common: dict[str, Any]) -> Iterator[Finding]:
