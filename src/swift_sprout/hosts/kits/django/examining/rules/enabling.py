@@ -71,8 +71,8 @@ def _place_of(exam: Examination, message: dict[str, str]) -> tuple[Path, int]:
     path = exam.view.project.file_of(message["module"])
     if path is None:
         return exam.module.folder / "models.py", 0
-    source = exam.view.project.parse(path)
-    for node in source.tree.body if source is not None and source.tree is not None else ():
+    parsed = exam.view.project.parse(path)
+    for node in parsed.tree.body if parsed is not None and parsed.tree is not None else ():
         if isinstance(node, ast.FunctionDef) and f"'{node.name}'" in message["text"]:
             return path, node.lineno
     return path, 0
