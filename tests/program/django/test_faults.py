@@ -70,3 +70,48 @@ class OnTheHost(faults.Faults):
         host.view.version = "6.1.0"  # type: ignore[attr-defined]
         facts = host.facts(live=False)
         self.assertIn("outside the checked range", facts.notes[0])
+
+    def test_what_a_page_refuses_for_reasons_of_its_own_is_a_note(self):
+        site = self.copy()
+        views, urls = site / "pilotage/views.py", site / "pilotage/urls.py"
+        codes = (401, 403, 404, 410, 503)
+        views.write_text(
+            views.read_text()
+            + "\n\nfrom django.http import HttpResponse\n"
+            + "".join(
+                f"\n\ndef refused_{code}(request):\n    return HttpResponse('no', status={code})\n" for code in codes
+            )
+        )
+        lines = "".join(f'    path("refused/{code}/", views.refused_{code}),\n' for code in codes)
+        urls.write_text(urls.read_text().replace("urlpatterns = [\n", f"urlpatterns = [\n{lines}"))
+        told = self.assert_ok(self.run_on(site, "check", "pilotage", "--format", "json")).json
+        findings = told["setups"][0]["modules"][0]["findings"]
+        self.assertEqual({finding["severity"] for finding in findings}, {"note"})
+        self.assertEqual({finding["code"] for finding in findings}, {"served.status", "permitted.nobody"})
+
+    def test_one_cause_in_a_shared_template_is_said_once(self):
+        site = self.copy()
+        base = site / "templates/base.html"
+        base.write_text(base.read_text().replace("<body>", "<body>\n{% url 'nowhere' %}"))
+        told = self.run_on(site, "check", "--format", "json").json
+        modules = told["setups"][0]["modules"]
+        errors = [finding for one in modules for finding in one["findings"] if finding["code"] == "served.error"]
+        self.assertGreater(len(errors), 3)
+        first = [finding for finding in errors if not finding["follows_from"]]
+        self.assertEqual({finding["file"] for finding in errors}, {"templates/base.html"})
+        self.assertEqual(len({finding["module"] for finding in first}), 1)
+
+    def test_what_others_miss_of_a_module_that_stops_the_host_follows_from_it(self):
+        site = self.copy()
+        base = site / "templates/base.html"
+        base.write_text(base.read_text().replace("<body>", "<body>\n{% url 'pilotage:pilots' %}"))
+        (site / "pilotage/views.py").write_text("import not_there\n")
+        told = self.run_on(site, "check", "--format", "json").json
+        modules = {one["module"]: one["findings"] for one in told["setups"][0]["modules"]}
+        self.assertEqual(modules["pilotage"][0]["file"], "pilotage/views.py")
+        others = [finding for name, found in modules.items() if name != "pilotage" for finding in found]
+        self.assertTrue(others)
+        alone = [finding for finding in others if not finding["follows_from"].endswith(" of pilotage")]
+        self.assertEqual(alone, [])
+        shown = self.run_on(site, "check")
+        self.assertIn("follows from it", shown.out)

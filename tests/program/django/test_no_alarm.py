@@ -215,6 +215,83 @@ VARIANTS: healthy.Variants = {
         ],
         True,
     ),
+    "a config class that stands in another package": (
+        [
+            {
+                "file": "brindle_quay/configs.py",
+                "text": 'from django.apps import AppConfig\n\n\nclass QuayPilotage(AppConfig):\n    name = "pilotage"\n\n    def ready(self):\n        from pilotage import listeners  # noqa: F401\n',
+            },
+            {
+                "file": "brindle_quay/settings.py",
+                "old": '    "pilotage",',
+                "new": '    "brindle_quay.configs.QuayPilotage",',
+            },
+        ],
+        True,
+    ),
+    "an administration of one's own": (
+        [
+            {
+                "file": "brindle_quay/apps.py",
+                "text": 'from django.contrib.admin.apps import AdminConfig\n\n\nclass QuayAdmin(AdminConfig):\n    default_site = "brindle_quay.desk.Desk"\n',
+            },
+            {
+                "file": "brindle_quay/desk.py",
+                "text": 'from django.contrib import admin\n\n\nclass Desk(admin.AdminSite):\n    site_header = "Harbour desk"\n',
+            },
+            {
+                "file": "brindle_quay/settings.py",
+                "old": '    "django.contrib.admin",',
+                "new": '    "brindle_quay.apps.QuayAdmin",',
+            },
+        ],
+        True,
+    ),
+    "a folder of modules that the entry script works out": (
+        [
+            {"move": "pilotage", "to": "parts/pilotage"},
+            {
+                "file": "manage.py",
+                "old": "from django.core",
+                "new": 'HERE = os.path.dirname(os.path.abspath(__file__))\nPARTS = os.path.join(HERE, "parts")\nsys.path[:0] = [PARTS]\n\nfrom django.core',
+            },
+        ],
+        True,
+    ),
+    "records that a router keeps in another database": (
+        [
+            {
+                "file": "brindle_quay/routers.py",
+                "text": 'class Pilots:\n    def db_for_read(self, model, **hints):\n        return "pilots" if model._meta.app_label == "pilotage" else None\n\n    db_for_write = db_for_read\n',
+            },
+            {
+                "file": "brindle_quay/settings.py",
+                "old": "DEFAULT_AUTO_FIELD",
+                "new": 'DATABASES["pilots"] = {**DATABASES["default"]}\nDATABASE_ROUTERS = ["brindle_quay.routers.Pilots"]\nDEFAULT_AUTO_FIELD',
+            },
+        ],
+        True,
+    ),
+    "answers without a text": (
+        [
+            {
+                "file": "pilotage/views.py",
+                "old": "class PilotPage(DetailView):",
+                "new": 'def mooring_count(request):\n    return HttpResponse("", content_type="text/plain")\n\n\nclass PilotPage(DetailView):',
+            },
+            {
+                "file": "pilotage/views.py",
+                "old": "from django.shortcuts import render",
+                "new": "from django.http import HttpResponse\nfrom django.shortcuts import render",
+            },
+            {
+                "file": "pilotage/urls.py",
+                "old": '    path("plan/"',
+                "new": '    path("count.txt", views.mooring_count, name="count"),\n    path("plan/"',
+            },
+        ],
+        True,
+    ),
 }
 
 

@@ -287,7 +287,7 @@ def _ask_for_login(live: Live, requests: dict[str, tuple[dict[str, Any], str, Re
         target = answer.headers.get("location", "").partition("?")[0]
         login = str((live.answers.get("settings") or {}).get("login", ""))
         if who == "visitor" and target and target == login:
-            live.login_served = get(port, target, {}, 30).status in (200, 301, 302)
+            live.login_served = get(port, target, {}, 30).status != 404  # one that fails is there, and told of itself
             return
 
 

@@ -31,9 +31,9 @@ def relate(modules: Sequence[ModuleCheck], view: HostView, stopped: Iterable[str
     met: dict[tuple[str, str, str, int], str] = {}
     for module in modules:
         for number, finding in enumerate(module.findings):
-            if finding.follows_from or finding.rung is not Rung.SERVED:
+            if finding.follows_from or finding.rung not in (Rung.SERVED, Rung.PERMITTED):
                 continue
-            error = finding.value("error")
+            error = finding.value("error") or finding.value("login")
             match = _NAMESPACE.search(error)
             asked = match[1].partition(":")[0] if match else ""
             owner = owners.get(asked) or labels.get(asked, "")
