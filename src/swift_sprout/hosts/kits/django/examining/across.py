@@ -24,14 +24,20 @@ def relate(modules: Sequence[ModuleCheck], view: HostView, stopped: Iterable[str
 
     stopped -- modules that stop the host, and were left out: what others miss of them is missing for that
     """
-    stopped_ones = list(stopped)
+    stopped_ones = [name for name in stopped if name in {module.module for module in modules}]
     owners = {_namespace(view, module.name): module.name for module in view.modules}
     labels = {module.label: module.name for module in view.modules}
     checks = {module.module: module for module in modules}
     met: dict[tuple[str, str, str, int], str] = {}
     for module in modules:
         for number, finding in enumerate(module.findings):
-            if finding.follows_from or finding.rung not in (Rung.SERVED, Rung.PERMITTED):
+            if finding.follows_from:
+                continue
+            named = next((value for _, value in finding.values if value in stopped_ones), "")
+            if named and named != module.module and (cause := _first_cause(checks[named].findings)) is not None:
+                module.findings[number] = finding._replace(follows_from=of_another(cause.code, named))
+                continue
+            if finding.rung not in (Rung.SERVED, Rung.PERMITTED):
                 continue
             error = finding.value("error") or finding.value("login")
             match = _NAMESPACE.search(error)
