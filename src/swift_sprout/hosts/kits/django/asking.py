@@ -32,7 +32,7 @@ if TYPE_CHECKING:
 
 ENTRY_SCRIPT = "manage.py"
 PROBE = Path(__file__).parent / "probe" / "ask.py"
-ALL_STEPS = ("checks", "migrations", "rights", "pages")
+ALL_STEPS = ("checks", "migrations", "rights", "address_names", "broken_commands", "pages")
 PEOPLE = ("visitor", "signed in", "holder", "staff", "superuser")
 FATAL_STEPS = ("setup", "checks", "routes")
 

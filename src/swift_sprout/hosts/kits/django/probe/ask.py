@@ -17,7 +17,7 @@ import os
 import re
 import sys
 
-from sprout_inside import Steps, say, secrets_in
+from sprout_inside import Steps, say, secrets_in, told
 from sprout_serving import Servers, unwrapped
 
 MANY_PAGES = 16  # for which a second server pays
@@ -28,7 +28,7 @@ class Ask(Steps):
     HOLDER = (("is_active", True),)
     #  what can be asked beside the pages, in copies of this process: at once, and when the addresses are loaded
     AT_ONCE = ("migrations", "rows", "rights")
-    ASIDE = ("checks", "screens", "commands")
+    ASIDE = ("checks", "screens", "commands", "address_names", "broken_commands")
 
     def run(self):
         starting = ("entry", "settings", "databases", "setup")
@@ -427,6 +427,37 @@ class Ask(Steps):
                 entry["answers"] = self.resolved(entry["path"])
             found.append(entry)
         connection.close()
+        return found
+
+    def address_names(self):
+        """Return every name that the host's table of addresses knows, with its namespaces."""
+        from django.urls import get_resolver
+
+        found = set()
+
+        def collect(resolver, above):
+            found.update(above + name for name in resolver.reverse_dict if isinstance(name, str))
+            for namespace, (_, inner) in resolver.namespace_dict.items():
+                collect(inner, f"{above}{namespace}:")
+
+        collect(get_resolver(), "")
+        return sorted(found)
+
+    def broken_commands(self):
+        """Return the console commands of the asked modules that cannot be loaded, each with its error."""
+        from django.apps import apps
+        from django.core.management import find_commands, load_command_class
+
+        asked = set(self.question["modules"])
+        found = []
+        for config in apps.get_app_configs():
+            for name in find_commands(os.path.join(config.path, "management")) if config.name in asked else ():
+                try:
+                    load_command_class(config.name, name)
+                except BaseException as error:
+                    if isinstance(error, KeyboardInterrupt):
+                        raise
+                    found.append({"module": config.name, "name": name, "error": told(error, self.root)})
         return found
 
     def resolved(self, path):

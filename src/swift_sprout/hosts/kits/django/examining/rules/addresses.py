@@ -136,6 +136,49 @@ def names(exam: Examination) -> Iterator[Finding]:
                 yield exam.find("routed.name-absent", template.path, tag.line, name=name, nearest=near)
 
 
+_BY_NAME = ("reverse", "reverse_lazy", "redirect", "resolve_url")
+
+
+def names_in_code(exam: Examination) -> Iterator[Finding]:
+    """Addresses that the module's code asks for by a name which the running host does not know."""
+    assert exam.live is not None
+    known = exam.live.answers.get("address_names")
+    if not known:
+        return
+    for source in exam.sources:
+        for node in _calls_that_may_fail(source.tree) if source.tree is not None else ():
+            name = node.args[0].value if node.args and isinstance(node.args[0], ast.Constant) else None
+            called = spelled(node.func).rpartition(".")[2]
+            if (
+                called not in _BY_NAME
+                or not isinstance(name, str)
+                or any(key.arg == "urlconf" for key in node.keywords)
+            ):
+                continue
+            if name in known or "." in name or (called in ("redirect", "resolve_url") and ("/" in name or not name)):
+                continue
+            match = nearest(name, known)
+            near = f" (nearest: {match})" if match else ""
+            yield exam.find("routed.name-absent", source.path, node.lineno, name=name, nearest=near)
+
+
+def _calls_that_may_fail(tree: ast.AST) -> Iterator[ast.Call]:
+    """Yield the calls of a file, but for those whose failure it expects."""
+    waiting = [tree]
+    while waiting:
+        node = waiting.pop()
+        if isinstance(node, ast.Call):
+            yield node
+        if isinstance(node, ast.Try) and any("NoReverseMatch" in _caught(one) or not one.type for one in node.handlers):
+            waiting += [*node.orelse, *node.finalbody, *node.handlers]
+        else:
+            waiting.extend(ast.iter_child_nodes(node))
+
+
+def _caught(handler: ast.ExceptHandler) -> str:
+    return ast.unparse(handler.type) if handler.type is not None else ""
+
+
 def in_table(exam: Examination) -> Iterator[Finding]:
     """Addresses that the files show but the running host's table does not have."""
     assert exam.live is not None
@@ -159,4 +202,4 @@ def shadowed(exam: Examination) -> Iterator[Finding]:
 
 
 STATIC = (included, controllers, catch_all, patterns, namespace, names)
-LIVE = (in_table, shadowed)
+LIVE = (in_table, shadowed, names_in_code)

@@ -78,4 +78,14 @@ def _place_of(exam: Examination, message: dict[str, str]) -> tuple[Path, int]:
     return path, 0
 
 
-LIVE = (stopped, registry, host_checks)
+def commands(exam: Examination) -> Iterator[Finding]:
+    """Console commands that the running host cannot load."""
+    assert exam.live is not None
+    for entry in exam.live.answers.get("broken_commands") or ():
+        if entry["module"] == exam.module.name:
+            own = exam.module.folder / "management" / "commands" / f"{entry['name']}.py"
+            file, line = last_place(entry["error"], exam.module.folder) or (own, 1)
+            yield exam.find("enabled.command-broken", file, line, name=entry["name"], error=said(entry["error"]))
+
+
+LIVE = (stopped, registry, host_checks, commands)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import ast
 import re
 from collections.abc import Iterator
+from pathlib import Path
 
 from ......core.findings import Finding
 from ...asking import last_place, said
@@ -146,8 +147,21 @@ def unreadable(exam: Examination) -> Iterator[Finding]:
     named = re.search(rf"Migration (\w+) in app {exam.module.label} ", text)
     if place is None and named:
         place = exam.module.folder / "migrations" / f"{named.group(1)}.py", 1
+    pointing = re.search(rf"Migration {re.escape(exam.module.label)}\.(\w+) dependencies .*\('(\w+)', '(\w+)'\)", text)
+    if pointing:
+        path = exam.module.folder / "migrations" / f"{pointing[1]}.py"
+        place = path, _line_of(exam, path, pointing[2], pointing[3])
     if place is not None:
         yield exam.find("installed.broken", place[0], place[1], error=text)
+
+
+def _line_of(exam: Examination, path: Path, label: str, name: str) -> int:
+    """Return the line of a migration that names another one."""
+    source = exam.view.project.parse(path)
+    for node in ast.walk(source.tree) if source is not None and source.tree is not None else ():
+        if isinstance(node, ast.Tuple) and [getattr(one, "value", None) for one in node.elts] == [label, name]:
+            return node.lineno
+    return 1
 
 
 STATIC = (migrations_folder, graph)
