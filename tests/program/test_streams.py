@@ -9,6 +9,8 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from swift_sprout.cli.main import came_of_an_interruption
+
 from ..support import DJANGO, SiteCase, can_be_interrupted, tree_of
 
 STEERING = "\x1b]0;owned\x07\u202e\x9b31m"
@@ -96,6 +98,13 @@ class Streams(SiteCase):
             self.assertNotIn(letter, text, what)
 
 
+class Interrupting:
+    """Something that is interrupted while a class is made with it."""
+
+    def __set_name__(self, owner: type, name: str) -> None:
+        raise KeyboardInterrupt
+
+
 class Signals(SiteCase):
     """Told to end at any moment, by any signal, also twice: nothing is left behind, and the status says it."""
 
@@ -112,7 +121,10 @@ class Signals(SiteCase):
         )
 
     def rooms_in_use(self) -> set[Path]:
-        return {path for path in self.rooms.rglob("*") if path.name.startswith("run-")}
+        #  by a walk that passes by what is taken away meanwhile
+        return {
+            Path(where, name) for where, folders, _ in os.walk(self.rooms) for name in folders if name[:4] == "run-"
+        }
 
     def hang(self, first: str = "") -> Path:
         """Make the host hang while it starts; the file returned is there as soon as it does."""
@@ -165,6 +177,28 @@ class Signals(SiteCase):
             self.assertIn(process.returncode, (130, 0, 1, -signal.SIGTERM), err)
             self.assertNotIn(b"Traceback", err)
             self.nothing_left()
+
+    def test_a_signal_that_meets_a_finaliser_is_not_lost(self):
+        code = (
+            "import os, signal, time\nfrom swift_sprout.cli.ending import heed_signals\nheed_signals()\n"
+            "class Buoy:\n    def __del__(self):\n        os.kill(os.getpid(), signal.SIGTERM)\n        time.sleep(0.1)\n"
+            "try:\n    Buoy()\n    time.sleep(20)\nexcept KeyboardInterrupt:\n    print('interrupted')\n"
+        )
+        began = time.monotonic()
+        ran = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60)
+        self.assertEqual((ran.stdout, ran.stderr, ran.returncode), ("interrupted\n", "", 0))
+        self.assertLess(time.monotonic() - began, 15)
+
+    def test_an_interruption_that_the_interpreter_made_another_error_of_is_one(self):
+        error: Exception | None = None
+        try:
+            type("Berth", (), {"depth": Interrupting()})
+        except RuntimeError as caught:  # Python 3.11; later ones let it through
+            error = caught
+        except KeyboardInterrupt:
+            return
+        self.assertTrue(came_of_an_interruption(error))
+        self.assertFalse(came_of_an_interruption(ValueError("x")))
 
     def test_a_killed_program_takes_its_hosts_with_it(self):
         hangs = self.hang("import signal\nsignal.signal(signal.SIGTERM, signal.SIG_IGN)")

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import os
 import signal
+import sys
 from types import FrameType
 
 ENDING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 INTERRUPTED = 130
+AGAIN_SECONDS = 0.02
 LONGEST_SECONDS = 20  # of cleaning up: what hangs then is left to the copies that watch over it
 
 
@@ -16,7 +18,8 @@ def heed_signals() -> None:
     for number in ENDING:
         if signal.getsignal(number) is not signal.SIG_IGN:
             signal.signal(number, _first)
-    signal.signal(signal.SIGALRM, lambda *_: os._exit(INTERRUPTED))
+    signal.signal(signal.SIGALRM, _give_up)
+    sys.unraisablehook = _swallowed
 
 
 def ignore_signals() -> None:
@@ -29,3 +32,21 @@ def _first(number: int, frame: FrameType | None) -> None:
     ignore_signals()
     signal.alarm(LONGEST_SECONDS)
     raise KeyboardInterrupt
+
+
+def _give_up(number: int, frame: FrameType | None) -> None:
+    os._exit(INTERRUPTED)
+
+
+def _swallowed(unraisable: sys.UnraisableHookArgs) -> None:
+    """Let an interruption come again that met code whose exceptions go nowhere, such as that of a finaliser."""
+    if unraisable.exc_type is KeyboardInterrupt:
+        signal.signal(signal.SIGALRM, _once_more)
+        signal.setitimer(signal.ITIMER_REAL, AGAIN_SECONDS)
+    else:
+        sys.__unraisablehook__(unraisable)
+
+
+def _once_more(number: int, frame: FrameType | None) -> None:
+    signal.signal(signal.SIGALRM, _give_up)
+    _first(number, frame)

@@ -69,8 +69,7 @@ def main(argv: Sequence[str]) -> int:
         output.error(error, argv)
         return error.exit_status
     except KeyboardInterrupt:
-        print("interrupted; nothing is half-written", file=sys.stderr)
-        return 130
+        return _interrupted()
     except BrokenPipeError:
         output.give_up()
         return READER_GONE
@@ -79,6 +78,8 @@ def main(argv: Sequence[str]) -> int:
         output.error(problem, argv)
         return problem.exit_status
     except Exception as error:
+        if came_of_an_interruption(error):
+            return _interrupted()
         if os.environ.get("SWIFT_SPROUT_TRACE"):
             raise
         output.error(_internal(error), argv)
@@ -105,6 +106,22 @@ def _internal(error: Exception) -> SproutError:
         f"This is a fault of swift-sprout: {type(error).__name__}: {error} ({place}).",
         "Please report it; SWIFT_SPROUT_TRACE=1 shows the whole way to it.",
     )
+
+
+def _interrupted() -> int:
+    print("interrupted; nothing is half-written", file=sys.stderr)
+    return 130
+
+
+def came_of_an_interruption(error: BaseException | None) -> bool:
+    """True where an interruption lies behind an error: in a class body, Python 3.11 makes another one of it."""
+    seen: set[int] = set()
+    while error is not None and id(error) not in seen:
+        if isinstance(error, KeyboardInterrupt):
+            return True
+        seen.add(id(error))
+        error = error.__cause__ or error.__context__
+    return False
 
 
 def _wrong(sentence: str) -> SproutError:
