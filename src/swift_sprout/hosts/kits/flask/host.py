@@ -28,6 +28,12 @@ if TYPE_CHECKING:
 _NOT_MODULES = frozenset({"tests", "templates", "static", "instance", "__pycache__", "data"})
 
 
+def _makes_blueprint(folder: Path) -> bool:
+    """True for a package one of whose files makes a blueprint; the marker comes first, for most make it there."""
+    files = sorted(folder.glob("*.py"), key=lambda path: path.name != "__init__.py")
+    return any("Blueprint(" in path.read_text("utf-8", "replace") for path in files)
+
+
 class FlaskHost(BaseHost):
     """A folder with wsgi.py."""
 
@@ -99,10 +105,7 @@ class FlaskHost(BaseHost):
         for folder in sorted(self.root.iterdir()):
             if not folder.is_dir() or folder.name in _NOT_MODULES or folder == own or folder.name.startswith("."):
                 continue
-            if not any(folder.glob("*.py")):
-                continue
-            text = "".join(path.read_text("utf-8", "replace") for path in sorted(folder.glob("*.py")))
-            if "Blueprint(" in text or (folder / "sprout.toml").is_file() or folder.name in registered:
+            if _makes_blueprint(folder) or (folder / "sprout.toml").is_file() or folder.name in registered:
                 title = folder.name.replace("_", " ").capitalize()
                 on = folder.name in registered
                 found.append(ModuleState(folder.name, folder.name, title, "", folder.name, True, on, None))

@@ -6,6 +6,7 @@ Run by the host's interpreter in the host's folder; reads one JSON line:
 
 import json
 import os
+import re
 import shutil
 import sqlite3
 import sys
@@ -15,6 +16,9 @@ import urllib.error
 import urllib.request
 
 from sprout_inside import Steps, say, secrets_in, told
+
+#  what a template says of another one by its name: the name, and the rest of the tag
+DRAWS = re.compile(r"""\{%-?\s*(?:extends|include|import|from)\s+["']([^"']+)["']([^%]*)%\}""")
 
 
 class Ask(Steps):
@@ -66,22 +70,23 @@ class Ask(Steps):
 
     def note_where_declared(self):
         """Let what a blueprint put off until it is registered tell, where it fails, the line that declared it."""
-        import traceback
-
         import flask
 
         record = flask.Blueprint.record
         root = self.root + os.sep
 
         def recording(blueprint, function):
-            frames = [one for one in traceback.extract_stack() if one.filename.startswith(root)]
+            frame = sys._getframe(1)
+            while frame is not None and not frame.f_code.co_filename.startswith(root):
+                frame = frame.f_back
+            declared = (frame.f_code.co_filename, frame.f_lineno) if frame is not None else None
 
             def later(state):
                 try:
                     return function(state)
                 except Exception as error:
-                    if frames and not hasattr(error, "sprout_declared"):
-                        error.sprout_declared = (frames[-1].filename, frames[-1].lineno)
+                    if declared and not hasattr(error, "sprout_declared"):
+                        error.sprout_declared = declared
                     raise
 
             return record(blueprint, later)
@@ -142,23 +147,26 @@ class Ask(Steps):
         return found
 
     def wrong_in(self, path):
-        from jinja2 import TemplateSyntaxError, nodes
+        """Yield what is wrong with one template; what is read here is there when its page is drawn."""
+        from jinja2 import TemplateNotFound, TemplateSyntaxError, nodes
 
         try:
             with open(path, encoding="utf-8") as handle:
                 source = handle.read()
-            tree = self.app.jinja_env.parse(source, None, path)
-            self.app.jinja_env.compile(source, None, path)
+            self.app.jinja_env.get_template(path.partition(f"{os.sep}templates{os.sep}")[2])
         except TemplateSyntaxError as error:
-            yield {"line": error.lineno, "wrong": "syntax", "what": error.message or ""}
-            return
+            if error.filename in (None, path):
+                yield {"line": error.lineno, "wrong": "syntax", "what": error.message or ""}
+                return
+        except TemplateNotFound:
+            return  # of a folder that is none of the application's
         except (OSError, UnicodeError):
             return
-        for node in tree.find_all((nodes.Extends, nodes.Include, nodes.Import, nodes.FromImport)):
-            named = node.template.value if isinstance(node.template, nodes.Const) else None
-            if isinstance(named, str) and not getattr(node, "ignore_missing", False) and not self.has_template(named):
-                yield {"line": node.lineno, "wrong": "template", "what": named}
-        yield from self.links(tree, nodes)
+        for found in DRAWS.finditer(source):
+            if "ignore missing" not in found[2] and not self.has_template(found[1]):
+                yield {"line": source.count("\n", 0, found.start()) + 1, "wrong": "template", "what": found[1]}
+        if "url_for" in source:
+            yield from self.links(self.app.jinja_env.parse(source, None, path), nodes)
 
     def has_template(self, name):
         from jinja2 import TemplateNotFound, TemplateSyntaxError
