@@ -68,8 +68,9 @@ def explained(
     left_out = set(stopped)
     found = []
     for finding in host_findings:
-        words = set(_WORD.findall(finding.value("error"))) - {"module", "named", "apps", "django"}
-        for module in modules:
+        said = finding.value("error") or finding.value("text")
+        words = set(_WORD.findall(said)) - {"module", "named", "apps", "django", "model", "field", "relation"}
+        for module in modules if said else ():
             cause = _first_cause(module.findings, RUNGS)
             if cause is not None and (module.module in left_out or words & set(_WORD.findall(cause.cause))):
                 finding = finding._replace(follows_from=of_another(cause.code, module.module))

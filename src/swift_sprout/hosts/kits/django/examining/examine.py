@@ -95,7 +95,8 @@ def examine(
         result.modules = few_at_a_time(examined, modules)
     if answered is not None:
         relate(result.modules, view, answered.stopped)
-        result.host_findings += explained(list(site_stops(view, answered)), result.modules, answered.stopped)
+        of_whole = [*result.host_findings, *site_stops(view, answered)]
+        result.host_findings = explained(of_whole, result.modules, answered.stopped)
     return result
 
 
