@@ -65,6 +65,11 @@ class Finding(NamedTuple):
         return dict(self.values).get(name, "")
 
     @property
+    def about(self) -> str:
+        """The module that it is about, for people; of a host as a whole that is said."""
+        return self.module or "the host"
+
+    @property
     def place(self) -> str:
         """``file:line``, or the file alone."""
         return f"{self.file}:{self.line}" if self.line else self.file

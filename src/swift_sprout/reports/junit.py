@@ -5,11 +5,15 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 from xml.etree import ElementTree
 
+from ..core.findings import Severity
 from ..core.ladder import State
 from ..core.plaintext import spelled_out
 
 if TYPE_CHECKING:
-    from ..core.results import CheckResult, ModuleCheck
+    from collections.abc import Sequence
+
+    from ..core.findings import Finding
+    from ..core.results import CheckResult, ModuleCheck, SetupCheck
 
 
 def junit(result: CheckResult) -> str:
@@ -18,12 +22,29 @@ def junit(result: CheckResult) -> str:
     for setup in result.setups:
         for module in setup.modules:
             root.append(_suite(f"{setup.setup}/{module.module}", module))
-        if setup.failure:
-            suite = ElementTree.SubElement(root, "testsuite", name=f"{setup.setup}/host", tests="1", errors="1")
-            case = ElementTree.SubElement(suite, "testcase", classname=f"{setup.setup}.host", name="runs")
-            ElementTree.SubElement(case, "error", message=_clean(setup.failure)).text = _clean(setup.failure_remedy)
+        found = [finding for finding in setup.host_findings if finding.severity is not Severity.NOTE]
+        if setup.failure or found:
+            root.append(_host(setup, found))
     ElementTree.indent(root)
     return '<?xml version="1.0" encoding="UTF-8"?>\n' + ElementTree.tostring(root, encoding="unicode") + "\n"
+
+
+def _host(setup: SetupCheck, found: Sequence[Finding]) -> ElementTree.Element:
+    """Return the suite of the host as a whole: whether it runs, and a case for each finding that is no module's."""
+    counts = {"tests": 1 + len(found), "failures": len(found), "errors": int(bool(setup.failure))}
+    shown = {key: str(count) for key, count in counts.items()}
+    suite = ElementTree.Element("testsuite", {"name": f"{setup.setup}/host", **shown})
+    runs = ElementTree.SubElement(suite, "testcase", classname=f"{setup.setup}.host", name="runs")
+    if setup.failure:
+        ElementTree.SubElement(runs, "error", message=_clean(setup.failure)).text = _clean(setup.failure_remedy)
+    for finding in found:
+        case = ElementTree.SubElement(suite, "testcase", classname=f"{setup.setup}.host", name=finding.code)
+        ElementTree.SubElement(case, "failure", message=_clean(finding.cause)).text = _clean(_told(finding))
+    return suite
+
+
+def _told(finding: Finding) -> str:
+    return f"{finding.place}: {finding.cause}\n  effect: {finding.effect}\n  mend: {finding.mend}"
 
 
 def _suite(name: str, module: ModuleCheck) -> ElementTree.Element:
@@ -40,7 +61,7 @@ def _suite(name: str, module: ModuleCheck) -> ElementTree.Element:
         case = ElementTree.SubElement(suite, "testcase", classname=_clean(name.replace("/", ".")), name=str(step.rung))
         if step.state is State.FAIL:
             found = [one for one in module.findings if one.rung is step.rung]
-            text = "\n".join(f"{one.place}: {one.cause}\n  effect: {one.effect}\n  mend: {one.mend}" for one in found)
+            text = "\n".join(map(_told, found))
             ElementTree.SubElement(case, "failure", message=_clean(step.evidence)).text = _clean(text)
         elif step.state is not State.PASS:
             ElementTree.SubElement(case, "skipped", message=_clean(step.evidence))

@@ -66,9 +66,11 @@ def _all(results: list[CheckResult], result: CheckResult) -> Iterable[tuple[str,
     for setup in result.setups:
         words = [result.kit_title] if len(results) > 1 else []
         name = ", ".join([*words, f"{setup.setup} set-up"] if several else words)
+        told = [*setup.host_findings, *(one for module in setup.modules for one in module.findings)]
+        followed = [finding for finding in told if finding.follows_from]
         for finding in setup.host_findings:
-            yield name, finding
-        followed = [one for module in setup.modules for one in module.findings if one.follows_from]
+            if not finding.follows_from:
+                yield name, finding
         for module in setup.modules:
             for finding in module.findings:
                 if not finding.follows_from:
@@ -119,7 +121,7 @@ def _module(module: ModuleCheck) -> dict[str, Any]:
 def _finding(result: CheckResult, finding: Finding, setup_name: str) -> dict[str, Any]:
     lines = _source_lines(Path(result.root), finding)
     return {
-        "module": finding.module,
+        "module": finding.about,
         "severity": str(finding.severity),
         "cause": finding.cause,
         "effect": finding.effect,

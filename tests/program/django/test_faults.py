@@ -115,3 +115,30 @@ class OnTheHost(faults.Faults):
         self.assertIn("pilotage", {finding["follows_from"].partition(" of ")[2] for finding in others})
         shown = self.run_on(site, "check")
         self.assertIn("follows from it", shown.out)
+
+    def test_what_concerns_no_module_is_said_of_the_host_in_every_form(self):
+        site = self.copy()
+        settings = site / "brindle_quay/settings.py"
+        settings.write_text(
+            settings.read_text().replace("DEBUG = True", "DEBUG = False").replace('["127.0.0.1", "localhost"]', "[]")
+        )
+        outputs = [self.folder / f"report{ending}" for ending in (".xml", ".sarif", ".html")]
+        ran = self.assert_ok(
+            self.run_on(site, "check", *(word for one in outputs for word in ("--output", str(one)))), 1
+        )
+        self.assertIn("error: the host: DEBUG is off and ALLOWED_HOSTS is empty", ran.out)
+        for path in outputs:
+            self.assertIn("served.hosts-empty", path.read_text("utf-8"), path.name)
+        self.assertIn('failures="1"', outputs[0].read_text("utf-8"))
+
+    def test_an_error_of_another_module_does_not_explain_why_the_host_stops(self):
+        site = self.copy()
+        settings = site / "brindle_quay/settings.py"
+        settings.write_text(settings.read_text().replace("CommonMiddleware", "CommonMiddlewares"))
+        views = site / "pilotage/views.py"
+        views.write_text(views.read_text().replace("pilotage/plan.html", "pilotage/plans.html"))
+        told = self.run_on(site, "check", "--format", "json").json["setups"][0]
+        stops = [finding for finding in told["findings"] if finding["code"] == "enabled.site-stops"]
+        self.assertEqual([(one["file"], one["follows_from"]) for one in stops], [("brindle_quay/settings.py", "")])
+        others = [finding["code"] for module in told["modules"] for finding in module["findings"]]
+        self.assertIn("served.template-absent", others)

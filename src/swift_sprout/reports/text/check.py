@@ -125,8 +125,10 @@ def _result(module: ModuleCheck, setup: SetupCheck) -> str:
 
 def _findings(out: Terminal, setup: SetupCheck) -> None:
     for finding in setup.host_findings:
-        _finding(out, finding, "")
-    followed = [one for module in setup.modules for one in module.findings if one.follows_from]
+        if not finding.follows_from:
+            _finding(out, finding, "")
+    told = [*setup.host_findings, *(one for module in setup.modules for one in module.findings)]
+    followed = [finding for finding in told if finding.follows_from]
     for module in setup.modules:
         for finding in module.findings:
             if not finding.follows_from:
@@ -139,7 +141,7 @@ def _findings(out: Terminal, setup: SetupCheck) -> None:
 
 
 def _finding(out: Terminal, finding: Finding, module: str) -> None:
-    head = f"{finding.severity}: {module or finding.module}: "
+    head = f"{finding.severity}: {module or finding.about}: "
     out.wrapped(finding.cause, "    ", out.style(head, _SEVERITY_STYLE[finding.severity]))
     if finding.place:
         out.line(f"    where   {out.style(finding.place, 'strong')}")

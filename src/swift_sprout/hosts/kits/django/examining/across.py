@@ -7,16 +7,18 @@ from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING
 
 from .....core.findings import Finding, Severity, of_another
-from .....core.ladder import RUNGS, Rung
+from .....core.ladder import RUNGS, Rung, State
 from .....core.results import ModuleCheck
 
 if TYPE_CHECKING:
     from ..view import HostView
 
 _NAMESPACE = re.compile(r"NoReverseMatch: '([\w.:-]+)' is not a registered namespace")
-_MISSING = re.compile(r"(NoReverseMatch|LookupError|ImportError|ModuleNotFoundError|TemplateDoesNotExist)")
 _UP_TO_ADDRESSES = RUNGS[: RUNGS.index(Rung.ROUTED) + 1]
-_WORD = re.compile(r"[A-Za-z_][\w.]{3,}")
+_ON_PAGES = (Rung.PERMITTED, Rung.PLACED, Rung.SERVED)
+#  what an error names: in quotes, in brackets, behind "duplicates:", or a class; not the kind of error at its head
+_NAMED = re.compile(r"['\"(]([\w.]{4,})['\")]|duplicates: (\w{4,})|\b([A-Z][a-z]+[A-Z]\w+)")
+_ID_OF_CHECK = re.compile(r"\w+\.[EWIC]\d+")
 
 
 def relate(modules: Sequence[ModuleCheck], view: HostView, stopped: Iterable[str] = ()) -> None:
@@ -34,10 +36,11 @@ def relate(modules: Sequence[ModuleCheck], view: HostView, stopped: Iterable[str
             if finding.follows_from:
                 continue
             named = next((value for _, value in finding.values if value in stopped_ones), "")
-            if named and named != module.module and (cause := _first_cause(checks[named].findings)) is not None:
-                module.findings[number] = finding._replace(follows_from=of_another(cause.code, named))
+            if finding.rung not in _ON_PAGES:
                 continue
-            if finding.rung not in (Rung.SERVED, Rung.PERMITTED):
+            cause = _first_cause(checks[named].findings) if named and named != module.module else None
+            if cause is not None:
+                module.findings[number] = finding._replace(follows_from=of_another(cause.code, named))
                 continue
             error = finding.value("error") or finding.value("login")
             match = _NAMESPACE.search(error)
@@ -45,8 +48,8 @@ def relate(modules: Sequence[ModuleCheck], view: HostView, stopped: Iterable[str
             owner = owners.get(asked) or labels.get(asked, "")
             if owner in checks and asked not in owners:
                 _name_otherwise(checks[owner], view, asked)
-            if not owner and _MISSING.search(error) and module.module not in stopped_ones:
-                owner = next(iter(stopped_ones), "")
+            if not owner and module.module not in stopped_ones:
+                owner = next((name for name in stopped_ones if _is_of(error, name, match is None)), "")
             cause = _first_cause(checks[owner].findings) if owner in checks and owner != module.module else None
             same = met.setdefault((finding.code, error, finding.file, finding.line), module.module)
             if cause is not None:
@@ -69,14 +72,27 @@ def explained(
     found = []
     for finding in host_findings:
         said = finding.value("error") or finding.value("text")
-        words = set(_WORD.findall(said)) - {"module", "named", "apps", "django", "model", "field", "relation"}
+        names = _names_in(said)
         for module in modules if said else ():
             cause = _first_cause(module.findings, RUNGS)
-            if cause is not None and (module.module in left_out or words & set(_WORD.findall(cause.cause))):
+            if cause is not None and (module.module in left_out or names & set(re.findall(r"[\w.]+", cause.cause))):
                 finding = finding._replace(follows_from=of_another(cause.code, module.module))
                 break
         found.append(finding)
     return found
+
+
+def _names_in(error: str) -> set[str]:
+    """Return what an error names: what a sentence that says more of the same cause names as well."""
+    text = re.sub(r"^\w+(?:Error|Exception|Configured): ", "", error)
+    names = {name for match in _NAMED.finditer(text) for name in match.groups() if name}
+    return {name for name in names if not _ID_OF_CHECK.fullmatch(name)}
+
+
+def _is_of(error: str, module: str, without_namespace: bool) -> bool:
+    """True for an error that a module may lack what it asks for because another one was left out."""
+    by_name = without_namespace and "NoReverseMatch" in error
+    return by_name or re.search(rf"\b{re.escape(module)}\b", error) is not None
 
 
 def _namespace(view: HostView, name: str) -> str:
@@ -94,7 +110,12 @@ def _name_otherwise(check: ModuleCheck, view: HostView, asked: str) -> None:
         return
     file, line = view.relative(conf.path), conf.app_name_line
     values = {"asked": asked, "said": conf.app_name, "place": f"{file}:{line}"}
-    check.findings.insert(0, view.data.rules.finding("routed.namespace-other", check.module, file, line, **values))
+    finding = view.data.rules.finding("routed.namespace-other", check.module, file, line, **values)
+    check.findings.insert(0, finding)
+    steps = check.ladder.steps
+    steps[:] = [
+        step._replace(state=State.FAIL, evidence=finding.cause) if step.rung is Rung.ROUTED else step for step in steps
+    ]
 
 
 def _first_cause(findings: Iterable[Finding], rungs: Sequence[Rung] = _UP_TO_ADDRESSES) -> Finding | None:

@@ -29,15 +29,8 @@ if TYPE_CHECKING:
     from .rules import RuleFunction
 
 
-START = (
-    "entry",
-    "settings",
-    "databases",
-    "setup",
-    "checks",
-    "routes",
-    "server",
-)  # the steps without which no page is asked
+#  the steps without which no page is asked
+START = ("entry", "settings", "databases", "setup", "checks", "routes", "server")
 
 
 def examine(
