@@ -1,5 +1,6 @@
 """What is wrong around modules: programs that are missing, a database that is down, archives, modules that break."""
 
+import fcntl
 import json
 import os
 import subprocess
@@ -7,6 +8,8 @@ import sys
 import time
 import zipfile
 from pathlib import Path
+
+from swift_sprout.hosts.kits.wordpress.database import own_server
 
 from ...support import BRIEFS, WordPressCase, scratch_folders, sprout, tree_of, world_of
 
@@ -265,19 +268,41 @@ class Servers(WordPressCase):
         self.assertEqual(self.running(), [])
 
     def test_the_servers_of_a_run_that_was_killed_end_with_it(self):
+        served = self.serving()
+        self.assertEqual(len(self.running()), 1)
+        self.kill(served)
+        self.wait_until_gone()
+        self.assert_ok(self.sprout("survey"))
+        self.assertEqual(self.of_the_site(), [])
+
+    def test_a_server_ends_with_a_killed_run_whose_lock_another_process_still_holds_for_a_moment(self):
+        served = self.serving()
+        server = own_server(self.site)
+        assert server is not None
+        with (server.runtime / "in-use").open() as held:
+            fcntl.flock(held, fcntl.LOCK_SH)
+            self.kill(served)
+            time.sleep(1)
+            self.assertEqual(len(self.running()), 1)
+        self.wait_until_gone()
+
+    def serving(self) -> subprocess.Popen[bytes]:
         words = [sys.executable, "-m", "swift_sprout", "serve", "--host", str(self.site)]
         served = subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, start_new_session=True)
         assert served.stdout is not None
         self.assertIn(b"Serving on", served.stdout.readline())
-        self.assertEqual(len(self.running()), 1)
+        return served
+
+    def kill(self, served: subprocess.Popen[bytes]) -> None:
         served.kill()
         served.wait()
+        assert served.stdout is not None
         served.stdout.close()
-        deadline = time.monotonic() + 30
+
+    def wait_until_gone(self) -> None:
+        deadline = time.monotonic() + 60
         while self.of_the_site() and time.monotonic() < deadline:
             time.sleep(0.1)
-        self.assertEqual(self.of_the_site(), [])
-        self.assert_ok(self.sprout("survey"))
         self.assertEqual(self.of_the_site(), [])
 
     def of_the_site(self) -> list[str]:
@@ -285,15 +310,14 @@ class Servers(WordPressCase):
         found = []
         for place in Path("/proc").glob("[0-9]*/cmdline"):
             try:
-                if str(self.site).encode() in place.read_bytes():
-                    found.append(place.parent.name)
+                words = place.read_bytes()
+                if str(self.site).encode() in words:
+                    found.append(f"{place.parent.name}: {words.replace(bytes(1), b' ').decode()}")
             except OSError:
                 continue
         return found
 
     def test_a_server_that_somebody_else_has_started_stays(self):
-        from swift_sprout.hosts.kits.wordpress.database import own_server
-
         server = own_server(self.site)
         assert server is not None
         with subprocess.Popen(server.command(), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) as other:

@@ -23,6 +23,7 @@ from ....running import process
 
 OWN_SERVER = "database/mariadb.cnf"
 OPTIONS = Path(__file__).parent / "server.cnf"
+LET_GO_SECONDS = 10.0  # until what a killed program had started has let go of its lock
 LONGEST_SOCKET = 106  # bytes in the address of a socket on Linux
 PACKAGE = "mariadb-server-core"
 #  what a data folder was made with, and is not read without (MariaDB 10.11); nothing else of a host's own file counts
@@ -114,10 +115,14 @@ class Server(NamedTuple):
 
     def _let_go(self) -> None:
         """End it as ``stop`` does; in the copy of this program that watches, what this one holds open is closed."""
-        if os.getpid() != _STARTED_BY.get(str(self.runtime), os.getpid()):
-            _IN_USE.clear()
-            _CHILDREN.clear()
-        self.stop()
+        if os.getpid() == _STARTED_BY.get(str(self.runtime), os.getpid()):
+            self.stop()
+            return
+        _IN_USE.clear()
+        _CHILDREN.clear()
+        deadline = time.monotonic() + LET_GO_SECONDS  # what this one started may hold its lock until it ends as well
+        while not self.stop() and time.monotonic() < deadline:
+            time.sleep(0.05)
 
     def _use(self) -> None:
         """Tell other programs that this one uses the server, for as long as it lives: by a lock that they share."""
@@ -150,6 +155,7 @@ class Server(NamedTuple):
             started = process.start(self.command(), self.folder, stdout=written.fileno(), keeps_locks=False)
         _CHILDREN[str(self.folder)] = started
         self._started_here.touch(0o600)
+        self._started_here.write_text(str(started.pid))
         deadline = time.monotonic() + limit_seconds
         while time.monotonic() < deadline and started.poll() is None:
             if self.answers():
@@ -163,26 +169,27 @@ class Server(NamedTuple):
             f"Its data lie in {self.data}; another server may hold them.",
         )
 
-    def stop(self) -> None:
-        """Let it go: end it, when no other program uses it and it was started for one."""
+    def stop(self) -> bool:
+        """Let it go: end it, when no other program uses it and it was started for one; False while one uses it."""
         child = _CHILDREN.pop(str(self.folder), None)
         if not self.runtime.is_dir():
             _IN_USE.pop(str(self.runtime), None)
             if child is not None:  # its folder has gone already, as a sandbox's does
                 process.end(child)
-            return
+            return True
         with self._alone():
             if self._used_by_others():
-                return
+                return False
             if self._started_here.exists():
                 self._end()
                 self._started_here.unlink()
-                if child is not None:  # it may answer before it has written its number down
+                if child is not None:
                     process.end(child, 20)
+        return True
 
     def _end(self) -> None:
         try:
-            number = int((self.runtime / "server.pid").read_text())
+            number = int(self._started_here.read_text() or (self.runtime / "server.pid").read_text())
             words = Path("/proc", str(number), "cmdline").read_bytes().split(b"\0")
         except (OSError, ValueError):
             return

@@ -42,7 +42,11 @@ class Examination:
     @cached_property
     def sources(self) -> list[Source]:
         """The module's Python files, parsed; those of its tests left out."""
-        parsed = (self.view.project.parse(place) for place in self._code_in(self.module.place))
+        return self.sources_of(self.module)
+
+    def sources_of(self, module: ModuleFiles) -> list[Source]:
+        """Return a module's Python files, parsed; those of its tests left out."""
+        parsed = (self.view.project.parse(place) for place in self._code_in(module.place))
         return [source for source in parsed if source is not None]
 
     @property

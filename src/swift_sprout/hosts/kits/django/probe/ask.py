@@ -430,7 +430,7 @@ class Ask(Steps):
         return found
 
     def address_names(self):
-        """Return every name that the host's table of addresses knows, with its namespaces."""
+        """Return every name that the table of addresses knows, and what of the asked modules is loaded by then."""
         from django.urls import get_resolver
 
         found = set()
@@ -441,7 +441,11 @@ class Ask(Steps):
                 collect(inner, f"{above}{namespace}:")
 
         collect(get_resolver(), "")
-        return sorted(found)
+        modules = {name: number for number, name in enumerate(self.question["modules"])}
+        return {
+            "names": sorted(found),
+            "loaded": sorted(name for name in sys.modules if owner_of(name, modules) is not None),
+        }
 
     def broken_commands(self):
         """Return the console commands of the asked modules that cannot be loaded, each with its error."""

@@ -140,12 +140,20 @@ _BY_NAME = ("reverse", "reverse_lazy", "redirect", "resolve_url")
 
 
 def names_in_code(exam: Examination) -> Iterator[Finding]:
-    """Addresses that the module's code asks for by a name which the running host does not know."""
+    """Addresses that the module's code asks for by a name which the running host does not know.
+
+    Code that the host has not loaded counts for nothing, nor does a namespace that a module declares but that the host
+    does not include: what asks for it may be made for hosts that do, and the module itself is told to be left out.
+    """
     assert exam.live is not None
-    known = exam.live.answers.get("address_names")
-    if not known or exam.live.stopped:  # without the module that stops the host its names are missing as well
+    answer = exam.live.answers.get("address_names")
+    if not answer or exam.live.stopped:  # without the module that stops the host its names are missing as well
         return
+    known = answer["names"]
+    included = {name.rpartition(":")[0] for name in known}
     for source in exam.sources:
+        if exam.dotted(source.path) not in answer["loaded"]:
+            continue
         for node in _calls_that_may_fail(source.tree) if source.tree is not None else ():
             name = node.args[0].value if node.args and isinstance(node.args[0], ast.Constant) else None
             called = spelled(node.func).rpartition(".")[2]
@@ -157,9 +165,23 @@ def names_in_code(exam: Examination) -> Iterator[Finding]:
                 continue
             if name in known or "." in name or (called in ("redirect", "resolve_url") and ("/" in name or not name)):
                 continue
+            namespace = name.rpartition(":")[0]
+            if namespace not in included and _declares(exam, namespace):
+                continue
             match = nearest(name, known)
             near = f" (nearest: {match})" if match else ""
             yield exam.find("routed.name-absent", source.path, node.lineno, name=name, nearest=near)
+
+
+def _declares(exam: Examination, namespace: str) -> bool:
+    """True when a module's files name a namespace other than in front of an address."""
+    return any(
+        isinstance(node, ast.Constant) and node.value == namespace
+        for module in exam.view.modules
+        for source in exam.sources_of(module)
+        if source.tree is not None
+        for node in ast.walk(source.tree)
+    )
 
 
 def _calls_that_may_fail(tree: ast.AST) -> Iterator[ast.Call]:
