@@ -28,7 +28,7 @@ class BareBoot(NamedTuple):
 
     words: list[str | Path]
     address: Callable[[str], str]
-    end: Callable[[], None] = lambda: None
+    end: Callable[[], object] = lambda: None
 
 
 class Trial:
