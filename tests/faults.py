@@ -115,7 +115,8 @@ class Faults(Case):
                 apply_fault(fault, site, partial(trial(self.kit).run_sql, site))
                 trial(self.kit).stop(site)
                 ill = tree_of(site)
-                preview = self.run_on(site, "check", "--mend", "--preview")
+                named = [fault.module] if kit_named(self.kit).data.rules[fault.code].mended_when_named else []
+                preview = self.run_on(site, "check", *named, "--mend", "--preview")
                 self.assertNotIn("Traceback", preview.err)
                 now = tree_of(site)
                 differ = {path for path in {*now, *ill} if now.get(path) != ill.get(path)}
@@ -123,7 +124,7 @@ class Faults(Case):
                     {path for path in differ if trial(self.kit).asking_writes and trial(self.kit).is_state(path)},
                     differ,
                 )
-                ran = self.run_on(site, "check", "--mend", "--format", "json", **speechless)
+                ran = self.run_on(site, "check", *named, "--mend", "--format", "json", **speechless)
                 self.assertIn(fault.code, ran.json["mended"], ran.out + ran.err)
                 findings = [
                     finding["code"]
@@ -133,8 +134,8 @@ class Faults(Case):
                 self.assertNotIn(fault.code, findings)
                 changed = {path for path, content in tree_of(site).items() if ill.get(path) != content}
                 changed |= set(ill) - set(tree_of(site))
-                named = {entry["path"] for entry in ran.json["files"]}
-                self.assertEqual({path for path in changed if not trial(self.kit).is_state(path)}, named)
+                told = {entry["path"] for entry in ran.json["files"]}
+                self.assertEqual({path for path in changed if not trial(self.kit).is_state(path)}, told)
                 while self.run_on(site, "undo").status == 0:
                     pass
                 after = tree_of(site)

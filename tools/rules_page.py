@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from swift_sprout.core.findings import Rule
 from swift_sprout.core.ladder import RUNGS
 from swift_sprout.hosts.contract.kitdata import KitData
 from swift_sprout.hosts.registry import kits
@@ -29,10 +30,14 @@ def page(data: KitData) -> str:
             continue
         lines += ["", f"## {rung}", "", data.facts.rungs[rung] + ".", ""]
         for rule in rules:
-            marks = [str(rule.severity)] + (["mends itself"] if rule.mendable else [])
+            marks = [str(rule.severity)] + ([_mends_itself(rule)] if rule.mendable else [])
             lines.append(f"- **{rule.code}** ({', '.join(marks)}): {rule.cause}.")
             lines.append(f"  Effect: {rule.effect}. To mend it: {rule.mend}.")
     return "\n".join(lines) + "\n"
+
+
+def _mends_itself(rule: Rule) -> str:
+    return "mends itself when its module is named" if rule.mended_when_named else "mends itself"
 
 
 if __name__ == "__main__":

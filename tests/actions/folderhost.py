@@ -70,6 +70,16 @@ cause = "ledger.json does not list {module}"
 effect = "nobody reads {module}"
 mend = "swift-sprout enable {module}"
 mendable = true
+mended_when_named = true
+["found.blot"]
+cause = "a blot in {file}"
+effect = "it is hard to read"
+mend = "wipe it away"
+mendable = true
+["placed.leaning"]
+cause = "{module} leans on a blot, and there is none"
+effect = "it falls over"
+mend = "make a blot"
 """
 TEMPLATES = {
     "sheet.html.mustache": "«#pages»\n«&path» «&title»\n«/pages»\nend\n",
@@ -132,10 +142,23 @@ class LedgerHost(BaseHost):
         for name in modules:
             state = self.state(name)
             findings = [] if state.registered else [self.finding("registered.not-listed", name, "ledger.json", 1)]
+            if "blot" in self._sheet(name):
+                findings.append(self.finding("found.blot", name, f"sheets/{name}/sheet.txt", 1))
+            if "leans" in self._sheet(name) and not any("blot" in self._sheet(one) for one in modules):
+                findings.append(self.finding("placed.leaning", name, f"sheets/{name}/sheet.txt", 1))
             seen: Mapping[Rung, tuple[State, str]] = {Rung.FOUND: (State.PASS, state.folder)}
             yield judged(name, name, findings, seen)
 
+    def _sheet(self, module: str) -> str:
+        path = self.root / f"sheets/{module}/sheet.txt"
+        return path.read_text("utf-8") if path.exists() else ""
+
     def mend(self, finding: Any) -> Mend:
+        if finding.code == "found.blot":
+            before = self._sheet(finding.module)
+            changes = ChangeSet("wipe")
+            changes.add(finding.file, before.encode(), before.replace("blot", "", 1).encode())
+            return Mend(changes)
         return Mend(self.switch_on(finding.module, None).changes)
 
 

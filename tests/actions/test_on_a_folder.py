@@ -167,10 +167,34 @@ class Asking(LedgerCase):
 
     def test_what_is_mended_is_gone(self):
         self.assertEqual(self.listed(), [])
-        done = mend(self.opened, [], static=True, preview=False)
+        left = mend(self.opened, [], static=True, preview=False).left
+        self.assertEqual(self.listed(), [])
+        self.assertIn("tide_board may be off on purpose", left[0])
+        done = mend(self.opened, ["tide_board"], static=True, preview=False)
         self.assertEqual(self.listed(), ["tide_board"])
         assert done.after is not None
         self.assertEqual(exit_status(done.after), 0)
+
+    def test_a_mend_that_does_not_help_is_taken_back_and_others_go_on(self):
+        self.write("ledger/ledger.json", '["smudged", "spotted", "tide_board"]')
+        self.write("ledger/sheets/smudged/sheet.txt", "a blot and a blot\n")
+        self.write("ledger/sheets/spotted/sheet.txt", "a blot\n")
+        done = mend(self.opened, [], static=True, preview=False)
+        self.assertEqual(self.text("sheets/smudged/sheet.txt"), "a blot and a blot\n")
+        self.assertEqual(self.text("sheets/spotted/sheet.txt"), "a \n")
+        self.assertEqual((done.codes, len(done.left)), (["found.blot"], 1))
+        self.assertIn("sheets/smudged/sheet.txt:1 was taken back, for then it is still so", done.left[0])
+        self.assertEqual([change.path for change in done.changes.changes], ["sheets/spotted/sheet.txt"])
+
+    def test_a_mend_that_harms_another_module_is_taken_back(self):
+        self.write("ledger/ledger.json", '["leaning", "spotted", "tide_board"]')
+        self.write("ledger/sheets/leaning/sheet.txt", "leans\n")
+        self.write("ledger/sheets/spotted/sheet.txt", "a blot\n")
+        done = mend(self.opened, ["spotted"], static=True, preview=False)
+        self.assertEqual((done.codes, self.text("sheets/spotted/sheet.txt")), ([], "a blot\n"))
+        self.assertIn("leaning has placed.leaning", done.left[0])
+        assert done.after is not None
+        self.assertEqual([module.module for module in done.after.setups[0].modules], ["spotted"])
 
     def test_a_sandbox_leaves_the_host_as_it_is(self):
         before = tree_of(self.root)

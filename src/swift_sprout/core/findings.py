@@ -27,6 +27,8 @@ class Rule(NamedTuple):
     versions -- the host versions it holds for, e.g. ``>=5.0``; empty for all
     follows  -- codes of rules that, when met as well, explain this one away
     mendable -- True when ``check --mend`` may apply the mend by itself
+    mended_when_named -- True when it does so only for a module that is named: what it would switch on may be off on
+                purpose
     """
 
     code: str
@@ -38,6 +40,7 @@ class Rule(NamedTuple):
     versions: str = ""
     follows: tuple[str, ...] = ()
     mendable: bool = False
+    mended_when_named: bool = False
 
 
 class Finding(NamedTuple):
@@ -120,6 +123,7 @@ class _RuleTable(NamedTuple):
     versions: str = ""
     follows: tuple[str, ...] = ()
     mendable: bool = False
+    mended_when_named: bool = False
     rung: str = ""
 
 
@@ -133,7 +137,8 @@ def _rule(code: str, said: _RuleTable) -> Rule:
     if rung not in list(Rung):
         raise TableWrong(code, f"no rung is named {rung!r}", did_you_mean(rung, list(Rung)))
     sentences = (said.cause, said.effect, said.mend)
-    return Rule(code, Rung(rung), Severity(said.severity), *sentences, said.versions, said.follows, said.mendable)
+    mends = said.mendable, said.mended_when_named
+    return Rule(code, Rung(rung), Severity(said.severity), *sentences, said.versions, said.follows, *mends)
 
 
 def of_another(code: str, module: str) -> str:

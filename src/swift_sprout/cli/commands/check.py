@@ -164,6 +164,7 @@ def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) ->
                 "format": "swift-sprout/mend/1",
                 "written": not options.preview,
                 "mended": mended.codes,
+                "left": mended.left,
                 "files": documents.changes(mended.changes),
                 "steps": documents.steps(mended.steps),
                 "after": documents.check(mended.after) if mended.after else None,
@@ -177,8 +178,8 @@ def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) ->
         out.line(f"{'Would mend' if options.preview else 'Mended'}: {', '.join(mended.codes)}")
         changes_text.changes(out, mended.changes, with_diff=not out.quiet)
         changes_text.steps(out, mended.steps)
-        for sentence in mended.left:
-            out.wrapped(sentence, "    ", "  – ")
+    for sentence in mended.left:
+        out.wrapped(sentence, "    ", "  – ")
     out.line()
     if options.preview:
         return output.check_status(mended.before)

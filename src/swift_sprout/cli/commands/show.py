@@ -82,7 +82,8 @@ def _rules(options: argparse.Namespace, codes: Sequence[str]) -> int:
         return 0
     out = output.terminal(options)
     for _, rule in chosen:
-        mark = "  (check --mend does it)" if rule.mendable else ""
+        how = f"check {'MODULE ' if rule.mended_when_named else ''}--mend does it"
+        mark = f"  ({how})" if rule.mendable else ""
         out.line(f"{out.style(rule.code, 'strong')}  {rule.severity}{mark}")
         if options.verbose or codes:
             out.wrapped(rule.cause, "          ", "  cause   ")
