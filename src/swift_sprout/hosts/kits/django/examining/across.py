@@ -51,13 +51,18 @@ def relate(modules: Sequence[ModuleCheck], view: HostView, stopped: Iterable[str
             if not owner and module.module not in stopped_ones:
                 owner = next((name for name in stopped_ones if _is_of(error, name, match is None)), "")
             cause = _first_cause(checks[owner].findings) if owner in checks and owner != module.module else None
-            same = met.setdefault((finding.code, error, finding.file, finding.line), module.module)
+            said = error or finding.value("template") or finding.value("templates")
+            place = (finding.code, said, finding.file, finding.line)
+            same = met.get(place, "") if said else ""
+            met.setdefault(place, module.module)
             if cause is not None:
                 module.findings[number] = finding._replace(follows_from=of_another(cause.code, owner))
             elif owner == module.module and any(one.code == "routed.namespace-other" for one in module.findings):
                 module.findings[number] = finding._replace(follows_from="routed.namespace-other")
-            elif error and same != module.module:
-                module.findings[number] = finding._replace(follows_from=of_another(finding.code, same))
+            elif same:
+                by_another = same != module.module
+                follows = of_another(finding.code, same) if by_another else finding.code
+                module.findings[number] = finding._replace(follows_from=follows)
         module.findings.sort(key=lambda one: bool(one.follows_from))
 
 
@@ -67,15 +72,23 @@ def explained(
     """Return findings about the host's start; one follows from that of a module which says more of the same.
 
     That is the first cause of a module that had to be left out, else an error whose sentence shares a name with it.
+    Where the host stops in the same way without that module, it is the other way round.
     """
     left_out = set(stopped)
+    own_names = {part for module in modules for part in module.module.lower().split(".")}
     found = []
     for finding in host_findings:
         said = finding.value("error") or finding.value("text")
-        names = _names_in(said)
+        names = _names_in(said) - own_names
         for module in modules if said else ():
             cause = _first_cause(module.findings, RUNGS)
-            if cause is not None and (module.module in left_out or names & set(re.findall(r"[\w.]+", cause.cause))):
+            if cause is None:
+                continue
+            if module.module in left_out and cause.value("error") == said:
+                _all_follow(module, of_another(finding.code, finding.about))
+                continue
+            words = {part for word in re.findall(r"[\w.]+", cause.cause.lower()) for part in (word, *word.split("."))}
+            if module.module in left_out or names & words:
                 finding = finding._replace(follows_from=of_another(cause.code, module.module))
                 break
         found.append(finding)
@@ -86,7 +99,15 @@ def _names_in(error: str) -> set[str]:
     """Return what an error names: what a sentence that says more of the same cause names as well."""
     text = re.sub(r"^\w+(?:Error|Exception|Configured): ", "", error)
     names = {name for match in _NAMED.finditer(text) for name in match.groups() if name}
-    return {name for name in names if not _ID_OF_CHECK.fullmatch(name)}
+    plain = [name for name in names if not _ID_OF_CHECK.fullmatch(name)]
+    return {part.lower() for name in plain for part in (name, *name.split("."))}
+
+
+def _all_follow(module: ModuleCheck, of_host: str) -> None:
+    module.findings[:] = [
+        one if one.follows_from or one.value("error") == "" else one._replace(follows_from=of_host)
+        for one in module.findings
+    ]
 
 
 def _is_of(error: str, module: str, without_namespace: bool) -> bool:

@@ -82,8 +82,9 @@ def _live(exam: Examination, seen: Evidence) -> None:
             )
         elif any(ask.answer.status != 405 for ask in exam.asked):
             statuses = ", ".join(dict.fromkeys(str(ask.answer.status) for ask in exam.asked))
-            seen[Rung.PERMITTED] = State.BLOCKED, "cannot be judged: no page answered well"
-            seen[Rung.SERVED] = State.FAIL, f"no page answered well (status {statuses})"
+            #  what is wrong with that, if anything is, rules say; a page may refuse or send on for its own reasons
+            seen[Rung.PERMITTED] = State.NOT_ASKED, "not sure: no page could be seen by anybody"
+            seen[Rung.SERVED] = State.NOT_ASKED, f"not sure: its pages answer {statuses} to whoever was asked for"
         else:
             seen[Rung.PERMITTED] = State.NOT_APPLICABLE, "no page of it can be called without knowing more"
             seen[Rung.SERVED] = State.NOT_APPLICABLE, "no page of it can be called without knowing more"

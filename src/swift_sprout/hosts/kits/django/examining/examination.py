@@ -139,9 +139,19 @@ class Examination:
         from ..reading.code import spelled
 
         plain, inside = f"{self.module.place}/models.py", f"{self.module.place}/models/"
-        for source in self.sources:
-            if source.tree is None or not (source.place == plain or source.place.startswith(inside)):
-                continue
-            for node in source.tree.body:
-                if isinstance(node, ast.ClassDef) and any(spelled(base).endswith("Model") for base in node.bases):
-                    yield source.path, node
+        classes = [
+            (source.path, node, [spelled(base).rpartition(".")[2] for base in node.bases])
+            for source in self.sources
+            if source.tree is not None and (source.place == plain or source.place.startswith(inside))
+            for node in source.tree.body
+            if isinstance(node, ast.ClassDef)
+        ]
+        names, known = {""}, 0
+        while known != len(names):  # until no further class derives from one of them
+            known = len(names)
+            names |= {node.name for _, node, bases in classes if any(_is_model(one, names) for one in bases)}
+        yield from ((path, node) for path, node, _ in classes if node.name in names)
+
+
+def _is_model(base: str, known: set[str]) -> bool:
+    return base.endswith("Model") or base in known

@@ -109,7 +109,6 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
         file, line = (view.relative(hosts.file), hosts.line) if hosts is not None else ("", 0)
         yield view.data.rules.finding("served.hosts-empty", "", file, line, place=f"{file}:{line}")
     labels = {module.label for module in view.modules}
-    settings = view.relative(view.settings.path) if view.settings is not None and view.settings.path else ""
     for message in answered.answers.get("checks") or []:
         module = str(message["module"])
         owned = message["label"] in labels or any(
@@ -118,7 +117,9 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
         if message["level"] >= ERROR_LEVEL and not owned and not message["id"].startswith("urls."):
             hint = message["hint"] or "mend what it names"
             text = f"{message['text']} ({message['id']})"
-            yield view.data.rules.finding("enabled.check-failed", "", settings, 0, text=text, hint=hint, place=settings)
+            file, line = _setting_said(view, f"{text} {hint}")
+            place = f"{file}:{line}" if line else file
+            yield view.data.rules.finding("enabled.check-failed", "", file, line, text=text, hint=hint, place=place)
 
 
 def site_stops(view: HostView, answered: Live) -> Iterator[Finding]:
@@ -143,6 +144,9 @@ def _stopped_at(view: HostView, step: str, error: dict[str, Any]) -> tuple[str, 
         named = _naming(view, files, " ".join(str(one["text"]) for one in error["chain"]))
         if named is not None:
             return named
+    file, line = _setting_said(view, " ".join(str(one["text"]) for one in error["chain"]))
+    if line:
+        return file, line
     if deepest is not None and deepest[0] != view.project.entry:
         return view.relative(deepest[0]), deepest[1]
     listed = view.settings.get("INSTALLED_APPS") if view.settings is not None else None
@@ -150,6 +154,17 @@ def _stopped_at(view: HostView, step: str, error: dict[str, Any]) -> tuple[str, 
         return view.relative(listed.literals[-1].file), listed.literals[-1].node.lineno
     path = view.settings.path if view.settings is not None else None
     return (view.relative(path), 0) if path is not None else (view.relative(view.project.entry), 0)
+
+
+def _setting_said(view: HostView, text: str) -> tuple[str, int]:
+    """Return the line of the first setting that a sentence names in capitals; else the settings file, line 0."""
+    if view.settings is None or view.settings.path is None:
+        return view.relative(view.project.entry), 0
+    for word in re.findall(r"\b[A-Z][A-Z_]{3,}\b", text):
+        value = view.settings.get(word)
+        if value is not None:
+            return view.relative(value.file), value.line
+    return view.relative(view.settings.path), 0
 
 
 def _wsgi_file(view: HostView) -> Path | None:

@@ -9,6 +9,7 @@ import sys
 import threading
 from wsgiref.simple_server import WSGIRequestHandler, WSGIServer
 
+from sprout_causes import circle_of, place_of
 from sprout_inside import CHANNEL, told
 
 HEADER_VIEW = "X-Sprout-View"
@@ -21,6 +22,10 @@ HERE = threading.local()
 def logged():
     number = getattr(HERE, "number", "")
     return LOG.setdefault(number, {"templates": []}) if number else None
+
+
+def left_in_code(*_, **__):
+    raise RuntimeError("breakpoint() is left in the code: a server waits there for a debugger")
 
 
 class Quiet(WSGIRequestHandler):
@@ -54,6 +59,7 @@ class Servers:
         self.root = root
         self.copy = None  # the id of the copy's process, the pipe that ends it, and the one that it tells its log to
         got_request_exception.connect(self.excepted, weak=False)
+        sys.breakpointhook = left_in_code
         rendered = Template._render
 
         def render(template, context):
@@ -112,15 +118,11 @@ class Servers:
         entry = logged()
         error = sys.exc_info()[1]
         if entry is not None and error is not None:
-            entry["error"] = told(error, self.root)
-            template = getattr(error, "token", None)
-            debug = getattr(error, "template_debug", None)
-            if debug:
-                entry["error"]["template"] = {"file": debug.get("name"), "line": debug.get("line")}
-            elif template is not None:
-                entry["error"]["template"] = {"file": None, "line": getattr(template, "lineno", None)}
-            if type(error).__name__ == "TemplateDoesNotExist":
-                entry["error"]["tried"] = [str(origin) for origin, _ in getattr(error, "tried", [])][:8]
+            entry["error"] = {
+                **told(error, self.root),
+                "place": place_of(error, self.root),
+                "circle": circle_of(error),
+            }
 
 
 class Witness:

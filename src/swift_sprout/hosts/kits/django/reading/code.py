@@ -41,6 +41,11 @@ def imports_of(tree: ast.Module) -> list[Imported]:
     return list(_imports(tree.body, False))
 
 
+def imports_below(body: list[ast.stmt]) -> list[Imported]:
+    """Return the imports of the statements of a function or class."""
+    return list(_imports(body, False))
+
+
 _WITHOUT_STATEMENTS = (ast.Expr, ast.Assign, ast.AnnAssign, ast.Return, ast.AugAssign, ast.Raise, ast.Pass, ast.Assert)
 
 

@@ -55,7 +55,7 @@ def loaded(exam: Examination) -> list[Source]:
     by_name = {exam.dotted(source.path): source for source in exam.sources}
     base = exam.module.name
     waiting = [base, *(f"{base}.{name}" for name in ("apps", "models", "admin", "urls"))]
-    waiting += [name for name in by_name if name.startswith(f"{base}.templatetags.")]
+    waiting += [name for name in by_name if name.startswith((f"{base}.templatetags.", f"{base}.urls."))]
     found: dict[str, Source] = {}
     while waiting:
         name = waiting.pop()

@@ -11,6 +11,10 @@ from ...asking import last_place, said
 from ..examination import Examination
 
 ERROR_LEVEL = 40
+#  warnings of the host that always hold (Django 5.2): a default that is called once, at the start
+SURE_WARNINGS = ("fields.W161",)
+#  of several that one line causes, those that name it come before those that only miss what it should have been
+_NAMING = ("fields.E30", "fields.E331", "fields.W161")
 
 
 def stopped(exam: Examination) -> Iterator[Finding]:
@@ -47,11 +51,12 @@ def registry(exam: Examination) -> Iterator[Finding]:
 def host_checks(exam: Examination) -> Iterator[Finding]:
     """Errors that the host's own checks report for the module."""
     assert exam.live is not None
-    for message in exam.live.answers.get("checks") or []:
+    messages = exam.live.answers.get("checks") or []
+    for message in sorted(messages, key=lambda one: not one["id"].startswith(_NAMING)):
         if message["id"].startswith("urls."):
             continue  # said by the rules for addresses, with their place
         mine = message["label"] == exam.module.label or exam.owns(message["module"])
-        if mine and message["level"] >= ERROR_LEVEL:
+        if mine and (message["level"] >= ERROR_LEVEL or message["id"] in SURE_WARNINGS):
             file, line = _place_of(exam, message)
             hint = message["hint"] or f"mend {exam.view.relative(file)}:{line}"
             yield exam.find("enabled.check-failed", file, line, text=f"{message['text']} ({message['id']})", hint=hint)

@@ -47,6 +47,10 @@ def _not_listed(exam: Examination) -> Iterator[Finding]:
         return  # listed in a way that reading cannot tell; the running host has it
     joined = list(_joined(exam))
     yield from joined
+    if exam.live is None and not joined and (value is None or not value.sure or not isinstance(value.plain, list)):
+        place = (value.file, value.line) if value is not None else (view.settings.path or "", 0)
+        yield exam.find("registered.unsure", *place)
+        return
     yield from _elsewhere(exam)
     yield from _overwritten(exam)
     where = value.literals[-1] if value is not None and value.literals else None

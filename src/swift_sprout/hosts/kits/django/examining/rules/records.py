@@ -100,7 +100,9 @@ def database(exam: Examination) -> Iterator[Finding]:
     if not answer or registered is None:
         return
     if default.get("there") is False and registered["models"]:
-        yield exam.find("installed.database-absent", name=default["name"])
+        said = exam.view.settings.get("DATABASES") if exam.view.settings is not None else None
+        place = (said.file, said.line) if said is not None else ("", 0)
+        yield exam.find("installed.database-absent", *place, name=default["name"])
         return
     label = registered["label"]
     on_disk = set(exam.live.migrations("on_disk", label))

@@ -9,7 +9,7 @@ from typing import Any
 from ......core.findings import Finding
 from ......core.nearest import nearest
 from ...answers import PageRequest
-from ...asking import last_place, said
+from ...asking import said
 from ..evidence import mark_in
 from ..examination import Examination
 
@@ -67,8 +67,10 @@ def _is_page(asked: PageRequest) -> bool:
 def _failure(exam: Examination, last: PageRequest, file: Path, line: int, common: dict[str, Any]) -> Finding:
     error = last.log["error"]
     kinds = [entry["kind"] for entry in error["chain"]]
-    place = last_place(error, exam.module.folder) or (file, line)
-    template = error.get("template") or {}
+    passed = error.get("place")
+    place = (Path(passed[0]), passed[1]) if passed else (file, line)
+    if error.get("circle"):
+        return _circle(exam, [(str(one), int(number)) for one, number in error["circle"]], common)
     if "TemplateDoesNotExist" in kinds:
         name = error["chain"][kinds.index("TemplateDoesNotExist")]["text"].split(",")[0]
         folder = exam.module.folder / "templates"
@@ -77,16 +79,24 @@ def _failure(exam: Examination, last: PageRequest, file: Path, line: int, common
         near = f" (nearest there: {match})" if match else ""
         expected = exam.view.relative(folder / name)
         return exam.find("served.template-absent", *place, template=name, nearest=near, expected=expected, **common)
-    if "TemplateSyntaxError" in kinds or template.get("file"):
-        origin = Path(template["file"]) if template.get("file") else place[0]
-        at = template.get("line") or place[1]
-        if "TemplateSyntaxError" in kinds:
-            return exam.find("served.template-broken", origin, at, error=said(error), **common)
-        of_host = origin.is_relative_to(exam.view.root.resolve()) and "site-packages" not in origin.parts
-        place = (origin, at) if of_host else place  # a line of a base template as well
+    if "TemplateSyntaxError" in kinds or ("UnicodeDecodeError" in kinds and place[0].suffix != ".py"):
+        return exam.find("served.template-broken", *place, error=said(error), **common)
     if set(kinds) & {"OperationalError", "ProgrammingError"} and "no such" in error["chain"][0]["text"].lower():
         return exam.find("served.table-absent", *place, error=said(error), **common)
     return exam.find("served.error", *place, error=said(error), **common)
+
+
+def _circle(exam: Examination, circle: list[tuple[str, int]], common: dict[str, Any]) -> Finding:
+    """Tell of a circle of templates: the one that most others extend is a layout, and should extend none of them."""
+    layouts = [template.extends for module in exam.view.modules for template in module.templates if template.extends]
+
+    def extended(number: int) -> int:
+        return sum(circle[number][0].endswith(f"/templates/{name}") for name in layouts)
+
+    begin = max(range(len(circle)), key=extended)
+    circle = [*circle[begin:], *circle[:begin], circle[begin]]
+    names = " → ".join(exam.view.relative(Path(file)) for file, _ in circle)
+    return exam.find("served.template-circle", Path(circle[0][0]), circle[0][1], templates=names, **common)
 
 
 def _redirected(exam: Examination, asks: list[PageRequest], file: Path, line: int) -> Iterator[Finding]:
