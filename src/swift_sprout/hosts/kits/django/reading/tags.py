@@ -26,6 +26,12 @@ class Tag(NamedTuple):
         found = re.match(_QUOTED, self.rest)
         return (found.group(1) or found.group(2)) if found else None
 
+    @property
+    def whole_text(self) -> str | None:
+        """Its first argument where that is a literal text to which no filter adds anything."""
+        found = re.match(_QUOTED, self.rest)
+        return self.first_text if found and not self.rest[found.end() :].startswith("|") else None
+
 
 #  many templates are alike, and what stands in several at the same line is kept once
 _tag = lru_cache(maxsize=20_000)(Tag)

@@ -26,6 +26,7 @@ class TemplateFile(NamedTuple):
     """A template: the name that the host knows it by, its file, its owner (empty: the site's own folders), its tags.
 
     marked -- the line at which a merge has left its marks; 0 for none
+    unread -- the line at which it is no UTF-8, the one encoding that the host reads; 0 for none
     """
 
     name: str
@@ -33,6 +34,7 @@ class TemplateFile(NamedTuple):
     owner: str
     tags: tuple[Tag, ...]
     marked: int = 0
+    unread: int = 0
 
     @property
     def path(self) -> Path:
@@ -92,7 +94,12 @@ def _template(path: str, name: str, owner: str) -> TemplateFile:
         content = read_content(path)
     except OSError:
         return TemplateFile(name, path, owner, ())
-    return TemplateFile(name, path, owner, tags_in(content.decode("utf-8", "replace")), marked_line(content))
+    unread = 0
+    try:
+        text = content.decode("utf-8")
+    except UnicodeDecodeError as error:
+        text, unread = content.decode("utf-8", "replace"), content[: error.start].count(b"\n") + 1
+    return TemplateFile(name, path, owner, tags_in(text), marked_line(content), unread)
 
 
 def marked_line(content: bytes) -> int:
@@ -170,6 +177,64 @@ class Templates:
     def named(self, name: str) -> TemplateFile | None:
         """Return the template that the host would take for a name, or None when none of the host's own has it."""
         return self._by_name.get(name)
+
+    def layout(self, name: str) -> TemplateFile | None:
+        """Return the template of a name, also where only a package that the host lists has it."""
+        return self.named(name) or self._in_packages(name)
+
+    def above(self, template: TemplateFile) -> TemplateFile | None:
+        """Return what a template extends; of its own name it is the next one that the host would find."""
+        if template.extends != template.name:
+            return self.layout(template.extends) if template.extends is not None else None
+        same = [one for one in self.all if one.name == template.name]
+        behind = same[same.index(template) + 1 :] if template in same else []
+        return behind[0] if behind else self._in_packages(template.name)
+
+    def _in_packages(self, name: str) -> TemplateFile | None:
+        if name not in self._of_packages:
+            there = (f"{folder}/{name}" for folder in self.package_folders if os.path.isfile(f"{folder}/{name}"))
+            place = next(there, None)
+            self._of_packages[name] = _template(place, name, "") if place is not None else None
+        return self._of_packages[name]
+
+    @cached_property
+    def _of_packages(self) -> dict[str, TemplateFile | None]:
+        return {}
+
+    @cached_property
+    def package_folders(self) -> list[str]:
+        """The template folders of packages that the host lists and that do not lie in its own folders.
+
+        An entry may name a config class that lies deeper than the package that it describes: those above count as well.
+        """
+        interpreter = self.view.interpreter
+        apps: dict[str, None] = {}
+        for entry in self.view.listed:
+            app = self.view.app_of(entry.value)
+            while app:
+                apps[app.replace(".", "/")] = None
+                app = app.rpartition(".")[0]
+        places = (f"{one}/{app}/templates" for one in (interpreter.libraries if interpreter else ()) for app in apps)
+        return [place for place in places if os.path.isdir(place)]
+
+    @cached_property
+    def sure(self) -> bool:
+        """True when every folder of templates can be told: list of modules, engines, and each package's place."""
+        settings = self.view.settings
+        listed = settings.get("INSTALLED_APPS") if settings is not None else None
+        engines = settings.plain("TEMPLATES", []) if settings is not None else []
+        if listed is None or not listed.sure or not isinstance(engines, list) or len(engines) != 1:
+            return False
+        engine = engines[0] if isinstance(engines[0], dict) else {}
+        folders, options = engine.get("DIRS", []), engine.get("OPTIONS", {})
+        told = isinstance(folders, list) and all(isinstance(one, str | Path) for one in folders)
+        if not told or not isinstance(options, dict) or "loaders" in options or not engine.get("APP_DIRS"):
+            return False
+        interpreter = self.view.interpreter
+        return interpreter is not None and all(
+            self.view.module(app) is not None or interpreter.has(app.partition(".")[0])
+            for app in (self.view.app_of(entry.value) for entry in self.view.listed)
+        )
 
     @cached_property
     def library_names(self) -> dict[str, Library]:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from .....core.nearest import near_text
 from ...django.asking import last_place, said
 from ..facts import oscar
-from .reading import config_node, is_dashboard_config, menu_entries, own_routes
+from .reading import config_node, is_dashboard_config, menu_entries, namespace_of, own_routes
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
@@ -19,9 +19,9 @@ if TYPE_CHECKING:
 
 def entries(exam: Examination) -> Iterator[Finding]:
     """Entries without a label, that lead to no address, or whose module the menu cannot ask for rights."""
-    node, path = config_node(exam)
+    node, _ = config_node(exam)
     names = {route.name for route in own_routes(exam) if route.name}
-    namespace = (exam.module.config.text("namespace") if exam.module.config else "") or exam.module.label
+    namespace = namespace_of(exam)
     told = False
     for entry in menu_entries(exam):
         if not entry.has_label:
@@ -31,8 +31,10 @@ def entries(exam: Examination) -> Iterator[Finding]:
             near = near_text(name, names)
             yield exam.find("placed.navigation-address-unknown", entry.path, entry.line, name=entry.url_name, near=near)
         elif colon and space == namespace and node is not None and not is_dashboard_config(exam) and not told:
-            told = True
-            yield exam.find("placed.navigation-not-dashboard", path, node.lineno, config=node.name, name=entry.url_name)
+            told = not entry.has_access
+            if told:
+                values = {"config": node.name, "name": entry.url_name}
+                yield exam.find("placed.navigation-not-dashboard", entry.path, entry.line, **values)
 
 
 def replaced(exam: Examination) -> Iterator[Finding]:
@@ -74,7 +76,7 @@ def unseen(exam: Examination) -> Iterator[Finding]:
     node, path = config_node(exam)
     if not shown or node is None or not is_dashboard_config(exam):
         return
-    namespace = (exam.module.config.text("namespace") if exam.module.config else "") or exam.module.label
+    namespace = namespace_of(exam)
     all_names = set(shown.get("superuser", ()))
     mine = {name for name in all_names if name.startswith(f"{namespace}:")}
     screens = [route for route in exam.routes if route.get("guard") and route["path"]]

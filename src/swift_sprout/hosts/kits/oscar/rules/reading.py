@@ -15,16 +15,18 @@ from ...django.reading.overrides import overridden
 if TYPE_CHECKING:
     from ...django.examining.examination import Examination
     from ...django.reading.addresses import Route
+    from ...django.reading.project import Source
 
 SHOP_CONFIGS = ("OscarConfig", "OscarDashboardConfig", "OscarConfigMixin")
 METHOD_BASES = ("Base", "Free", "FixedPrice")
 
 
 class MenuEntry(NamedTuple):
-    """An entry that a module writes for the dashboard's menu."""
+    """An entry for the dashboard's menu; ``has_access`` says that it tells by itself who sees it."""
 
     url_name: str
     has_label: bool
+    has_access: bool
     path: Path
     line: int
 
@@ -77,22 +79,35 @@ def host_app_folder(exam: Examination, app: str) -> Path | None:
 
 
 def own_routes(exam: Examination) -> list[Route]:
-    """Return the routes of a module's own table of addresses."""
+    """Return the routes of a module's own table of addresses, those of other tables that it includes left out."""
     conf = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
-    return [route for route in conf.routes if route.view] if conf is not None else []
+    return [route for route in conf.routes if not route.includes] if conf is not None else []
+
+
+def namespace_of(exam: Examination) -> str:
+    """Return the namespace of a module's addresses."""
+    return (exam.module.config.text("namespace") if exam.module.config else "") or exam.module.label
 
 
 def menu_entries(exam: Examination) -> Iterator[MenuEntry]:
-    """Yield the entries that a module's files write for the dashboard's menu."""
-    for source in exam.sources:
-        if source.tree is None or not source.mentions("url_name"):
+    """Yield the entries for the dashboard's menu that a module's files write, and those of the settings for it."""
+    mine = f"{namespace_of(exam)}:"
+    files = exam.view.settings.files if exam.view.settings is not None else []
+    of_host = [source for path in files if (source := exam.view.project.parse(path)) is not None]
+    for source in [*exam.sources, *of_host]:
+        for entry in _entries_in(source):
+            if source not in of_host or entry.url_name.startswith(mine):
+                yield entry
+
+
+def _entries_in(source: Source) -> Iterator[MenuEntry]:
+    for node in ast.walk(source.tree) if source.tree is not None and source.mentions("url_name") else ():
+        if not isinstance(node, ast.Dict):
             continue
-        for node in ast.walk(source.tree):
-            if not isinstance(node, ast.Dict):
-                continue
-            keys = {key.value: value for key, value in zip(node.keys, node.values, strict=True) if _text(key)}  # type: ignore[union-attr]
-            if "url_name" in keys or "children" in keys:
-                yield MenuEntry(_text(keys.get("url_name")), "label" in keys, source.path, node.lineno)
+        keys = {key.value: value for key, value in zip(node.keys, node.values, strict=True) if _text(key)}  # type: ignore[union-attr]
+        if "url_name" in keys or "children" in keys:
+            name = _text(keys.get("url_name"))
+            yield MenuEntry(name, "label" in keys, "access_fn" in keys, source.path, node.lineno)
 
 
 def method_classes(exam: Examination) -> Iterator[MethodClass]:

@@ -84,19 +84,66 @@ def _outer_blocks(template: TemplateFile) -> dict[str, int]:
 
 
 def _blocks_of_layouts(exam: Examination, template: TemplateFile) -> set[str] | None:
-    """Return all blocks that the chain of layouts has; None when the chain leaves the host's own templates."""
+    """Return all blocks that the chain of layouts has; None when it leads to one that is not found."""
     known: set[str] = set()
-    name, seen = template.extends, {template.place}
-    while name is not None:
-        layout = exam.view.templates.named(name)
+    seen = {template.place}
+    while any(tag.name == "extends" for tag in template.tags):
+        layout = exam.view.templates.above(template)
         if layout is None or layout.place in seen:
             return None
         seen.add(layout.place)
         known |= set(layout.blocks)
-        name = layout.extends
-        if name is None and any(tag.name == "extends" for tag in layout.tags):
-            return None
+        template = layout
     return known
 
 
-STATIC = (folders_off, absent, unknown_blocks)
+def asked_by_templates(exam: Examination) -> Iterator[Finding]:
+    """Templates of the host's own that another one extends or includes, and that no folder of it has.
+
+    What stands under the name of a package is left out: it may be made for hosts that have another version of it.
+    """
+    templates = exam.view.templates
+    own = {part for module in exam.view.modules for part in (module.label, module.folder.name)}
+    for template in exam.module.templates:
+        for tag in template.tags:
+            name = tag.whole_text if tag.name in ("extends", "include") else None
+            above, _, _ = (name or "").rpartition("/")
+            if not name or (above and above.partition("/")[0] not in own):
+                continue
+            if templates.layout(name) is not None or not templates.sure:
+                continue
+            match = nearest(name, [one.name for one in templates.all])
+            near = f" (nearest there: {match})" if match else ""
+            values = {"template": name, "nearest": near, "path": "its page"}
+            expected = exam.view.relative(exam.module.folder / "templates" / name)
+            yield exam.find("served.template-absent", template.path, tag.line, expected=expected, **values)
+
+
+def unread(exam: Examination) -> Iterator[Finding]:
+    """Templates that are not written in UTF-8."""
+    for template in exam.module.templates:
+        if template.unread:
+            error = "it is not written in UTF-8"
+            yield exam.find("served.template-broken", template.path, template.unread, error=error, path="its page")
+
+
+def circles(exam: Examination) -> Iterator[Finding]:
+    """Templates that extend each other in a circle; one that extends another of its own name is none."""
+    templates = exam.view.templates
+    for template in exam.module.templates:
+        chain: list[TemplateFile] = []
+        layout: TemplateFile | None = template
+        while layout is not None and layout not in chain:
+            chain.append(layout)
+            layout = templates.named(layout.extends) if layout.extends and layout.extends != layout.name else None
+        circle = chain[chain.index(layout) :] if layout is not None else []
+        if template in circle and len(circle) > 1 and len({one.name for one in circle}) == len(circle):
+            begin = max(circle, key=lambda one: sum(other.extends == one.name for other in templates.all))
+            at = circle.index(begin)
+            names = " → ".join(exam.view.relative(one.path) for one in [*circle[at:], *circle[:at], begin])
+            line = next(tag.line for tag in begin.tags if tag.name == "extends")
+            yield exam.find("served.template-circle", begin.path, line, templates=names, path="its page")
+            return
+
+
+STATIC = (folders_off, absent, unknown_blocks, asked_by_templates, unread, circles)
