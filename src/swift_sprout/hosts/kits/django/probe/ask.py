@@ -135,6 +135,7 @@ class Ask(Steps):
             "file": getattr(sys.modules.get(settings.SETTINGS_MODULE), "__file__", None),
             "debug": settings.DEBUG,
             "login": str(settings.LOGIN_URL),
+            "names": [name for name in dir(settings) if name.isupper()],
         }
 
     def databases(self):

@@ -91,6 +91,7 @@ class Settings:
         self.files: list[Path] = []
         self.broken: list[tuple[Path, int, str]] = []
         self.missing: list[tuple[Path, int, str]] = []
+        self.open_ended = False  # whether names may be set that no statement here shows
         self._open: set[Path] = set()
         self.path = project.file_of(module)
         self.values: dict[str, Value] = self._module(self.path) if self.path else {}
@@ -177,6 +178,7 @@ class _Statements:
         self._may_change({one.id for one in ast.walk(node) if isinstance(one, ast.Name)})
         for one in ast.walk(node):
             if isinstance(one, ast.Call) and isinstance(one.func, ast.Name) and one.func.id in _ALL_NAMES:
+                self.settings.open_ended = True
                 self._may_change(set(self.values))
 
     def _may_change(self, names: set[str]) -> None:
@@ -226,6 +228,7 @@ class _Statements:
             for alias in node.names:
                 self.values.pop(alias.asname or alias.name, None)
                 if alias.name == "*":  # of a package that is not read: it may set anything
+                    self.settings.open_ended = True
                     self._may_change(set(self.values))
             return
         theirs = self.settings._module(found)
