@@ -292,6 +292,147 @@ VARIANTS: healthy.Variants = {
         ],
         True,
     ),
+    "a record pointed at by its name in small letters, and one that code makes": (
+        [
+            {
+                "file": "pilotage/models.py",
+                "old": "models.ForeignKey(Pilot,",
+                "new": 'models.ForeignKey("pilotage.pilot",',
+            },
+            {
+                "file": "pilotage/parts.py",
+                "text": 'def maker(name):\n    return type(name, (), {"__module__": __name__})\n\n\nglobals()["Lantern"] = maker("Lantern")\n',
+            },
+            {
+                "file": "pilotage/views.py",
+                "old": "from .models import Pilot",
+                "new": "from .models import Pilot\nfrom .parts import Lantern  # noqa: F401",
+            },
+        ],
+        True,
+    ),
+    "a converter of one's own, and one name for two addresses": (
+        [
+            {
+                "file": "pilotage/urls.py",
+                "old": "from django.urls import path",
+                "new": "from django.urls import path, register_converter\nfrom django.urls.converters import IntConverter",
+            },
+            {
+                "file": "pilotage/urls.py",
+                "old": "app_name =",
+                "new": 'register_converter(IntConverter, "number")\n\napp_name =',
+            },
+            {"file": "pilotage/urls.py", "old": "<int:pk>", "new": "<number:pk>"},
+            {
+                "file": "pilotage/urls.py",
+                "old": '    path("plan/"',
+                "new": '    path("all/", views.pilots, name="pilots"),\n    path("plan/"',
+            },
+        ],
+        True,
+    ),
+    "settings that are asked for with a default, tested for, or set by the module itself": (
+        [
+            {
+                "file": "pilotage/views.py",
+                "old": "def pilots(request):",
+                "new": "LIMIT = getattr(settings, 'PILOTAGE_LIMIT', 3)\nif hasattr(settings, 'PILOTAGE_DEPTH'):\n    DEPTH = settings.PILOTAGE_DEPTH\n\n\ndef lights():\n    try:\n        return settings.PILOTAGE_LIGHTS\n    except AttributeError:\n        return settings.PILOTAGE_OWN\n\n\ndef pilots(request):",
+            },
+            {
+                "file": "pilotage/views.py",
+                "old": "from django.contrib.auth.decorators",
+                "new": "from django.conf import settings\nfrom django.contrib.auth.decorators",
+            },
+            {
+                "file": "pilotage/apps.py",
+                "old": "        from . import listeners",
+                "new": "        from django.conf import settings\n\n        settings.PILOTAGE_OWN = 4\n        from . import listeners",
+            },
+        ],
+        True,
+    ),
+    "layouts of one's own name, templates put together, and a folder of templates that is not there yet": (
+        [
+            {
+                "file": "templates/admin/base_site.html",
+                "text": '{% extends "admin/base_site.html" %}{% block branding %}Harbour desk{% endblock %}',
+            },
+            {
+                "file": "pilotage/templates/admin/pilotage/pilot/change_list.html",
+                "text": '{% extends "admin/change_list.html" %}{% block object-tools %}On watch first{% endblock %}',
+            },
+            {
+                "file": "pilotage/templates/pilotage/pilots.html",
+                "old": "{% endfor %}",
+                "new": '{% endfor %}{% include "pilotage/"|add:"watch_block.html" %}',
+            },
+            {
+                "file": "brindle_quay/settings.py",
+                "old": '"DIRS": [BASE_DIR / "templates"]',
+                "new": '"DIRS": [BASE_DIR / "themes", BASE_DIR / "templates"]',
+            },
+        ],
+        True,
+    ),
+    "controllers whose answer somebody else makes": (
+        [
+            {
+                "file": "pilotage/views.py",
+                "old": "def pilots(request):",
+                "new": 'def drawn(view):\n    def inner(request):\n        view(request)\n        return render(request, "pilotage/plan.html")\n\n    return inner\n\n\n@drawn\ndef tide(request):\n    request.tide = 3\n\n\nclass Closed(TemplateView):\n    template_name = "pilotage/plan.html"\n\n    def get_context_data(self, **given):\n        """As it is."""\n        return super().get_context_data(**given)\n\n\ndef pilots(request):',
+            },
+            {
+                "file": "pilotage/urls.py",
+                "old": '    path("plan/"',
+                "new": '    path("tide/", views.tide),\n    path("closed/", views.Closed.as_view()),\n    path("plan/"',
+            },
+        ],
+        True,
+    ),
+    "middleware that is a function brought in by its package, and an addition to it": (
+        [
+            {
+                "file": "harbour_office/parts.py",
+                "text": "def lantern(get_response):\n    return get_response\n",
+            },
+            {
+                "file": "harbour_office/lights/__init__.py",
+                "text": "from ..parts import lantern  # noqa: F401\n",
+            },
+            {
+                "file": "brindle_quay/settings.py",
+                "old": "DEFAULT_AUTO_FIELD",
+                "new": 'MIDDLEWARE += ["harbour_office.lights.lantern", "harbour_office.parts.lantern"]\nDEFAULT_AUTO_FIELD',
+            },
+        ],
+        True,
+    ),
+    "a list of modules that a loop makes": (
+        [
+            {"file": "brindle_quay/settings.py", "old": '    "pilotage",\n', "new": ""},
+            {
+                "file": "brindle_quay/settings.py",
+                "old": "MIDDLEWARE = [",
+                "new": 'for name in ("pilotage",):\n    INSTALLED_APPS.append(name)\n\nMIDDLEWARE = [',
+            },
+        ],
+        True,
+    ),
+    "every page is sent on to the host's proper name": (
+        [
+            {
+                "file": "harbour_office/proper.py",
+                "text": 'from django.http import HttpResponsePermanentRedirect\n\n\ndef proper(get_response):\n    def answer(request):\n        if request.get_host() != "www.quay.example":\n            return HttpResponsePermanentRedirect("https://www.quay.example" + request.path)\n        return get_response(request)\n\n    return answer\n',
+            },
+            {
+                "file": "brindle_quay/settings.py",
+                "old": "MIDDLEWARE = [",
+                "new": 'MIDDLEWARE = [\n    "harbour_office.proper.proper",',
+            },
+        ],
+        True,
+    ),
 }
 
 

@@ -214,6 +214,12 @@ class HostView:
         """Return the entries of the host's list that name a module, as a package or by its config class."""
         return self._entries.get(module.name, [])
 
+    @property
+    def list_is_sure(self) -> bool:
+        """True when the files tell all of the host's list of modules."""
+        value = self.settings.get("INSTALLED_APPS") if self.settings is not None else None
+        return value is not None and value.sure and isinstance(value.plain, list)
+
     def entry_of(self, module: ModuleFiles) -> Entry | None:
         """Return the first entry of the host's list that names a module, or None."""
         return next(iter(self.entries_of(module)), None)

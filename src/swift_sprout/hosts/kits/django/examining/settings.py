@@ -26,6 +26,8 @@ _DOTTED = re.compile(r"[A-Za-z_]\w*(\.[A-Za-z_]\w*)+")
 def absent_names(view: HostView) -> Iterator[Finding]:
     """Yield the names in the settings that lead to no code of the host, each for the module that it should lie in."""
     settings = view.settings
+    if settings is not None and settings.path is None and settings.module:
+        yield from _no_settings(view, settings.module)
     for path in settings.files if settings is not None else ():
         source = view.project.parse(path)
         for key, value in _assigned(source):
@@ -42,6 +44,18 @@ def absent_names(view: HostView) -> Iterator[Finding]:
                 missing = _missing(view, text)
                 if missing is not None:
                     yield _finding(view, path, node.lineno, key, text, *missing)
+
+
+def _no_settings(view: HostView, module: str) -> Iterator[Finding]:
+    """Yield where the entry script names a settings file that is not in the host's folders, nor in a package."""
+    top = module.partition(".")[0]
+    if view.interpreter is None or (view.interpreter.has(top) and view.project.folder_of(top) is None):
+        return
+    source = view.project.parse(view.project.entry)
+    for node in ast.walk(source.tree) if source is not None and source.tree is not None else ():
+        if isinstance(node, ast.Constant) and node.value == module:
+            yield _finding(view, view.project.entry, node.lineno, "DJANGO_SETTINGS_MODULE", module, module, ())
+            return
 
 
 def _assigned(source: Source | None) -> Iterator[tuple[str, ast.expr]]:

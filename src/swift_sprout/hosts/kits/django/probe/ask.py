@@ -135,7 +135,6 @@ class Ask(Steps):
             "file": getattr(sys.modules.get(settings.SETTINGS_MODULE), "__file__", None),
             "debug": settings.DEBUG,
             "login": str(settings.LOGIN_URL),
-            "names": [name for name in dir(settings) if name.isupper()],
         }
 
     def databases(self):
@@ -286,6 +285,7 @@ class Ask(Steps):
         from django.db import connection
 
         labels = [config.label for config in apps.get_app_configs() if config.name in self.question["modules"]]
+        codenames = sorted(set(Permission.objects.values_list("codename", flat=True)))
         own = Permission.objects.filter(content_type__app_label__in=labels).select_related("content_type")
         spelled = {one.pk: f"{one.content_type.app_label}.{one.codename}" for one in own}
         groups = []
@@ -308,7 +308,7 @@ class Ask(Steps):
                     }
                 )
         connection.close()
-        return {"groups": groups, "users": users, "permissions": sorted(spelled.values())}
+        return {"groups": groups, "users": users, "permissions": sorted(spelled.values()), "codenames": codenames}
 
     def people(self):
         """Make the people who will ask, in the copy only, and sign them in."""
@@ -431,7 +431,8 @@ class Ask(Steps):
         return found
 
     def address_names(self):
-        """Return every name that the table of addresses knows, and what of the asked modules is loaded by then."""
+        """Return every name that the table of addresses knows, and what is loaded and set by then."""
+        from django.conf import settings
         from django.urls import get_resolver
 
         found = set()
@@ -445,6 +446,7 @@ class Ask(Steps):
         modules = {name: number for number, name in enumerate(self.question["modules"])}
         return {
             "names": sorted(found),
+            "settings": [name for name in dir(settings) if name.isupper()],
             "loaded": sorted(name for name in sys.modules if owner_of(name, modules) is not None),
         }
 

@@ -182,6 +182,18 @@ class Templates:
         """Return the template of a name, also where only a package that the host lists has it."""
         return self.named(name) or self._in_packages(name)
 
+    def asked_for(self, name: str) -> bool:
+        """True when another template extends or includes one by its name."""
+        return any(tag.whole_text == name for one in self.all for tag in one.tags if tag.name in ("extends", "include"))
+
+    @cached_property
+    def folders_absent(self) -> list[Path]:
+        """The folders that the settings name for templates, and that are not there."""
+        engines = self.view.settings.plain("TEMPLATES", []) if self.view.settings is not None else []
+        named = [one for engine in engines if isinstance(engine, dict) for one in engine.get("DIRS", [])]
+        places = [self.view.root / one for one in named if isinstance(one, str | Path)]
+        return [place for place in places if not place.is_dir()]
+
     def above(self, template: TemplateFile) -> TemplateFile | None:
         """Return what a template extends; of its own name it is the next one that the host would find."""
         if template.extends != template.name:
@@ -221,9 +233,8 @@ class Templates:
     def sure(self) -> bool:
         """True when every folder of templates can be told: list of modules, engines, and each package's place."""
         settings = self.view.settings
-        listed = settings.get("INSTALLED_APPS") if settings is not None else None
         engines = settings.plain("TEMPLATES", []) if settings is not None else []
-        if listed is None or not listed.sure or not isinstance(engines, list) or len(engines) != 1:
+        if not self.view.list_is_sure or not isinstance(engines, list) or len(engines) != 1:
             return False
         engine = engines[0] if isinstance(engines[0], dict) else {}
         folders, options = engine.get("DIRS", []), engine.get("OPTIONS", {})

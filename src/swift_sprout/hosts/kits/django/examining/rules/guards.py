@@ -9,7 +9,8 @@ from pathlib import Path
 
 from ......core.findings import Finding
 from ......core.nearest import nearest
-from ...reading.code import class_named, function_named, permissions_named, spelled
+from ...reading.code import class_named, function_named, nodes_of, permissions_named, spelled
+from ...reading.project import Source
 from ..examination import Examination
 
 MIXINS = ("LoginRequiredMixin", "PermissionRequiredMixin", "UserPassesTestMixin")
@@ -38,6 +39,34 @@ def _made_by_hand(exam: Examination, label: str, permission: str) -> bool:
     migrations = (module.folder / "migrations").glob("*.py") if module is not None else ()
     made = re.compile(rf"codename\s*=\s*[\"']{re.escape(name)}[\"']")
     return any(made.search(path.read_text("utf-8", "replace")) for path in migrations)
+
+
+def codenames(exam: Examination) -> Iterator[Finding]:
+    """Rows of permissions that code looks for by a codename which the database has not, but one that is like it."""
+    assert exam.live is not None
+    known = (exam.live.answers.get("rights") or {}).get("codenames") or ()
+    migrations = [f"{exam.module.place}/migrations/{name}.py" for name in exam.migrations]
+    sources = [*exam.sources, *(source for one in migrations if (source := exam.view.project.parse(one)))]
+    looked_for = [said for source in sources if known for said in _codenames(source)]
+    made = {name for name, _, _, is_made in looked_for if is_made}
+    for name, path, line, _ in looked_for:
+        match = nearest(name, known)
+        if name not in known and name not in made and match:
+            yield exam.find("permitted.codename-unknown", path, line, name=name, nearest=match)
+
+
+def _codenames(source: Source) -> Iterator[tuple[str, Path, int, bool]]:
+    """Yield the codenames that calls of a file name: the text, its place, and whether a row is made with it."""
+    for node in nodes_of(source.tree) if source.tree is not None and source.mentions("codename") else ():
+        if not isinstance(node, ast.Call):
+            continue
+        is_made = spelled(node.func).rpartition(".")[2] not in ("filter", "get", "exclude")
+        for key in node.keywords:
+            if key.arg not in ("codename", "codename__in"):
+                continue
+            for one in ast.walk(key.value):
+                if isinstance(one, ast.Constant) and isinstance(one.value, str):
+                    yield one.value, source.path, one.lineno, is_made
 
 
 def order_of_bases(exam: Examination) -> Iterator[Finding]:
@@ -113,4 +142,4 @@ def _names_guard(node: Controller) -> bool:
 
 
 STATIC = (permissions, order_of_bases)
-LIVE = (open_guards, holders)
+LIVE = (open_guards, holders, codenames)

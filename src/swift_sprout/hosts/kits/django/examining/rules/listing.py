@@ -47,9 +47,10 @@ def _not_listed(exam: Examination) -> Iterator[Finding]:
         return  # listed in a way that reading cannot tell; the running host has it
     joined = list(_joined(exam))
     yield from joined
-    if exam.live is None and not joined and (value is None or not value.sure or not isinstance(value.plain, list)):
-        place = (value.file, value.line) if value is not None else (view.settings.path or "", 0)
-        yield exam.find("registered.unsure", *place)
+    if exam.live is None and not joined and not view.list_is_sure:
+        if view.settings.path is not None:
+            place = (value.file, value.line) if value is not None else (view.settings.path, 0)
+            yield exam.find("registered.unsure", *place)
         return
     yield from _elsewhere(exam)
     yield from _overwritten(exam)
@@ -127,7 +128,7 @@ def needs(exam: Examination) -> Iterator[Finding]:
     for need in wanted:
         module = view.labels.get(need) or view.module(need)
         if module is not None:
-            if view.entry_of(module) is None:
+            if view.entry_of(module) is None and (view.list_is_sure or exam.live is not None):
                 yield exam.find("compatible.need-off", exam.module.folder / "sprout.toml", need=need)
         elif need not in view.claims.labels and not any(entry.value == need for entry in view.listed):
             match = nearest(need, [*view.labels, *view.claims.labels])

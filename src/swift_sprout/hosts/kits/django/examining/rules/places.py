@@ -102,6 +102,10 @@ def screens(exam: Examination) -> Iterator[Finding]:
 def libraries_off(exam: Examination) -> Iterator[Finding]:
     """Templates that load a tag library of a module that is off, or that stops the host."""
     known, off = exam.view.templates.library_names, exam.view.templates.libraries_off
+    if exam.live is not None:
+        off = frozenset(name for name in off if known[name].owner not in exam.live.registry_by_name)
+    elif not exam.view.list_is_sure:
+        return
     if exam.live is not None and exam.live.stopped:
         off = off | {name for name, library in known.items() if library.owner in exam.live.stopped}
     for template in exam.module.templates if off else ():

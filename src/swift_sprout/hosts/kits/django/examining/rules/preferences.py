@@ -27,7 +27,7 @@ def unset(exam: Examination) -> Iterator[Finding]:
 def unset_when_run(exam: Examination) -> Iterator[Finding]:
     """Settings that the running host does not have."""
     assert exam.live is not None
-    known = (exam.live.answers.get("settings") or {}).get("names") or ()
+    known = (exam.live.answers.get("address_names") or {}).get("settings") or ()
     for source, name, line in _asked(exam) if known else ():
         if name not in known:
             yield exam.find("enabled.setting-absent", source.path, line, name=name, near=near_text(name, known))

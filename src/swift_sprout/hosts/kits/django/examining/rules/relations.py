@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from ......core.findings import Finding
 from ......core.nearest import nearest
-from ...reading.code import spelled
+from ...reading.code import nodes_of, spelled
 from ...reading.modules import ModuleFiles
 from ..examination import Examination
 
@@ -59,7 +59,7 @@ def label(exam: Examination) -> Iterator[Finding]:
 
 
 def _targets(exam: Examination) -> Iterator[_Target]:
-    """Yield what the fields of the module's records point at by name."""
+    """Yield what the fields of the module's records point at by name, and the records whose signals it listens to."""
     for path, record in exam.model_classes():
         for node in ast.walk(record):
             if not isinstance(node, ast.Call) or spelled(node.func).rpartition(".")[2] not in _RELATIONS:
@@ -70,6 +70,13 @@ def _targets(exam: Examination) -> Iterator[_Target]:
                     app, _, name = value.value.rpartition(".")
                     if app or not _is_abstract(record):
                         yield _Target(app or exam.module.label, name, path, value.lineno)
+    for source in exam.sources:
+        for node in nodes_of(source.tree) if source.tree is not None and source.mentions("sender=") else ():
+            for key in node.keywords if isinstance(node, ast.Call) else ():
+                text = key.value.value if isinstance(key.value, ast.Constant) else None
+                if key.arg == "sender" and isinstance(text, str) and text.count(".") == 1:
+                    app, _, name = text.partition(".")
+                    yield _Target(app, name, source.path, key.value.lineno)
 
 
 def _is_abstract(record: ast.ClassDef) -> bool:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import ast
 from collections.abc import Iterator
 
 from ......core.findings import Finding
-from ......core.nearest import nearest
-from ...reading.code import template_names
+from ......core.nearest import near_text, nearest
+from ...reading.code import nodes_of, template_names
 from ...reading.templates import TemplateFile
 from ..examination import Examination
 
@@ -102,7 +103,7 @@ def asked_by_templates(exam: Examination) -> Iterator[Finding]:
 
     What stands under the name of a package is left out: it may be made for hosts that have another version of it.
     """
-    templates = exam.view.templates
+    templates, settings = exam.view.templates, exam.view.settings
     own = {part for module in exam.view.modules for part in (module.label, module.folder.name)}
     for template in exam.module.templates:
         for tag in template.tags:
@@ -112,11 +113,36 @@ def asked_by_templates(exam: Examination) -> Iterator[Finding]:
                 continue
             if templates.layout(name) is not None or not templates.sure:
                 continue
+            if templates.folders_absent and settings is not None and (value := settings.get("TEMPLATES")):
+                folder = exam.view.relative(templates.folders_absent[0])
+                yield exam.find("served.template-folder-absent", value.file, value.line, folder=folder, template=name)
+                return
             match = nearest(name, [one.name for one in templates.all])
             near = f" (nearest there: {match})" if match else ""
             values = {"template": name, "nearest": near, "path": "its page"}
             expected = exam.view.relative(exam.module.folder / "templates" / name)
             yield exam.find("served.template-absent", template.path, tag.line, expected=expected, **values)
+
+
+def for_administration(exam: Examination) -> Iterator[Finding]:
+    """Templates for the administration of a record that is not there, and that nothing asks for by their name."""
+    for template in exam.module.templates:
+        admin, *parts = template.name.split("/")
+        module = exam.view.labels.get(parts[0]) if admin == "admin" and len(parts) == 3 else None
+        if module is None or exam.view.templates.asked_for(template.name):
+            continue
+        sources = exam.sources_of(module)
+        classes = {
+            node.name.lower()
+            for one in sources
+            for node in nodes_of(one.tree or ast.Module([], []))
+            if isinstance(node, ast.ClassDef)
+        }
+        if parts[1] in classes or any(one.mentions(template.name) for one in exam.sources):
+            continue
+        near = near_text(parts[1], classes)
+        values = {"record": parts[1], "other": module.name, "near": near, "template": template.name}
+        yield exam.find("placed.admin-template-unused", template.path, 0, **values)
 
 
 def unread(exam: Examination) -> Iterator[Finding]:
@@ -146,4 +172,4 @@ def circles(exam: Examination) -> Iterator[Finding]:
             return
 
 
-STATIC = (folders_off, absent, unknown_blocks, asked_by_templates, unread, circles)
+STATIC = (folders_off, absent, unknown_blocks, asked_by_templates, for_administration, unread, circles)
