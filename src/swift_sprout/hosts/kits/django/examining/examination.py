@@ -103,10 +103,33 @@ class Examination:
             and self.view.addresses.including(self.module.urls, self.view.root_urls)
         )
 
-    def dotted(self, path: Path) -> str:
-        """Return the dotted name under which a file of the module is imported."""
-        parts = path.relative_to(self.module.folder).with_suffix("").parts
-        return ".".join([self.module.name, *(part for part in parts if part != "__init__")])
+    def dotted(self, path: Path | str) -> str:
+        """Return the dotted name under which a file of the module is imported; its path may be spelled."""
+        below = str(path).removeprefix(f"{self.module.place}/").removesuffix(".py").removesuffix("__init__").rstrip("/")
+        return ".".join([self.module.name, *filter(None, below.split("/"))])
+
+    @cached_property
+    def loaded(self) -> list[Source]:
+        """The module's files that the host is sure to load: those it looks for by name, and what they import."""
+        from ..reading.code import imports_of, relative_to
+
+        by_name = {self.dotted(source.place): source for source in self.sources}
+        base = self.module.name
+        waiting = [base, *(f"{base}.{name}" for name in ("apps", "models", "admin", "urls"))]
+        waiting += [name for name in by_name if name.startswith((f"{base}.templatetags.", f"{base}.urls."))]
+        found: dict[str, Source] = {}
+        while waiting:
+            name = waiting.pop()
+            source = by_name.get(name)
+            if source is None or name in found:
+                continue
+            found[name] = source
+            package = name if source.name == "__init__.py" else name.rpartition(".")[0]
+            for each in imports_of(source.tree) if source.tree is not None else ():
+                target = relative_to(each.module, package)
+                if not each.soft and target.startswith(base):
+                    waiting += [target, *(f"{target}.{part}" for part in each.names)]
+        return list(found.values())
 
     def owns(self, dotted: str) -> bool:
         """True when a dotted name lies in the module."""

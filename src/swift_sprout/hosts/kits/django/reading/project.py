@@ -84,6 +84,7 @@ class Project:
         self.entry = root / ENTRY_SCRIPT
         self._sources: dict[str, Source | None] = {}
         self._files: dict[str, Path | None] = {}
+        self._folders: dict[str, Path | None] = {}
         self._most = MOST_IN_MEMORY
         self._below = os.path.join(root, "")
 
@@ -185,11 +186,10 @@ class Project:
 
     def folder_of(self, dotted: str) -> Path | None:
         """Return the folder of a package (with or without a package marker) in the host's folders, or None."""
-        for root in self.import_roots:
-            place = f"{root}/{dotted.replace('.', '/')}"
-            if dotted and os.path.isdir(place):
-                return Path(place)
-        return None
+        if dotted not in self._folders:
+            places = [f"{root}/{dotted.replace('.', '/')}" for root in self.import_roots] if dotted else []
+            self._folders[dotted] = next((Path(place) for place in places if os.path.isdir(place)), None)
+        return self._folders[dotted]
 
 
 def _paths_said(tree: ast.Module, file: Path, known: Mapping[str, Any]) -> dict[str, Any]:

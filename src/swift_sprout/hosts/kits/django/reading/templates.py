@@ -182,6 +182,11 @@ class Templates:
         """Return the template of a name, also where only a package that the host lists has it."""
         return self.named(name) or self._in_packages(name)
 
+    @cached_property
+    def own_spaces(self) -> frozenset[str]:
+        """The folders under which templates of the host's own modules stand by custom: their labels and names."""
+        return frozenset(part for module in self.view.modules for part in (module.label, module.folder.name))
+
     def asked_for(self, name: str) -> bool:
         """True when another template extends or includes one by its name."""
         return any(tag.whole_text == name for one in self.all for tag in one.tags if tag.name in ("extends", "include"))

@@ -9,8 +9,7 @@ from collections.abc import Iterator
 from ......core.findings import Finding
 from ......core.nearest import nearest
 from ...reading.claims import commands_of
-from ...reading.code import imports_of, meta_text, relative_to
-from ...reading.project import Source
+from ...reading.code import imports_of, meta_text
 from ..examination import Examination
 
 
@@ -36,7 +35,7 @@ def packages(exam: Examination) -> Iterator[Finding]:
     if interpreter is None or not interpreter.libraries:
         return
     installed = exam.view.installed
-    for source in loaded(exam):
+    for source in exam.loaded:
         for found in imports_of(source.tree) if source.tree is not None else ():
             top = found.module.split(".")[0]
             if found.soft or not top or top in sys.stdlib_module_names or top in installed:
@@ -48,27 +47,6 @@ def packages(exam: Examination) -> Iterator[Finding]:
             match = nearest(top, installed)
             near = f" (nearest there: {match})" if match else ""
             yield exam.find("compatible.package-absent", source.path, found.line, name=top, nearest=near)
-
-
-def loaded(exam: Examination) -> list[Source]:
-    """Return the files that the host is sure to load: those it looks for by name, and what they import."""
-    by_name = {exam.dotted(source.path): source for source in exam.sources}
-    base = exam.module.name
-    waiting = [base, *(f"{base}.{name}" for name in ("apps", "models", "admin", "urls"))]
-    waiting += [name for name in by_name if name.startswith((f"{base}.templatetags.", f"{base}.urls."))]
-    found: dict[str, Source] = {}
-    while waiting:
-        name = waiting.pop()
-        source = by_name.get(name)
-        if source is None or name in found:
-            continue
-        found[name] = source
-        package = name if source.path.name == "__init__.py" else name.rpartition(".")[0]
-        for each in imports_of(source.tree) if source.tree is not None else ():
-            if not each.soft:
-                target = relative_to(each.module, package)
-                waiting += [target, *(f"{target}.{part}" for part in each.names)]
-    return list(found.values())
 
 
 def _others(exam: Examination, owners: list[str]) -> tuple[list[str], list[str]]:

@@ -9,10 +9,9 @@ from pathlib import Path
 from ......core.findings import Finding
 from ......core.nearest import nearest
 from .....python.bindings import is_absent_from, names_bound
-from ...reading.code import Imported, imports_below, imports_of, relative_to
+from ...reading.code import Imported, imports_below, imports_of, nodes_of, relative_to
 from ...reading.project import Source
 from ..examination import Examination
-from .conflicts import loaded
 
 #  the packages of others that are read as well: those whose names come and go with their versions
 _READ_TOO = ("django",)
@@ -23,8 +22,8 @@ def absent(exam: Examination) -> Iterator[Finding]:
     for source in _files(exam):
         if source.tree is None:
             continue
-        dotted = exam.dotted(source.path)
-        package = dotted if source.path.name == "__init__.py" else dotted.rpartition(".")[0]
+        dotted = exam.dotted(source.place)
+        package = dotted if source.name == "__init__.py" else dotted.rpartition(".")[0]
         for imported in [*imports_of(source.tree), *_when_ready(source)]:
             if not imported.soft and imported.module:
                 yield from _judge(exam, source, imported, relative_to(imported.module, package))
@@ -32,15 +31,14 @@ def absent(exam: Examination) -> Iterator[Finding]:
 
 def _files(exam: Examination) -> list[Source]:
     """Return the files that the host loads, and its console commands, which are loaded when they are run."""
-    commands = exam.module.folder / "management" / "commands"
-    found = {source.path: source for source in loaded(exam)}
-    found.update((source.path, source) for source in exam.sources if source.path.parent == commands)
+    found = {source.place: source for source in exam.loaded}
+    found.update((source.place, source) for source in exam.sources if "/management/commands/" in source.place)
     return list(found.values())
 
 
 def _when_ready(source: Source) -> Iterator[Imported]:
     """Yield the imports of ``ready()``, which the host calls at its start."""
-    for node in ast.walk(source.tree) if source.tree is not None and source.path.name == "apps.py" else ():
+    for node in nodes_of(source.tree) if source.tree is not None and source.name == "apps.py" else ():
         if isinstance(node, ast.FunctionDef) and node.name == "ready":
             yield from imports_below(node.body)
 
@@ -58,10 +56,13 @@ def _judge(exam: Examination, source: Source, imported: Imported, target: str) -
     if not imported.names or file is None:
         return
     parsed = project.parse(file)
-    bound = names_bound(parsed.tree) if parsed is not None and parsed.tree is not None else None
+    if parsed is None or parsed.tree is None:
+        return
+    words = [name for name in imported.names if not parsed.mentions(name)]  # most are there: no need to look closer
+    bound = names_bound(parsed.tree) if words else None
     if bound is None:
         return
-    for name in imported.names:
+    for name in words:
         inside = f"{target}.{name}"
         if name != "*" and name not in bound and not project.file_of(inside) and not project.folder_of(inside):
             match = nearest(name, bound)

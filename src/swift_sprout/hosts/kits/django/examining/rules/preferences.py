@@ -11,7 +11,6 @@ from ...reading.code import nodes_of
 from ...reading.project import Source
 from ..examination import Examination
 from ..settings import names_known
-from .conflicts import loaded
 
 
 def unset(exam: Examination) -> Iterator[Finding]:
@@ -35,7 +34,7 @@ def unset_when_run(exam: Examination) -> Iterator[Finding]:
 
 def _asked(exam: Examination) -> Iterator[tuple[Source, str, int]]:
     """Yield the settings that loaded code asks for without caring whether they are there."""
-    for source in loaded(exam):
+    for source in exam.loaded:
         if source.tree is None or not source.mentions("django.conf"):
             continue
         expected = _expected_absent(source.tree)

@@ -104,12 +104,11 @@ def asked_by_templates(exam: Examination) -> Iterator[Finding]:
     What stands under the name of a package is left out: it may be made for hosts that have another version of it.
     """
     templates, settings = exam.view.templates, exam.view.settings
-    own = {part for module in exam.view.modules for part in (module.label, module.folder.name)}
     for template in exam.module.templates:
         for tag in template.tags:
             name = tag.whole_text if tag.name in ("extends", "include") else None
             above, _, _ = (name or "").rpartition("/")
-            if not name or (above and above.partition("/")[0] not in own):
+            if not name or (above and above.partition("/")[0] not in templates.own_spaces):
                 continue
             if templates.layout(name) is not None or not templates.sure:
                 continue
