@@ -160,6 +160,34 @@ VARIANTS: healthy.Variants = {
         ],
         True,
     ),
+    "one function for two addresses, one address for two methods, and a converter of one's own": (
+        [
+            {
+                "file": "pilotage/views.py",
+                "old": '@blueprint.get("/pilots/<name>")\ndef pilot(name):',
+                "new": '@blueprint.get("/board")\n@blueprint.get("/board/")\ndef board():\n    return "Pilots"\n\n\n@blueprint.post("/board")\ndef note():\n    return "", 204\n\n\n@blueprint.get("/pilots/<berth:name>")\ndef pilot(name):',
+            },
+            {
+                "file": "pilotage/kinds.py",
+                "text": "from werkzeug.routing import BaseConverter\n\n\nclass Berth(BaseConverter):\n    part_isolating = True\n",
+            },
+            {
+                "file": "pilotage/__init__.py",
+                "old": "from . import views",
+                "new": "from .kinds import Berth  # noqa: E402\n\nblueprint.record_once(lambda state: state.app.url_map.converters.update(berth=Berth))\nfrom . import views",
+            },
+        ],
+        True,
+    ),
+    "views that a package takes in by a list of names": (
+        [
+            {"move": "pilotage/views.py", "to": "pilotage/pages/lists.py"},
+            {"file": "pilotage/pages/__init__.py", "text": "from . import (\n    lists,  # noqa: F401\n)\n"},
+            {"file": "pilotage/pages/lists.py", "old": "from . import blueprint", "new": "from .. import blueprint"},
+            {"file": "pilotage/__init__.py", "old": "from . import views", "new": "from . import pages"},
+        ],
+        True,
+    ),
 }
 
 

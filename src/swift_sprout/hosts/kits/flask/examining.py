@@ -13,6 +13,7 @@ from ....core.nearest import nearest
 from ....running.cores import Meanwhile, letting_go
 from ...shared.judging import judged
 from .asking import ask, place_of, said
+from .patterns import from_files
 from .reading import SiteFiles, name_of
 
 if TYPE_CHECKING:
@@ -98,9 +99,23 @@ _BY_REGISTRY = frozenset(
 )
 
 
+#  what would keep an application from starting, or what one that runs tells by itself
+_BY_START = frozenset(
+    {
+        "enabled.import-absent",
+        "enabled.view-twice",
+        "routed.converter-unknown",
+        "routed.slash-absent",
+        "routed.not-loaded",
+        "routed.shadowed",
+        "served.static-absent",
+    }
+)
+
+
 def _refuted(host: FlaskHost, finding: Finding, answers: dict[str, Any]) -> bool:
     """True for a finding of files that the running application shows to be wrong."""
-    if finding.code in _BY_REGISTRY:
+    if finding.code in _BY_REGISTRY or finding.code in _BY_START:
         return _is_there(finding.module, answers)
     if finding.code == "routed.no-views":
         views = host.root / finding.module / "views.py"
@@ -141,6 +156,7 @@ def _static(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
         elif own and not own[0][2]:
             yield host.finding("registered.after-return", name, file, own[0][1])
     yield from _views(host, files, name)
+    yield from from_files(host, files, name)
 
 
 def _described(host: FlaskHost, files: SiteFiles, name: str, init: Path, call: ast.Call) -> Iterator[Finding]:

@@ -1,0 +1,198 @@
+"""What a module's files alone show to be wrong with its views: names, rules, and files that nothing imports."""
+
+from __future__ import annotations
+
+import ast
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from ....core.nearest import near_text, nearest
+from ...python.bindings import names_bound
+
+if TYPE_CHECKING:
+    from ....core.findings import Finding
+    from .host import FlaskHost
+    from .reading import CodeFile, SiteFiles
+
+_CONVERTERS = {"default", "string", "int", "float", "path", "any", "uuid"}  # werkzeug.routing (3.1)
+_PARAMETER = re.compile(r"<(\w+)(?:\([^)]*\))?:\w+>")
+#  what may import a file by a name that is put together
+_BY_NAME = ("import_module", "import_string", "walk_packages", "iter_modules", "__import__")
+_LINK = re.compile(r"url_for\(\s*['\"](?:(\w+)|)\.static['\"]\s*,\s*filename\s*=\s*['\"]([^'\"]+)['\"]\s*\)")
+
+
+def from_files(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """Yield what is wrong with the views of a module."""
+    yield from _imports(host, files, name)
+    yield from _rules(host, files, name)
+    yield from _twice(host, files, name)
+    yield from _prefix(host, files, name)
+    yield from _links(host, files, name)
+    yield from _not_loaded(host, files, name)
+
+
+def _not_loaded(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """Yield files that declare something of the blueprint, and that no file of the host imports."""
+    made = files.made_in(name)
+    texts = _texts(host.root)
+    if made is None or any(word in text for text in texts.values() for word in _BY_NAME):
+        return
+    named = {word for text in texts.values() for word in _imported(text)}
+    loaded = {
+        str(path.resolve())
+        for path in sorted((host.root / name).rglob("*.py"))
+        if path.name == "__init__.py" or path.stem in named
+    }
+    for path, line, what in files.unloaded(name, frozenset(loaded)):
+        marker = host.relative(made[0].path)
+        yield host.finding("routed.not-loaded", name, host.relative(path), line, what=what, marker=marker)
+
+
+def _texts(root: Path) -> dict[Path, str]:
+    places = [*root.glob("*.py"), *root.glob("*/*.py"), *root.glob("*/*/*.py")]
+    return {path: path.read_text("utf-8", "replace") for path in places if path.is_file()}
+
+
+def _imported(text: str) -> Iterator[str]:
+    """Yield each word of the imports of a file: one of another package may be meant, for all we know."""
+    try:
+        tree = ast.parse(text)
+    except (SyntaxError, ValueError, RecursionError):
+        yield from re.findall(r"\w+", text)
+        return
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Import | ast.ImportFrom):
+            names = [getattr(node, "module", None) or "", *(alias.name for alias in node.names)]
+            yield from (word for name in names for word in name.split("."))
+
+
+def _imports(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """Names that a file takes from another one of the module, which does not bind them."""
+    for code in files.code(name):
+        for node in code.tree.body if code.tree is not None else ():
+            if not isinstance(node, ast.ImportFrom) or node.level > 1:
+                continue
+            target = node.module or ""
+            if not node.level:
+                if target.partition(".")[0] != name:
+                    continue
+                target = target.partition(".")[2]
+            folder = host.root / name
+            below = folder.joinpath(*target.split(".")) if target else folder
+            file = below / "__init__.py" if below.is_dir() else below.with_suffix(".py")
+            other = next((one for one in files.code(name) if one.path == file), None)
+            if not file.exists() and not below.is_dir():
+                names = [path.stem for path in folder.glob("*.py")]
+                yield _absent(host, name, code, node.lineno, f"{name}.{target}", near_text(target, names))
+            bound = names_bound(other.tree) if other is not None and other.tree is not None else None
+            for alias in node.names if bound is not None else ():
+                inside = below / alias.name
+                there = inside.is_dir() or inside.with_suffix(".py").exists()
+                if alias.name != "*" and bound is not None and alias.name not in bound and not there:
+                    said = f"{name}.{target}.{alias.name}".replace("..", ".")
+                    yield _absent(host, name, code, node.lineno, said, near_text(alias.name, bound))
+
+
+def _absent(host: FlaskHost, name: str, code: CodeFile, line: int, target: str, near: str) -> Finding:
+    return host.finding("enabled.import-absent", name, host.relative(code.path), line, target=target, near=near)
+
+
+def _rules(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """Parameters of a kind that the application does not have."""
+    unknown = [
+        (view, kind)
+        for view in files.views(name)
+        for rule in view.rules
+        for kind in _PARAMETER.findall(rule)
+        if kind not in _CONVERTERS
+    ]
+    if unknown and any("converters" in text for text in _texts(host.root).values()):
+        return
+    for view, kind in unknown:
+        values = {"converter": kind, "near": near_text(kind, _CONVERTERS)}
+        yield host.finding("routed.converter-unknown", name, host.relative(view.path), view.line, **values)
+
+
+def _twice(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """Two views of one name, or of one address for the same methods, on one blueprint."""
+    names: dict[tuple[str, str], int] = {}
+    rules: dict[tuple[str, str, str], tuple[str, str, int]] = {}
+    for code in files.code(name):
+        for node in code.tree.body if code.tree is not None else ():
+            if not isinstance(node, ast.FunctionDef):
+                continue
+            for call in node.decorator_list:
+                if not isinstance(call, ast.Call) or not isinstance(call.func, ast.Attribute):
+                    continue
+                head, kind = ast.unparse(call.func.value), call.func.attr
+                if kind not in ("route", "get", "post", "put", "patch", "delete"):
+                    continue
+                given = {key.arg: key.value for key in call.keywords}
+                if "endpoint" not in given:
+                    first = names.setdefault((head, node.name), node.lineno)
+                    if first != node.lineno:
+                        values = {"view": node.name, "other_line": first}
+                        yield host.finding("enabled.view-twice", name, host.relative(code.path), node.lineno, **values)
+                        continue
+                rule = call.args[0] if call.args else None
+                for method in _methods(kind, given.get("methods")):
+                    if isinstance(rule, ast.Constant) and not set(given) - {"methods"}:
+                        key = head, str(rule.value), method
+                        file = host.relative(code.path)
+                        other, place, _ = rules.setdefault(key, (node.name, f"{file}:{node.lineno}", node.lineno))
+                        if other != node.name:
+                            path = files.prefixes.get(name, "") + str(rule.value)
+                            said = {"path": path, "view": node.name, "other": other, "other_place": place}
+                            yield host.finding("routed.shadowed", name, file, node.lineno, **said)
+                            break
+
+
+def _methods(kind: str, said: ast.expr | None) -> list[str]:
+    """Return the methods of a route; none where they cannot be told."""
+    if kind != "route":
+        return [kind.upper()]
+    if said is None:
+        return ["GET"]
+    if isinstance(said, ast.List | ast.Tuple | ast.Set):
+        return [str(one.value).upper() for one in said.elts if isinstance(one, ast.Constant)]
+    return []
+
+
+def _prefix(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """Prefixes and rules that do not begin with a slash: the application does not start with them."""
+    made = files.made_in(name)
+    places = [(made[0].path, key.value) for key in made[1].keywords if key.arg == "url_prefix"] if made else []
+    factory = files.factory
+    if factory is not None and factory.function is not None:
+        own = [line for package, line, _, _ in factory.registered if package.partition(".")[0] == name]
+        for node in ast.walk(factory.function):
+            if isinstance(node, ast.Call) and node.lineno in own and "register_blueprint" in ast.unparse(node.func):
+                places += [(factory.path, key.value) for key in node.keywords if key.arg == "url_prefix"]
+    for path, value in places:
+        if isinstance(value, ast.Constant) and isinstance(value.value, str) and value.value[:1] not in ("/", ""):
+            yield host.finding("routed.slash-absent", name, host.relative(path), value.lineno, rule=value.value)
+    for view in files.views(name):
+        for rule in view.rules:
+            if rule[:1] not in ("/", ""):
+                yield host.finding("routed.slash-absent", name, host.relative(view.path), view.line, rule=rule)
+
+
+def _links(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """Links of templates to files of the module's own that are not there."""
+    call = files.blueprint(name)
+    said = {key.arg: key.value for key in call.keywords} if call is not None else {}
+    folder = said.get("static_folder")
+    if not isinstance(folder, ast.Constant) or not isinstance(folder.value, str):
+        return
+    there = host.root / name / folder.value
+    known = [path.relative_to(there).as_posix() for path in there.rglob("*") if path.is_file()]
+    blueprint = str(call.args[0].value) if call is not None and isinstance(call.args[0], ast.Constant) else ""
+    for path in sorted((host.root / name).glob("templates/**/*.html")):
+        for number, line in enumerate(path.read_text("utf-8", "replace").splitlines(), 1):
+            for owner, file in _LINK.findall(line):
+                if (owner or blueprint) == blueprint and file not in known and known:
+                    match = nearest(file, known)
+                    values = {"what": file, "near": f"; near is {match}" if match else ""}
+                    yield host.finding("served.static-absent", name, host.relative(path), number, **values)
