@@ -79,6 +79,9 @@ class Pages(SiteCase):
     def test_mend(self):
         self.gone_through(DOCS / "tasks/mend.md")
 
+    def test_accept(self):
+        self.gone_through(DOCS / "tasks/accept.md")
+
     def test_rename_a_field(self):
         self.gone_through(DOCS / "tasks/rename-a-field.md")
 

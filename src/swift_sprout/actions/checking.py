@@ -4,8 +4,13 @@ from __future__ import annotations
 
 import time
 from collections.abc import Sequence
+from datetime import date
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
+
+from ..core.accepting import ProjectSettings, without_accepted
+from ..disk.projectsettings import accepted_beside, known_findings, project_settings
 
 if TYPE_CHECKING:
     from ..core.results import CheckResult, SetupCheck
@@ -13,18 +18,36 @@ if TYPE_CHECKING:
     from .hosting import OpenHost
 
 
-def check(opened: OpenHost, names: Sequence[str], static: bool) -> CheckResult:
-    """Check the named modules, or all; ``static`` reads files only and runs nothing."""
+def check(opened: OpenHost, names: Sequence[str], static: bool, known: Path | None = None) -> CheckResult:
+    """Check the named modules, or all; ``static`` reads files only and runs nothing.
+
+    known -- an earlier check, whose findings are kept apart; None for the one that the project names, if any
+    """
     began = time.monotonic()
+    settings = project_settings(opened.host.root)
     if static:
         setup = check_of_files(opened, names)
     else:
         setup = opened.host.check(names, live=True)
         hide_secrets(setup)
+    take_accepted(opened, setup, settings, known, whole=not names and not static)
     data = opened.kit.data
     from ..core.results import CheckResult
 
     return CheckResult(data.id, data.title, str(opened.host.root), [setup], time.monotonic() - began)
+
+
+def take_accepted(
+    opened: OpenHost, setup: SetupCheck, settings: ProjectSettings, known: Path | None, whole: bool
+) -> None:
+    """Take out of a check what the project accepts; raises Refused where the earlier check cannot be read."""
+    root = opened.host.root
+    place = known or (root / settings.known if settings.known else None)
+    earlier = known_findings(place) if place is not None else {}
+    beside = partial(accepted_beside, root)
+    if setup.failure:
+        whole = False
+    without_accepted(setup, settings, earlier, beside, date.today(), whole)
 
 
 def check_of_files(opened: OpenHost, names: Sequence[str]) -> SetupCheck:

@@ -27,12 +27,20 @@ class ModuleCheck(NamedTuple):
         return self.ladder.stops_at is None and not any(one.severity is Severity.ERROR for one in self.findings)
 
 
+class Accepted(NamedTuple):
+    """A finding that the project accepts, and why."""
+
+    finding: Finding
+    reason: str
+
+
 class SetupCheck:
     """All checked modules in one set-up (``real`` or ``sandbox``).
 
     live    -- True when the running host was asked
     notes   -- what was done to the set-up before it was checked, as sentences
     failure -- why the host could not be run, empty when it could (or was not asked)
+    accepted -- what was found as well, but is accepted by the project
     """
 
     def __init__(self, setup: str, live: bool, version: str = "") -> None:
@@ -44,6 +52,7 @@ class SetupCheck:
         self.failure = ""
         self.failure_remedy = ""
         self.notes: list[str] = []
+        self.accepted: list[Accepted] = []
 
 
 class CheckResult(NamedTuple):

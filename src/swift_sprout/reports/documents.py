@@ -100,6 +100,7 @@ def check(result: CheckResult) -> dict[str, Any]:
                 "failure": setup.failure,
                 "notes": setup.notes,
                 "findings": [_finding(one) for one in setup.host_findings],
+                "accepted": [{**_finding(one.finding), "reason": one.reason} for one in setup.accepted],
                 "modules": [
                     {
                         "module": module.module,
@@ -120,6 +121,7 @@ def check(result: CheckResult) -> dict[str, Any]:
             "modules": len(modules),
             "served": sum(module.ladder.served for module in modules),
             "findings": len(result.findings),
+            "accepted": sum(len(setup.accepted) for setup in result.setups),
             "seconds": round(result.seconds, 3),
         },
     }

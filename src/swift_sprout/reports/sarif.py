@@ -21,7 +21,8 @@ _LEVELS = {"error": "error", "warning": "warning", "note": "note"}
 def sarif(result: CheckResult, rules: Iterable[Rule]) -> str:
     """Return the document; ``rules`` are the kit's, of which those that were met are described."""
     findings = list(dict.fromkeys(result.findings))
-    met = {finding.code for finding in findings}
+    accepted = list(dict.fromkeys(one for setup in result.setups for one in setup.accepted))
+    met = {finding.code for finding in [*findings, *(one.finding for one in accepted)]}
     described = [rule for rule in rules if rule.code in met]
     index = {rule.code: number for number, rule in enumerate(described)}
     document = {
@@ -37,7 +38,16 @@ def sarif(result: CheckResult, rules: Iterable[Rule]) -> str:
                     }
                 },
                 "columnKind": "unicodeCodePoints",
-                "results": [_result(finding, index) for finding in findings],
+                "results": [
+                    *(_result(finding, index) for finding in findings),
+                    *(
+                        {
+                            **_result(one.finding, index),
+                            "suppressions": [{"kind": "external", "justification": one.reason}],
+                        }
+                        for one in accepted
+                    ),
+                ],
             }
         ],
     }

@@ -43,6 +43,9 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "--confined", action="store_true", help="run the host without network, on an overlay, with few rights"
     )
     parser.add_argument("--mend", action="store_true", help="apply the mends that are safe, then check again")
+    parser.add_argument(
+        "--known", metavar="FILE", help="an earlier check, from --output FILE.json: only what is new counts"
+    )
     parser.add_argument("--watch", action="store_true", help="check the files again whenever one is saved")
     parser.add_argument(
         "--output",
@@ -87,7 +90,7 @@ def run(options: argparse.Namespace) -> int:
             result = check_with_sandbox(opened, options.modules, options.keep, tell)
         else:
             tell("asking the running host" if not options.static else "reading files")
-            result = check(opened, options.modules, options.static)
+            result = check(opened, options.modules, options.static, Path(options.known) if options.known else None)
             if options.confined:
                 result.setups[0].notes.insert(0, CONFINED)
         results = [result, *(check(other, options.modules, options.static) for other in others)]
@@ -118,6 +121,7 @@ def _refuse_contradictions(options: argparse.Namespace) -> None:
         ("also", "sandbox"),
         ("also", "mend"),
         ("also", "watch"),
+        *(("known", other) for other in ("sandbox", "mend", "watch", "also")),
         *(("confined", other) for other in ("static", "sandbox", "watch", "mend", "also")),
     )
     for one, other in pairs:

@@ -38,6 +38,10 @@ def check(out: Terminal, result: CheckResult, evidence: bool) -> None:
                 out.line(out.style(f"Findings in the {setup.setup} set-up", "strong"))
                 _findings(out, setup)
             said.append(found)
+    for setup in result.setups if evidence else ():
+        for one in setup.accepted:
+            place = f" ({one.finding.place})" if one.finding.place else ""
+            out.wrapped(f"accepted: {one.finding.about}: {one.finding.cause}{place}: {one.reason}", "    ", "  – ")
     out.line(summary(result))
 
 
@@ -156,6 +160,8 @@ def summary(result: CheckResult) -> str:
     served = sum(module.ladder.served for module in modules)
     count = len(result.findings)
     found = f"{count} finding{'' if count == 1 else 's'}" if count else "no findings"
+    accepted = sum(len(setup.accepted) for setup in result.setups)
+    found += f", {accepted} accepted" if accepted else ""
     many = f"{len(modules)} module{'' if len(modules) == 1 else 's'}"
     asked = f", {served} served" if any(setup.live for setup in result.setups) else ""
     return f"{many}{asked}, {found}, {result.seconds:.1f} s"

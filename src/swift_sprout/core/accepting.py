@@ -1,0 +1,160 @@
+"""Findings that a project has accepted: what it says of them, and a check without them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from datetime import date
+from fnmatch import fnmatchcase
+from typing import NamedTuple
+
+from .findings import Finding, Severity, of_another
+from .ladder import Rung, State
+from .results import Accepted, ModuleCheck, SetupCheck
+
+KNOWN = "known from an earlier check"
+OFF = "off on purpose"
+
+
+class Acceptance(NamedTuple):
+    """What a project accepts, and why.
+
+    code, module, file -- which findings it is about, each with ``*`` for any text; a module or file left out is any
+    until -- the last day on which it holds, as YYYY-MM-DD; empty for ever
+    """
+
+    code: str
+    reason: str
+    module: str = "*"
+    file: str = "*"
+    until: str = ""
+
+    def fits(self, finding: Finding) -> bool:
+        """True for a finding that it is about."""
+        pairs = ((finding.code, self.code), (finding.module, self.module), (finding.file, self.file))
+        return all(fnmatchcase(text, pattern) for text, pattern in pairs)
+
+    def ended(self, today: date) -> bool:
+        """True when its last day has passed."""
+        return bool(self.until) and date.fromisoformat(self.until) < today
+
+    @property
+    def spelled(self) -> str:
+        """What it is about, for people."""
+        of_module = f" of {self.module}" if self.module != "*" else ""
+        return f"{self.code}{of_module}" + (f" in {self.file}" if self.file != "*" else "")
+
+
+class ProjectSettings(NamedTuple):
+    """What a project says of its checks: in ``[tool.swift-sprout]`` of pyproject.toml, or in swift-sprout.toml.
+
+    off   -- modules that are off on purpose
+    known -- a check that was written with ``--output FILE.json``: its findings are known
+    """
+
+    accept: tuple[Acceptance, ...] = ()
+    off: tuple[str, ...] = ()
+    known: str = ""
+
+
+#  what tells a finding of an earlier check: code, module, file and cause, each with how often it was there
+KnownFindings = Mapping[tuple[str, str, str, str], int]
+
+
+def without_accepted(
+    setup: SetupCheck,
+    settings: ProjectSettings,
+    known: KnownFindings,
+    beside: Callable[[Finding], Acceptance | None],
+    today: date,
+    whole: bool,
+) -> None:
+    """Take what is accepted out of the findings of a set-up, keep it apart, and say which acceptances do not apply.
+
+    beside -- returns what is accepted beside the line of a finding
+    whole  -- whether all that could be found was looked for: else nothing is said of acceptances that were not met
+    """
+    holding = [one for one in settings.accept if not one.ended(today)]
+    met: set[Acceptance] = set()
+    left = dict(known)
+
+    def reason_of(finding: Finding) -> str:
+        for one in holding:
+            if one.fits(finding):
+                met.add(one)
+                return one.reason
+        local = beside(finding)
+        if local is not None and local.fits(finding):
+            if not local.ended(today):
+                return local.reason
+            setup.notes.append(f"what is accepted at {finding.place} has ended on {local.until}: {local.code}")
+        key = known_key(finding)
+        if left.get(key, 0):
+            left[key] -= 1
+            return KNOWN
+        return ""
+
+    _of_host(setup, reason_of)
+    for number, module in enumerate(setup.modules):
+        if module.module in settings.off:
+            if _is_off(module):
+                setup.accepted += [Accepted(one, OFF) for one in module.findings]
+                setup.notes.append(f"{module.module} is {OFF}")
+                setup.modules[number] = _with(module, [], module.findings)
+            else:
+                setup.notes.append(f"{module.module} is said to be {OFF}, but it is on")
+            continue
+        kept, taken = _parted(module, reason_of)
+        setup.accepted += taken
+        if taken:
+            setup.modules[number] = _with(module, kept, [one.finding for one in taken])
+    for one in settings.accept:
+        if one.ended(today):
+            setup.notes.append(f"the acceptance of {one.spelled} has ended on {one.until}")
+        elif whole and one not in met:
+            setup.notes.append(f"the acceptance of {one.spelled} no longer applies: nothing of the kind is found")
+
+
+def known_key(finding: Finding) -> tuple[str, str, str, str]:
+    """Return what tells a finding wherever its line has moved."""
+    return finding.code, finding.module, finding.file, finding.cause
+
+
+def _of_host(setup: SetupCheck, reason_of: Callable[[Finding], str]) -> None:
+    kept: list[Finding] = []
+    for finding in setup.host_findings:
+        reason = reason_of(finding)
+        if reason:
+            setup.accepted.append(Accepted(finding, reason))
+        else:
+            kept.append(finding)
+    setup.host_findings[:] = kept
+
+
+def _parted(module: ModuleCheck, reason_of: Callable[[Finding], str]) -> tuple[list[Finding], list[Accepted]]:
+    """Part the findings of a module; what only follows from an accepted one is accepted with it."""
+    taken = {finding: reason for finding in module.findings if (reason := reason_of(finding))}
+    sources = {name: reason for one, reason in taken.items() for name in (one.code, of_another(one.code, one.module))}
+    there = {finding.code for finding in module.findings if finding not in taken}
+    for finding in module.findings:
+        if finding.follows_from in sources and finding.follows_from not in there:
+            taken.setdefault(finding, sources[finding.follows_from])
+    kept = [finding for finding in module.findings if finding not in taken]
+    return kept, [Accepted(finding, taken[finding]) for finding in module.findings if finding in taken]
+
+
+def _is_off(module: ModuleCheck) -> bool:
+    stop = module.ladder.stops_at
+    return stop is not None and stop.rung in (Rung.REGISTERED, Rung.ENABLED)
+
+
+def _with(module: ModuleCheck, kept: list[Finding], taken: list[Finding]) -> ModuleCheck:
+    """Return a module's check with these findings; a rung that only what was taken had failed does not fail."""
+    failing = {finding.rung for finding in kept if finding.severity is Severity.ERROR}
+    causes = {one.rung: one.cause for one in reversed(taken) if one.severity is Severity.ERROR}
+    steps = [
+        step._replace(state=State.NOT_APPLICABLE, evidence=f"accepted: {causes[step.rung]}")
+        if step.state is State.FAIL and step.rung in causes and step.rung not in failing
+        else step
+        for step in module.ladder.steps
+    ]
+    return module._replace(ladder=module.ladder._replace(steps=steps), findings=kept)
