@@ -6,7 +6,7 @@ TOOL := .venv
 INSTALL := $(TOOL)/bin/python -m trials.recipes
 SHOWN_FOLDER ?=
 
-.PHONY: demo test quick lint lock release bench faults crash fuzz survey-real shots clean hosts
+.PHONY: demo test quick lint lock release bench faults field crash fuzz survey-real shots clean hosts
 
 demo: $(TOOL)/ready
 	runtime=$$($(INSTALL) $(HOST)) && $(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --runtime "$$runtime"
@@ -34,6 +34,10 @@ bench: hosts
 
 faults: hosts
 	$(TOOL)/bin/python -m benchmarks.faults
+
+#  hosts in styles that no generator writes, each ill and healthy in many ways
+field: hosts
+	$(TOOL)/bin/python -m trials.field
 
 crash: hosts
 	$(TOOL)/bin/python -m benchmarks.crash

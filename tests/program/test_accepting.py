@@ -11,7 +11,7 @@ class Accepting(SiteCase):
         super().setUp()
         self.assert_ok(self.sprout("new", "Tide board", "--page", "/tides: Tides", "-q"))  # not switched on
 
-    def codes(self, *words: str, status: int) -> tuple[list[str], list[str], list[str]]:
+    def told(self, *words: str, status: int) -> tuple[list[str], list[str], list[str]]:
         """Return the codes of the findings of a static check, those that were accepted, and the notes."""
         ran = self.assert_ok(self.sprout("check", "--static", "--format", "json", *words), status)
         (setup,) = ran.json["setups"]
@@ -19,26 +19,26 @@ class Accepting(SiteCase):
         return found, [one["code"] for one in setup["accepted"]], setup["notes"]
 
     def test_what_the_settings_accept_is_counted_and_does_not_fail(self):
-        found, accepted, _ = self.codes(status=1)
+        found, accepted, _ = self.told(status=1)
         self.assertIn("registered.not-listed", found)
         self.assertEqual(accepted, [])
         self.put(
             "pyproject.toml",
             '[[tool.swift-sprout.accept]]\ncode = "registered.*"\nmodule = "tide_board"\nreason = "opens in spring"\n',
         )
-        found, accepted, _ = self.codes(status=0)
+        found, accepted, _ = self.told(status=0)
         self.assertEqual(found, [])
         self.assertIn("registered.not-listed", accepted)
-        told = self.assert_ok(self.sprout("check", "tide_board", "--static"))
-        self.assertIn("no findings, 2 accepted", told.out)
-        self.assertIn("opens in spring", told.out)
+        seen = self.assert_ok(self.sprout("check", "tide_board", "--static"))
+        self.assertIn("no findings, 2 accepted", seen.out)
+        self.assertIn("opens in spring", seen.out)
 
     def test_an_acceptance_ends_on_its_day(self):
         entry = '[[accept]]\ncode = "*"\nmodule = "tide_board"\nreason = "opens in spring"\nuntil = {}\n'
         self.put("swift-sprout.toml", entry.format(date.today()))
-        self.assertEqual(self.codes(status=0)[0], [])
+        self.assertEqual(self.told(status=0)[0], [])
         self.put("swift-sprout.toml", entry.format(date.today() - timedelta(1)))
-        found, _, notes = self.codes(status=1)
+        found, _, notes = self.told(status=1)
         self.assertTrue(found)
         self.assertIn("the acceptance of * of tide_board has ended on", notes[0])
 
@@ -49,11 +49,11 @@ class Accepting(SiteCase):
             "the acceptance of served.error no longer applies: nothing of the kind is found",
             ran.json["setups"][0]["notes"],
         )
-        self.assertEqual(self.codes("ferries", status=0)[2], [])
+        self.assertEqual(self.told("ferries", status=0)[2], [])
 
     def test_a_module_that_is_off_on_purpose_is_told_once_and_does_not_fail(self):
         self.put("swift-sprout.toml", 'off = ["tide_board", "ferries"]\n')
-        found, accepted, notes = self.codes(status=0)
+        found, accepted, notes = self.told(status=0)
         self.assertEqual(found, [])
         self.assertIn("registered.not-listed", accepted)
         self.assertIn("tide_board is off on purpose", notes)
@@ -63,22 +63,22 @@ class Accepting(SiteCase):
         settings = self.site / "brindle_quay/settings.py"
         comment = "#  swift-sprout: accept registered.not-listed because it opens in spring until 2999-01-01\n"
         settings.write_text(settings.read_text().replace("INSTALLED_APPS =", comment + "INSTALLED_APPS ="))
-        found, accepted, _ = self.codes(status=0)
+        found, accepted, _ = self.told(status=0)
         self.assertEqual((found, accepted[0]), ([], "registered.not-listed"))
         settings.write_text(settings.read_text().replace("2999-01-01", "2001-01-01"))
-        found, accepted, notes = self.codes(status=1)
+        found, accepted, notes = self.told(status=1)
         self.assertEqual(accepted, [])
         self.assertIn("has ended on 2001-01-01: registered.not-listed", notes[0])
 
     def test_a_team_begins_with_what_is_there_today(self):
         self.sprout("check", "--static", "--output", self.folder / "today.json")
-        self.assertEqual(self.codes("--known", str(self.folder / "today.json"), status=0)[0], [])
+        self.assertEqual(self.told("--known", str(self.folder / "today.json"), status=0)[0], [])
         self.assert_ok(self.sprout("new", "Bell", "--page", "/bell: Bell", "-q"))
-        found, accepted, _ = self.codes("--known", str(self.folder / "today.json"), status=1)
+        found, accepted, _ = self.told("--known", str(self.folder / "today.json"), status=1)
         self.assertEqual(found, ["registered.not-listed"])
         self.assertIn("registered.not-listed", accepted)
         self.put("swift-sprout.toml", f'known = "{self.folder / "today.json"}"\n')
-        self.assertEqual(self.codes(status=1)[0], found)
+        self.assertEqual(self.told(status=1)[0], found)
 
     def test_editors_see_what_is_accepted_as_suppressed(self):
         self.put("swift-sprout.toml", '[[accept]]\ncode = "registered.*"\nreason = "opens in spring"\n')

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import os
 from functools import cached_property
 from pathlib import Path
@@ -176,7 +177,24 @@ class HostView:
                 override = overridden(self, module)
                 if override is not None and module.config is not None and not module.config.text("label"):
                     module.label = override.label  # the label of the host's app, which its config inherits
+        self._tell_addresses(found)
         return found
+
+    def _tell_addresses(self, modules: Sequence[ModuleFiles]) -> None:
+        """Tell modules whose url configuration has a name of its own what the root addresses include of them."""
+        from .reading.code import spelled
+
+        by_name = {module.name: module for module in modules}
+        path = self.project.file_of(self.root_urls) if self.root_urls else None
+        source = self.project.parse(path) if path is not None else None
+        for node in ast.walk(source.tree) if source is not None and source.tree is not None else ():
+            if not isinstance(node, ast.Call) or spelled(node.func).rpartition(".")[2] != "include" or not node.args:
+                continue
+            first = node.args[0].elts[0] if isinstance(node.args[0], ast.Tuple) and node.args[0].elts else node.args[0]
+            text = first.value if isinstance(first, ast.Constant) and isinstance(first.value, str) else ""
+            module = by_name.get(text.rpartition(".")[0])
+            if module is not None and not (module.has("urls.py") or module.has("urls/__init__.py")):
+                module.taken_in = text
 
     @cached_property
     def _by_name(self) -> dict[str, ModuleFiles]:
@@ -364,14 +382,17 @@ class HostView:
         from .reading.code import derives_plainly, permissions_declared
 
         module = self.labels.get(label)
-        if module is None or module.has("models/__init__.py"):
+        if module is None:
             return None
-        source = self.project.parse(module.folder / "models.py")
-        if source is None:
-            return set()
-        if source.tree is None or not derives_plainly(source.tree):
-            return None
-        return permissions_declared(source.tree, label)
+        package = sorted((module.folder / "models").rglob("*.py")) if module.has("models/__init__.py") else []
+        sources = [self.project.parse(path) for path in package or [module.folder / "models.py"]]
+        statements: list[ast.stmt] = []
+        for source in sources:
+            if source is not None and source.tree is None:
+                return None
+            statements += source.tree.body if source is not None and source.tree is not None else []
+        whole = ast.Module(statements, [])
+        return permissions_declared(whole, label) if derives_plainly(whole) else None
 
     def relative(self, path: Path | str) -> str:
         """Spell a path from the host's root."""

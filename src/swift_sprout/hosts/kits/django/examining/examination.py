@@ -115,7 +115,7 @@ class Examination:
 
         by_name = {self.dotted(source.place): source for source in self.sources}
         base = self.module.name
-        waiting = [base, *(f"{base}.{name}" for name in ("apps", "models", "admin", "urls"))]
+        waiting = [base, *(f"{base}.{name}" for name in ("apps", "models", "admin", "urls")), self.module.urls]
         waiting += [name for name in by_name if name.startswith((f"{base}.templatetags.", f"{base}.urls."))]
         found: dict[str, Source] = {}
         while waiting:

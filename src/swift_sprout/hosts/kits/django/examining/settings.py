@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from .....core.nearest import near_text
 from ....python.bindings import names_bound
+from ..reading.project import text_value
 from ..reading.settings import UNKNOWN
 
 if TYPE_CHECKING:
@@ -53,7 +54,7 @@ def _no_settings(view: HostView, module: str) -> Iterator[Finding]:
         return
     source = view.project.parse(view.project.entry)
     for node in ast.walk(source.tree) if source is not None and source.tree is not None else ():
-        if isinstance(node, ast.Constant) and node.value == module:
+        if isinstance(node, ast.expr) and text_value(node) == module:
             yield _finding(view, view.project.entry, node.lineno, "DJANGO_SETTINGS_MODULE", module, module, ())
             return
 

@@ -61,6 +61,7 @@ class ModuleFiles:
         self.place = place
         self._project = project
         self._listed = listed
+        self.taken_in = ""
 
     @cached_property
     def configs(self) -> tuple[ConfigClass, ...]:
@@ -179,10 +180,22 @@ class ModuleFiles:
 
     @property
     def urls(self) -> str:
-        """The dotted name of its url configuration; empty when it has none."""
+        """The dotted name of its url configuration; empty when it has none.
+
+        One of another name is known when the root addresses include it, or as the file that holds a list of patterns.
+        """
         if self.has("urls.py") or self.has("urls/__init__.py"):
             return f"{self.name}.urls"
+        if not self.taken_in:
+            holding = (name for name in sorted(self.names) if name.endswith(".py") and self._holds_patterns(name))
+            self.taken_in = next((f"{self.name}.{name.removesuffix('.py')}" for name in holding), "")
+        if self.taken_in:
+            return self.taken_in
         return f"{self.name}.apps" if self.config is not None and "get_urls" in self.config.methods else ""
+
+    def _holds_patterns(self, name: str) -> bool:
+        source = self._project.parse(f"{self.place}/{name}")
+        return source is not None and source.mentions("\nurlpatterns =", "\nurlpatterns:")
 
 
 def find_modules(project: Project, listed: Mapping[str, str], project_packages: Iterable[str]) -> list[ModuleFiles]:

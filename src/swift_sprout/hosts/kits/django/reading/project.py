@@ -139,13 +139,13 @@ class Project:
             return None
         for node in ast.walk(source.tree):
             if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr == "setdefault":
-                texts = [arg.value for arg in node.args if isinstance(arg, ast.Constant)]
-                if len(texts) == 2 and texts[0] == SETTINGS_VARIABLE and isinstance(texts[1], str):
+                texts = [text_value(arg) for arg in node.args]
+                if len(texts) == 2 and texts[0] == SETTINGS_VARIABLE and texts[1] is not None:
                     return texts[1], False
             if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Subscript):
-                key, value = node.targets[0].slice, node.value
-                if isinstance(key, ast.Constant) and key.value == SETTINGS_VARIABLE and isinstance(value, ast.Constant):
-                    return str(value.value), True
+                value = text_value(node.value)
+                if text_value(node.targets[0].slice) == SETTINGS_VARIABLE and value is not None:
+                    return value, True
         return None
 
     @cached_property
@@ -173,6 +173,29 @@ class Project:
             self._files[dotted] = next((one for one in there if one is not None), None)
         return self._files[dotted]
 
+    def defining(self, dotted: str, hops: int = 4) -> tuple[Path, ast.stmt] | None:
+        """Return the file and the class or function of a dotted name, also where other files only pass it on."""
+        module, _, name = dotted.rpartition(".")
+        path = self.file_of(module)
+        source = self.parse(path) if path is not None else None
+        if path is None or source is None or source.tree is None:
+            return None
+        for node in source.tree.body:
+            if isinstance(node, ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef) and node.name == name:
+                return path, node
+            if not isinstance(node, ast.ImportFrom) or not hops:
+                continue
+            package = module if path.name == "__init__.py" else module.rpartition(".")[0]
+            for _ in range(node.level - 1):
+                package = package.rpartition(".")[0]
+            origin = ".".join(filter(None, [package if node.level else "", node.module or ""]))
+            for alias in node.names:
+                if (alias.asname or alias.name) == name or alias.name == "*":
+                    found = self.defining(f"{origin}.{name if alias.name == '*' else alias.name}", hops - 1)
+                    if found is not None:
+                        return found
+        return None
+
     @staticmethod
     def file_in(root: Path, dotted: str) -> Path | None:
         """Return the file of a dotted name below one folder, or None."""
@@ -190,6 +213,21 @@ class Project:
             places = [f"{root}/{dotted.replace('.', '/')}" for root in self.import_roots] if dotted else []
             self._folders[dotted] = next((Path(place) for place in places if os.path.isdir(place)), None)
         return self._folders[dotted]
+
+
+def text_value(node: ast.expr) -> str | None:
+    """Return the text that an expression stands for, with what the environment says now; None where it says none."""
+    if isinstance(node, ast.Constant):
+        return node.value if isinstance(node.value, str) else None
+    parts: list[str | None] = []
+    if isinstance(node, ast.BinOp) and isinstance(node.op, ast.Add):
+        parts = [text_value(node.left), text_value(node.right)]
+    elif isinstance(node, ast.JoinedStr):
+        parts = [text_value(one.value if isinstance(one, ast.FormattedValue) else one) for one in node.values]
+    elif isinstance(node, ast.Call) and ast.unparse(node.func).removeprefix("os.") in ("environ.get", "getenv"):
+        name, *default = [text_value(one) for one in node.args] or [None]
+        parts = [os.environ.get(name or "", default[0] if default else None)]
+    return "".join(part or "" for part in parts) if parts and None not in parts else None
 
 
 def _paths_said(tree: ast.Module, file: Path, known: Mapping[str, Any]) -> dict[str, Any]:

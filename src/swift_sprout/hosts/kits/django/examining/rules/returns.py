@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from ......core.findings import Finding
-from ...reading.code import class_named, function_named, spelled
+from ...reading.code import spelled
 from ..examination import Examination
 
 #  methods of controllers whose answer is used (Django 5.2)
@@ -76,16 +76,16 @@ def _needed(exam: Examination) -> Iterator[tuple[Path, _Function, str]]:
     own = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
     views = dict.fromkeys(route.view for route in own.routes if exam.owns(route.view)) if own is not None else {}
     for view in [*views, *_context_processors(exam)]:
-        module, _, name = view.rpartition(".")
-        path = exam.view.project.file_of(module)
-        source = exam.view.project.parse(path) if path is not None else None
-        if path is None or source is None or source.tree is None:
+        found = exam.view.project.defining(view)
+        if found is None:
             continue
-        function = function_named(source.tree, name)
-        if isinstance(function, _Function) and not function.decorator_list:
-            yield path, function, name
-        node = class_named(source.tree, name)
-        if node is None or not any(spelled(base).endswith(("View", "Mixin")) for base in node.bases):
+        path, node = found
+        name = view.rpartition(".")[2]
+        if isinstance(node, _Function) and not node.decorator_list:
+            yield path, node, name
+        if not isinstance(node, ast.ClassDef):
+            continue
+        if not any(spelled(base).endswith(("View", "Mixin")) for base in node.bases):
             continue
         for method in node.body:
             if isinstance(method, _Function) and method.name in _METHODS and not method.decorator_list:

@@ -1,0 +1,45 @@
+"""Hosts in styles that no generator of ours writes: each fault is named first, and what is right brings no finding."""
+
+import tempfile
+from pathlib import Path
+
+from trials.field import Style, cases, prepared, styles, tell
+
+from ..support import Case
+
+
+class Field(Case):
+    #  faults of a style that files alone must name, at the least
+    from_files_at_least = 0.5
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.prepared: dict[str, Path] = {}
+
+    def each(self, healthy: bool) -> list[tuple[Style, Path]]:
+        found = []
+        for style in styles():
+            folder = tempfile.TemporaryDirectory()
+            self.addCleanup(folder.cleanup)
+            found.append((style, prepared(style, Path(folder.name).resolve())))
+            self.assertGreaterEqual(len(cases(style, healthy)), 5)
+        return found
+
+    def test_what_is_right_brings_no_finding(self):
+        for style, host in self.each(healthy=True):
+            for case in cases(style, healthy=True):
+                with self.subTest(f"{style.name}: {case.name}"):
+                    for told in tell(style, case, host):
+                        self.assertEqual([f"{one.code} {one.place}: {one.cause}" for one in told.findings], [])
+                        self.assertEqual(told.failure, "")
+
+    def test_each_fault_is_named_first_and_files_alone_do_not_mislead(self):
+        for style, host in self.each(healthy=False):
+            from_files = 0
+            for case in cases(style, healthy=False):
+                with self.subTest(f"{style.name}: {case.name}"):
+                    static, live = tell(style, case, host)
+                    self.assertEqual(live.first, f"{case.code} {case.file}", live.failure)
+                    self.assertIn(static.first, ("", f"{case.code} {case.file}"))
+                    from_files += bool(static.first)
+            self.assertGreaterEqual(from_files, self.from_files_at_least * len(cases(style, healthy=False)))

@@ -1,0 +1,126 @@
+"""Hosts in styles that no generator of ours writes, each with faults and with healthy variants.
+
+A style is a folder here: ``style.toml`` says its kit and what prepares its host, ``host/`` is the host as somebody
+else would have written it, ``faults.toml`` makes it ill, one change at a time, and ``healthy.toml`` changes it in ways
+that are right. Nothing here is read by the program.
+"""
+
+from __future__ import annotations
+
+import shutil
+import subprocess
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+from typing import NamedTuple
+
+import tomli
+
+from swift_sprout.actions.checking import check
+from swift_sprout.actions.hosting import HostChoice, open_host
+from swift_sprout.core.findings import Finding, Severity
+from swift_sprout.core.results import CheckResult
+from swift_sprout.hosts.shared.faults import Fault, apply_fault
+
+from ..places import RUNTIMES
+
+HERE = Path(__file__).parent
+LIMIT_SECONDS = 60.0
+
+
+class Style(NamedTuple):
+    """A style: its name, its kit, and the commands that prepare a copy of its host (``{python}`` is the kit's)."""
+
+    name: str
+    kit: str
+    prepare: tuple[tuple[str, ...], ...]
+
+
+class Case(NamedTuple):
+    """One change of a host; ``code`` and ``file`` are of the finding that must come first, empty for a healthy one."""
+
+    name: str
+    steps: tuple[dict[str, str], ...]
+    code: str = ""
+    file: str = ""
+
+
+class Told(NamedTuple):
+    """What a check said of a case: the findings that follow from no other, notes of healthy ones left out."""
+
+    findings: tuple[Finding, ...]
+    failure: str
+
+    @property
+    def first(self) -> str:
+        """Code and file of the first one; empty for none."""
+        return f"{self.findings[0].code} {self.findings[0].file}" if self.findings else ""
+
+
+def styles() -> list[Style]:
+    """Return the styles, by name."""
+    found = []
+    for path in sorted(HERE.glob("*/style.toml")):
+        data = tomli.loads(path.read_text("utf-8"))
+        found.append(Style(path.parent.name, data["kit"], tuple(tuple(words) for words in data["prepare"])))
+    return found
+
+
+def cases(style: Style, healthy: bool) -> list[Case]:
+    """Return the faults of a style, or its healthy variants; the first of those is the host as it stands."""
+    data = tomli.loads((HERE / style.name / ("healthy.toml" if healthy else "faults.toml")).read_text("utf-8"))
+    found = [Case(name, tuple(one["steps"]), one.get("code", ""), one.get("file", "")) for name, one in data.items()]
+    return [Case("as it stands", ()), *found] if healthy else found
+
+
+def prepared(style: Style, folder: Path) -> Path:
+    """Return a copy of a style's host, with its database, in a folder."""
+    site = folder / "host"
+    shutil.copytree(HERE / style.name / "host", site, ignore=shutil.ignore_patterns("__pycache__"))
+    for words in style.prepare:
+        command = [str(RUNTIMES[style.kit]) if word == "{python}" else word for word in words]
+        subprocess.run(command, cwd=site, check=True, capture_output=True, timeout=120)
+    return site
+
+
+def tell(style: Style, case: Case, host: Path) -> tuple[Told, Told]:
+    """Change a copy of a prepared host and check it: from its files alone, and with the host running."""
+    with tempfile.TemporaryDirectory() as folder:
+        site = Path(folder).resolve() / "host"
+        shutil.copytree(host, site, ignore=shutil.ignore_patterns("__pycache__"))
+        apply_fault(Fault(case.name, case.steps, "", "", LIMIT_SECONDS), site)
+        opened = open_host(HostChoice(str(site), style.kit, str(RUNTIMES[style.kit]), LIMIT_SECONDS))
+        return _told(check(opened, [], static=True), case), _told(check(opened, [], static=False), case)
+
+
+def _told(result: CheckResult, case: Case) -> Told:
+    found = [one for one in result.findings if not one.follows_from]
+    if not case.code:  # of what is right a note may say that it cannot tell
+        found = [one for one in found if one.severity is not Severity.NOTE]
+    return Told(tuple(found), result.setups[0].failure)
+
+
+def lines(style: Style) -> Iterator[tuple[str, bool]]:
+    """Yield a line of a table for each case of a style, and whether the running host was judged rightly."""
+    with tempfile.TemporaryDirectory() as folder:
+        host = prepared(style, Path(folder).resolve())
+        for healthy in (True, False):
+            for case in cases(style, healthy):
+                static, live = tell(style, case, host)
+                wanted = f"{case.code} {case.file}".strip()
+                good = live.first == wanted
+                said = [static.first == wanted, not static.findings] if case.code else [not static.findings]
+                from_files = "yes" if said[0] else "silent" if len(said) > 1 and said[1] else "no"
+                got = "" if good else f"  got: {live.first or live.failure or 'nothing'}"
+                yield f"{style.name:<10} {case.name:<44} {from_files:<7} {'yes' if good else 'no':<4}{got}", good
+
+
+def main(names: list[str]) -> int:
+    """Print the table of the named styles, or all; returns 1 where one case was not judged rightly."""
+    print(f"{'style':<10} {'case':<44} files   live")
+    wrong = 0
+    for style in styles():
+        for line, good in lines(style) if not names or style.name in names else ():
+            print(line, flush=True)
+            wrong += not good
+    return 1 if wrong else 0

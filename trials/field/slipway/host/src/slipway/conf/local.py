@@ -1,0 +1,3 @@
+from .shared import *  # noqa: F403
+
+ALLOWED_HOSTS = ["*"]
