@@ -1,11 +1,14 @@
 """Hosts in styles that no generator of ours writes: each fault is named first, and what is right brings no finding."""
 
+import shutil
 import tempfile
 from pathlib import Path
 
-from trials.field import Style, cases, prepared, styles, tell
+from swift_sprout.hosts.shared.faults import Fault, apply_fault
+from trials.field import HERE, Style, cases, prepared, styles, tell
+from trials.hosts import runtime_options
 
-from ..support import Case
+from ..support import Case, sprout
 
 
 class Field(Case):
@@ -32,6 +35,22 @@ class Field(Case):
                     for told in tell(style, case, host):
                         self.assertEqual([f"{one.code} {one.place}: {one.cause}" for one in told.findings], [])
                         self.assertEqual(told.failure, "")
+
+    def test_what_files_cannot_tell_they_say_as_a_note(self):
+        for name, case, wanted in (
+            ("slipway", "the list of modules read from the folder", "registered.unsure"),
+            ("slipway", "addresses that are registered in a loop", "routed.unsure"),
+            ("tower", "as it stands", "registered.unsure"),
+        ):
+            style = next(one for one in styles() if one.name == name)
+            changed = next(one for one in cases(style, healthy=True) if one.name == case)
+            site = self.folder / case
+            shutil.copytree(HERE / name / "host", site)
+            apply_fault(Fault(case, changed.steps, "", "", 60), site)
+            ran = sprout("check", "--static", "--format", "json", "--host", site, *runtime_options(style.kit))
+            self.assertEqual(ran.status, 0, ran.out)
+            told = [one for module in ran.json["setups"][0]["modules"] for one in module["findings"]]
+            self.assertEqual({(one["code"], one["severity"]) for one in told}, {(wanted, "note")})
 
     def test_each_fault_is_named_first_and_files_alone_do_not_mislead(self):
         for style, host in self.each(healthy=False):

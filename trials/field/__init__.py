@@ -90,13 +90,15 @@ def tell(style: Style, case: Case, host: Path) -> tuple[Told, Told]:
         shutil.copytree(host, site, ignore=shutil.ignore_patterns("__pycache__"))
         apply_fault(Fault(case.name, case.steps, "", "", LIMIT_SECONDS), site)
         opened = open_host(HostChoice(str(site), style.kit, str(RUNTIMES[style.kit]), LIMIT_SECONDS))
-        return _told(check(opened, [], static=True), case), _told(check(opened, [], static=False), case)
+        static, live = (check(opened, [], static=from_files) for from_files in (True, False))
+        return _told(static, case, False), _told(live, case, bool(case.code))
 
 
-def _told(result: CheckResult, case: Case) -> Told:
+def _told(result: CheckResult, case: Case, notes: bool) -> Told:
+    """Return what a check said; a note by which it says that it cannot tell counts only where it should be able to."""
     found = [one for one in result.findings if not one.follows_from]
-    if not case.code:  # of what is right a note may say that it cannot tell
-        found = [one for one in found if one.severity is not Severity.NOTE]
+    if not notes:
+        found = [one for one in found if one.severity is not Severity.NOTE or one.code == case.code]
     return Told(tuple(found), result.setups[0].failure)
 
 

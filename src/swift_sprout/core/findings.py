@@ -180,6 +180,8 @@ def first_cause_first(findings: Iterable[Finding]) -> list[Finding]:
 def _explains(other: Finding, finding: Finding) -> bool:
     if other is finding or other.module != finding.module or other.code == finding.code:
         return False
+    if other.severity is Severity.NOTE and finding.severity is not Severity.NOTE:
+        return False  # what may be no fault at all causes none
     return any(
         other.code == code or (code.endswith(".*") and other.code.startswith(code[:-1])) for code in finding.follows
     )

@@ -10,6 +10,8 @@ class OnTheHost(faults.Faults):
     at_least = 105
     elsewhere = {
         "compatible.host-version": "tests of host versions below",
+        "registered.unsure": "what files cannot tell, in test_field.py",
+        "routed.unsure": "what files cannot tell, in test_field.py",
         "enabled.server-stale": "a server older than the files, below",
         "installed.database-absent": "Databases in test_check.py",
         "served.table-absent": "folded under installed.not-applied, which has a fault",

@@ -8,12 +8,13 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from ....core.findings import of_another
 from ....core.ladder import Rung, State
 from ....core.nearest import nearest
 from ....running.cores import Meanwhile, letting_go
 from ...shared.judging import judged
 from .asking import ask, place_of, said
-from .patterns import from_files
+from .patterns import BY_NAME, from_files
 from .reading import SiteFiles, name_of
 
 if TYPE_CHECKING:
@@ -40,8 +41,20 @@ def judge(host: FlaskHost, modules: Sequence[str], live: bool, result: SetupChec
         if asking is not None:
             asking.wait()
     answers, stopped = asking.result() if asking is not None else ({}, {})
+    result.host_findings += _stops(host, answers, stopped, result)
     for name in modules:
         yield _judge_one(host, files, name, told[name], answers, stopped, live, result)
+
+
+def _stops(
+    host: FlaskHost, answers: dict[str, Any], stopped: dict[str, dict[str, Any]], result: SetupCheck
+) -> Iterator[Finding]:
+    """Why the application as a whole does not start; where modules had to be left out, it may be for that."""
+    error = (answers.get("failures") or {}).get("application") if result.failure else None
+    if error is not None:
+        file, line = place_of(host, error, ("wsgi.py", 0))
+        finding = host.finding("enabled.site-stops", "", file, line, reason=said(error))
+        yield finding._replace(follows_from=of_another("enabled.import-failed", next(iter(stopped))) if stopped else "")
 
 
 def _absent(host: FlaskHost, files: SiteFiles) -> Iterator[Finding]:
@@ -67,7 +80,8 @@ def _judge_one(
 ) -> ModuleCheck:
     """Judge one module; ``told`` are the findings that its files alone give."""
     state = files.modules[name]
-    findings = list(told)
+    #  an application that was started, or does not start, is no matter of what files cannot tell
+    findings = [finding for finding in told if not answers or finding.code != "registered.unsure"]
     seen: dict[Rung, tuple[State, str]] = {rung: (State.NOT_APPLICABLE, why) for rung, why in NOT_APPLICABLE.items()}
     seen[Rung.FOUND] = State.PASS, state.folder
     made = files.made_in(name)
@@ -92,7 +106,6 @@ _BY_REGISTRY = frozenset(
     {
         "described.no-blueprint",
         "registered.not-registered",
-        "registered.unsure",
         "registered.twice",
         "registered.after-return",
     }
@@ -107,6 +120,7 @@ _BY_START = frozenset(
         "routed.converter-unknown",
         "routed.slash-absent",
         "routed.not-loaded",
+        "routed.endpoint-absent",
         "routed.shadowed",
         "served.static-absent",
     }
@@ -176,6 +190,7 @@ def _views(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
     apart = made is None or made[0].path == init  # else the file that makes the blueprint is what is imported
     if (
         apart
+        and not any(word in text for word in BY_NAME)
         and any(view.path.name == "views.py" for view in views)
         and not re.search(r"import\s+(\w+,\s*)*views\b|\.views\b", text)
     ):

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 from ....core.nearest import near_text, nearest
 from ...python.bindings import names_bound
+from ...python.returning import gives_nothing
 
 if TYPE_CHECKING:
     from ....core.findings import Finding
@@ -19,7 +20,10 @@ if TYPE_CHECKING:
 _CONVERTERS = {"default", "string", "int", "float", "path", "any", "uuid"}  # werkzeug.routing (3.1)
 _PARAMETER = re.compile(r"<(\w+)(?:\([^)]*\))?:\w+>")
 #  what may import a file by a name that is put together
-_BY_NAME = ("import_module", "import_string", "walk_packages", "iter_modules", "__import__")
+BY_NAME = ("import_module", "import_string", "walk_packages", "iter_modules", "__import__")
+#  by these a view gets its name in a way that is not read here
+_DECLARED_OTHERWISE = ("add_url_rule", "endpoint=", "register_blueprint", "import_module", "as_view", "methodview")
+_ENDPOINT = re.compile(r"url_for\(\s*['\"](\w*)\.(\w+)['\"]")
 _LINK = re.compile(r"url_for\(\s*['\"](?:(\w+)|)\.static['\"]\s*,\s*filename\s*=\s*['\"]([^'\"]+)['\"]\s*\)")
 
 
@@ -30,6 +34,8 @@ def from_files(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding
     yield from _twice(host, files, name)
     yield from _prefix(host, files, name)
     yield from _links(host, files, name)
+    yield from _nothing(host, files, name)
+    yield from _endpoints(host, files, name)
     yield from _not_loaded(host, files, name)
 
 
@@ -37,7 +43,7 @@ def _not_loaded(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Findin
     """Yield files that declare something of the blueprint, and that no file of the host imports."""
     made = files.made_in(name)
     texts = _texts(host.root)
-    if made is None or any(word in text for text in texts.values() for word in _BY_NAME):
+    if made is None or any(word in text for text in texts.values() for word in BY_NAME):
         return
     named = {word for text in texts.values() for word in _imported(text)}
     loaded = {
@@ -147,6 +153,34 @@ def _twice(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
                             said = {"path": path, "view": node.name, "other": other, "other_place": place}
                             yield host.finding("routed.shadowed", name, file, node.lineno, **said)
                             break
+
+
+def _nothing(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """Views that end without a value."""
+    lines = {(view.path, view.line) for view in files.views(name)}
+    for code in files.code(name):
+        for node in code.tree.body if code.tree is not None else ():
+            if isinstance(node, ast.FunctionDef) and (code.path, node.lineno) in lines and gives_nothing(node):
+                if len(node.decorator_list) == 1:  # another one may make the answer
+                    yield host.finding(
+                        "served.returns-nothing", name, host.relative(code.path), node.lineno, view=node.name
+                    )
+
+
+def _endpoints(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """Links of the module's templates to views of its own that none of its files declares."""
+    call = files.blueprint(name)
+    blueprint = str(call.args[0].value) if call and call.args and isinstance(call.args[0], ast.Constant) else ""
+    text = "".join(path.read_text("utf-8", "replace") for path in (host.root / name).rglob("*.py"))
+    if not blueprint or text.count("Blueprint(") != 1 or any(word in text for word in _DECLARED_OTHERWISE):
+        return
+    known = {view.name for view in files.views(name)} | {"static"}
+    for path in sorted((host.root / name).glob("templates/**/*.html")):
+        for number, line in enumerate(path.read_text("utf-8", "replace").splitlines(), 1):
+            for owner, view in _ENDPOINT.findall(line):
+                if owner in ("", blueprint) and view not in known:
+                    values = {"what": f"{blueprint}.{view}", "near": near_text(view, known)}
+                    yield host.finding("routed.endpoint-absent", name, host.relative(path), number, **values)
 
 
 def _methods(kind: str, said: ast.expr | None) -> list[str]:

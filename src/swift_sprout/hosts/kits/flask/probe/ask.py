@@ -143,10 +143,10 @@ class Ask(Steps):
                 for name in names:
                     path = os.path.join(folder, name)
                     if f"{os.sep}templates{os.sep}" in path and name.endswith((".html", ".htm", ".xml", ".txt")):
-                        found += [{"module": module, "file": path, **wrong} for wrong in self.wrong_in(path)]
+                        found += [{"module": module, "file": path, **wrong} for wrong in self.wrong_in(path, module)]
         return found
 
-    def wrong_in(self, path):
+    def wrong_in(self, path, module):
         """Yield what is wrong with one template; what is read here is there when its page is drawn."""
         from jinja2 import TemplateNotFound, TemplateSyntaxError, nodes
 
@@ -166,7 +166,7 @@ class Ask(Steps):
             if "ignore missing" not in found[2] and not self.has_template(found[1]):
                 yield {"line": source.count("\n", 0, found.start()) + 1, "wrong": "template", "what": found[1]}
         if "url_for" in source:
-            yield from self.links(self.app.jinja_env.parse(source, None, path), nodes)
+            yield from self.links(self.app.jinja_env.parse(source, None, path), nodes, module)
 
     def has_template(self, name):
         from jinja2 import TemplateNotFound, TemplateSyntaxError
@@ -179,8 +179,12 @@ class Ask(Steps):
             return True  # told of that template itself
         return True
 
-    def links(self, tree, nodes):
-        """Yield the addresses that a template asks for by name and that no route has, and files that are not there."""
+    def links(self, tree, nodes, module):
+        """Yield the addresses that a template asks for by name and that no route has, and files that are not there.
+
+        A name that begins with a dot is one of the blueprint that draws the template: of one of the module's own.
+        """
+        own = [name for name, package in self.answers["blueprints"].items() if package == module]
         for call in tree.find_all(nodes.Call):
             named = call.args[0] if call.args else None
             if not (
@@ -188,8 +192,11 @@ class Ask(Steps):
             ):
                 continue
             endpoint = named.value
-            if not isinstance(endpoint, str) or endpoint.startswith("."):
+            if not isinstance(endpoint, str) or (endpoint.startswith(".") and not own):
                 continue
+            if endpoint.startswith("."):
+                there = [name + endpoint for name in own if name + endpoint in self.app.view_functions]
+                endpoint = there[0] if there else own[0] + endpoint
             if endpoint not in self.app.view_functions:
                 yield {"line": call.lineno, "wrong": "endpoint", "what": endpoint}
             elif endpoint.rpartition(".")[2] == "static":
