@@ -7,8 +7,10 @@ import gc
 import json
 import os
 import re
+import sys
 import time
 import traceback
+import types
 
 CHANNEL = os.dup(1)
 os.dup2(2, 1)
@@ -38,7 +40,7 @@ def told(error, root):
             entry["file"], entry["line"] = error.filename, error.lineno
         if isinstance(error, ImportError):
             entry["missing"] = error.name
-        declared = getattr(error, "sprout_declared", None)
+        declared = getattr(error, "sprout_declared", None) or (None if own else class_of_missing(error, root))
         if declared:
             entry["file"], entry["line"] = declared
         last = frames[-1] if frames else None
@@ -46,6 +48,21 @@ def told(error, root):
         chain.append(entry)
         error = error.__cause__ or (None if error.__suppress_context__ else error.__context__)
     return {"chain": chain}
+
+
+def class_of_missing(error, root):
+    """Return file and line of the host's own class that lacks what an AttributeError is about; None for another's."""
+    lacking = getattr(error, "obj", None) if isinstance(error, AttributeError) else None
+    if lacking is None or isinstance(lacking, types.ModuleType):
+        return None
+    kind = lacking if isinstance(lacking, type) else type(lacking)
+    file = getattr(sys.modules.get(kind.__module__), "__file__", None) or ""
+    if not file.startswith(root + os.sep) or "site-packages" in file:
+        return None
+    with open(file, encoding="utf-8", errors="replace") as handle:
+        lines = handle.read().splitlines()
+    begins = (number for number, line in enumerate(lines, 1) if line.lstrip().startswith(f"class {kind.__name__}"))
+    return file, next(begins, 1)
 
 
 SECRET = re.compile(

@@ -16,7 +16,7 @@ from ..asking import ERROR_LEVEL, Asking, last_place, said
 from .across import explained, relate
 from .evidence import evidence
 from .examination import Examination
-from .settings import absent_names
+from .settings import absent_names, shadows
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
@@ -234,7 +234,7 @@ def _remedy(step: str, error: dict[str, object]) -> str:
 
 def host_findings(view: HostView) -> list[Finding]:
     """Return findings about the settings: names that lead nowhere, and entries whose package is not there."""
-    found: list[Finding] = list(absent_names(view))
+    found: list[Finding] = [*absent_names(view), *shadows(view)]
     if view.interpreter is None:
         return found
     for entry in view.listed:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import re
+import sys
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -21,6 +22,7 @@ if TYPE_CHECKING:
 #  settings whose texts are dotted names of code (Django 5.2), and the endings of others that packages have by custom
 _NAMING = {"MIDDLEWARE", "TEMPLATES", "AUTHENTICATION_BACKENDS", "DATABASE_ROUTERS", "STORAGES", "PASSWORD_HASHERS"}
 _NAMING_ENDINGS = ("_BACKEND", "_APPLICATION", "_URLCONF", "_RUNNER", "_ENGINE", "_RENDERER", "_MIDDLEWARE", "_ADAPTER")
+_HARMLESS = ("test", "site")  # nothing imports the language's own after it has started
 _DOTTED = re.compile(r"[A-Za-z_]\w*(\.[A-Za-z_]\w*)+")
 
 
@@ -57,6 +59,18 @@ def _no_settings(view: HostView, module: str) -> Iterator[Finding]:
         if isinstance(node, ast.expr) and text_value(node) == module:
             yield _finding(view, view.project.entry, node.lineno, "DJANGO_SETTINGS_MODULE", module, module, ())
             return
+
+
+def shadows(view: HostView) -> Iterator[Finding]:
+    """Yield files and packages of the host that stand in the way of modules of the language's own."""
+    for root in view.project.import_roots:
+        for path in sorted(root.iterdir()):
+            is_code = path.suffix == ".py" or (path.is_dir() and (path / "__init__.py").is_file())
+            if is_code and path.stem in sys.stdlib_module_names and path.stem not in _HARMLESS:
+                file = view.relative(path)
+                owner = next((one.name for one in view.modules if one.folder == path), "")
+                values = {"name": path.stem, "place": file}
+                yield view.data.rules.finding("compatible.shadows-standard", owner, file, 0, **values)
 
 
 def _assigned(source: Source | None) -> Iterator[tuple[str, ast.expr]]:
