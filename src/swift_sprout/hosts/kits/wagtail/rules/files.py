@@ -165,4 +165,21 @@ def lost(exam: Examination) -> Iterator[Finding]:
                         yield exam.find("placed.search-fields-lost", source.path, statement.lineno, owner=node.name)
 
 
-RULES = (hooks, types, lost)
+def shut(exam: Examination) -> Iterator[Finding]:
+    """Page types of which no page may be made, because as many as none are allowed."""
+    found = {(each.path, each.name) for each in page_types(exam)}
+    for source in exam.sources if found else ():
+        for node in source.tree.body if source.tree is not None and source.mentions("max_count") else ():
+            if not isinstance(node, ast.ClassDef) or (source.path, node.name) not in found:
+                continue
+            for statement in node.body:
+                target = statement.targets[0] if isinstance(statement, ast.Assign) else None
+                value = statement.value if isinstance(statement, ast.Assign) else None
+                if not isinstance(target, ast.Name) or target.id not in ("max_count", "max_count_per_parent"):
+                    continue
+                if isinstance(value, ast.Constant) and value.value == 0:
+                    values = {"type": node.name, "key": target.id}
+                    yield exam.find("placed.page-type-shut", source.path, statement.lineno, **values)
+
+
+RULES = (hooks, types, lost, shut)
