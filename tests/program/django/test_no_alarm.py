@@ -408,6 +408,25 @@ VARIANTS: healthy.Variants = {
         ],
         True,
     ),
+    "a tag library that has its name from the settings": (
+        [
+            {
+                "file": "harbour_office/lights.py",
+                "text": "from django import template\n\nregister = template.Library()\n\n\n@register.simple_tag\ndef lit():\n    return 3\n",
+            },
+            {
+                "file": "brindle_quay/settings.py",
+                "old": '        "OPTIONS": {',
+                "new": '        "OPTIONS": {\n            "libraries": {"quay_lights": "harbour_office.lights"},',
+            },
+            {
+                "file": "pilotage/templates/pilotage/pilots.html",
+                "old": "{% load static %}",
+                "new": "{% load static quay_lights %}",
+            },
+        ],
+        True,
+    ),
     "a list of modules that a loop makes": (
         [
             {"file": "brindle_quay/settings.py", "old": '    "pilotage",\n', "new": ""},

@@ -27,6 +27,8 @@ def libraries(exam: Examination) -> Iterator[Finding]:
     """Templates of the module that use tags without loading them, or load what is not there."""
     known, tags = exam.view.templates.library_names, exam.view.templates.library_of_tag
     foreign = exam.view.has_foreign_modules
+    named = _named_by_settings(exam)
+    misnamed: set[str] = set()
     for template in exam.module.templates:
         loaded: set[str] = set()
         for tag in template.tags:
@@ -35,7 +37,7 @@ def libraries(exam: Examination) -> Iterator[Finding]:
                 loads = words[words.index("from") + 1 :] if "from" in words else words
                 loaded |= set(loads)
                 for library in loads:
-                    if library in known or library in HOST_LIBRARIES or foreign:
+                    if library in known or library in HOST_LIBRARIES or library in named or foreign:
                         continue
                     owner = exam.view.templates.installed_libraries.get(library)
                     if owner is not None:
@@ -43,6 +45,11 @@ def libraries(exam: Examination) -> Iterator[Finding]:
                         yield exam.find("placed.library-off", template.path, tag.line, **values)
                     else:
                         match = nearest(library, [*known, *HOST_LIBRARIES])
+                        if match in known and known[match].owner == exam.module.name and not _is_loaded(exam, match):
+                            if library not in misnamed:
+                                misnamed.add(library)
+                                yield exam.find("placed.library-misnamed", known[match].path, 0, library=library)
+                            continue
                         near = f" (nearest: {match})" if match else ""
                         values = {"template": exam.view.relative(template.place), "library": library, "nearest": near}
                         yield exam.find("placed.library-unknown", template.path, tag.line, **values)
@@ -55,6 +62,27 @@ def libraries(exam: Examination) -> Iterator[Finding]:
                     name = exam.view.relative(template.place)
                     values = {"template": name, "block": tag.name, "library": tags[tag.name].name}
                     yield exam.find("placed.library-unloaded", template.path, tag.line, **values)
+
+
+def _named_by_settings(exam: Examination) -> set[str]:
+    """Return the names that the settings themselves give to libraries."""
+    engines = exam.view.settings.plain("TEMPLATES", []) if exam.view.settings else []
+    found: set[str] = set()
+    for engine in engines if isinstance(engines, list) else []:
+        options = engine.get("OPTIONS") if isinstance(engine, dict) else None
+        libraries = options.get("libraries") if isinstance(options, dict) else None
+        found |= set(libraries) if isinstance(libraries, dict) else set()
+    return found
+
+
+def _is_loaded(exam: Examination, library: str) -> bool:
+    """True when a template of the host loads a library."""
+    return any(
+        library in tag.rest.split()
+        for template in exam.view.templates.using("load")
+        for tag in template.tags
+        if tag.name == "load"
+    )
 
 
 def _built_in(exam: Examination, library: str) -> bool:
