@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ..core.accepting import ProjectSettings, without_accepted
-from ..disk.projectsettings import accepted_beside, known_findings, project_settings
+from ..disk.projectsettings import accepted_beside, inside, known_findings, project_settings
 
 if TYPE_CHECKING:
     from ..core.results import CheckResult, SetupCheck
@@ -42,7 +42,7 @@ def take_accepted(
 ) -> None:
     """Take out of a check what the project accepts; raises Refused where the earlier check cannot be read."""
     root = opened.host.root
-    place = known or (root / settings.known if settings.known else None)
+    place = known or (inside(root, settings.known) if settings.known else None)
     earlier = known_findings(place) if place is not None else {}
     beside = partial(accepted_beside, root)
     if setup.failure:

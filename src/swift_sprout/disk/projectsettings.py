@@ -87,18 +87,28 @@ def accepted_beside(root: Path, finding: Finding) -> Acceptance | None:
     return None
 
 
+def inside(root: Path, name: str) -> Path:
+    """Return the file of the project that its settings name; raises Refused where that leads out of its folder."""
+    path = root / name
+    if not path.resolve().is_relative_to(root.resolve()):
+        raise Refused(
+            "settings-wrong", f"known: {name} leads out of {root}.", "Name a file in that folder, or give --known."
+        )
+    return path
+
+
 def known_findings(path: Path) -> KnownFindings:
     """Read the findings of an earlier check, of all its set-ups; raises Refused where the file is none."""
     try:
         document = json.loads(path.read_text("utf-8"))
         if document["format"] != "swift-sprout/check/1":
-            raise ValueError(f"its format is {document['format']}")
+            raise ValueError("it is of another format")
         setup = document["setups"][0]
         findings = [*setup["findings"], *(one for module in setup["modules"] for one in module["findings"])]
         return Counter((one["code"], one["module"], one["file"], one["cause"]) for one in findings)
     except (OSError, ValueError, KeyError, TypeError, IndexError) as error:
         raise Refused(
             "known-unreadable",
-            f"{path} is no earlier check: {type(error).__name__}: {error}.",
+            f"{path} is no earlier check ({type(error).__name__}).",
             "Write one with: swift-sprout check --output FILE.json",
         ) from None
