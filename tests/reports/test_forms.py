@@ -114,7 +114,9 @@ class Text(unittest.TestCase):
 
     def test_document_counts(self):
         document = check_document(result(finding()))
-        self.assertEqual(document["summary"], {"modules": 1, "served": 1, "findings": 1, "seconds": 1.25})
+        self.assertEqual(
+            document["summary"], {"modules": 1, "served": 1, "findings": 1, "accepted": 0, "seconds": 1.25}
+        )
 
     def test_widths(self):
         self.assertEqual([width(text) for text in ("tide", "潮", "é", "e\u0301", "🌊")], [4, 2, 1, 1, 2])
