@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Sequence
+from copy import copy
 from typing import NamedTuple
 
 from ..core.changes import ChangeSet
@@ -12,6 +13,7 @@ from ..core.findings import Finding, Severity
 from ..core.hostfacts import StepRun
 from ..core.ladder import State
 from ..core.results import CheckResult, SetupCheck
+from ..hosts.contract.exchange import Mend
 from .checking import check
 from .hosting import OpenHost
 
@@ -64,22 +66,17 @@ class _Mending:
     def preview(self) -> None:
         """Work out what a first round would change; nothing is written."""
         for finding in self.candidates():
-            try:
-                found = self.opened.host.mend(finding)
-            except Refused as error:
-                self.left.append(f"{finding.code}: {error.sentence}")
-                continue
-            self._count(finding, found.changes)
+            found = self._mend_of(finding)
+            if found is not None:
+                self._count(finding, found.changes)
 
     def run(self) -> None:
         """Mend until nothing is left that can be."""
         for _ in range(MOST_MENDS):
             settling: list[Finding] = []
             for finding in self.candidates():
-                try:
-                    found = self.opened.host.mend(finding)
-                except Refused as error:
-                    self.left.append(f"{finding.code}: {error.sentence}")
+                found = self._mend_of(finding)
+                if found is None:
                     continue
                 if found.changes or found.enable:
                     self._edit(finding, found.changes, found.settle, found.enable)
@@ -91,6 +88,14 @@ class _Mending:
                     return
             if settling:
                 self._settle(settling)
+
+    def _mend_of(self, finding: Finding) -> Mend | None:
+        """Return the mend of a finding; None, and a sentence on why, where it is not safe."""
+        try:
+            return self.opened.host.mend(finding)
+        except Refused as error:
+            self.left.append(f"{finding.code}: {error.sentence}")
+            return None
 
     def _edit(self, finding: Finding, changes: ChangeSet, settle: bool, enable: bool) -> None:
         """Apply one mend that changes files or switches a module on; it is taken back where it made nothing better."""
@@ -209,8 +214,7 @@ def _of_modules(result: CheckResult, names: set[str]) -> CheckResult:
         return result
     setups = []
     for setup in result.setups:
-        part = SetupCheck(setup.setup, setup.live, setup.version)
-        part.__dict__.update(setup.__dict__)
+        part = copy(setup)
         part.modules = [module for module in setup.modules if module.module in names]
         setups.append(part)
     return result._replace(setups=setups)

@@ -128,24 +128,20 @@ def _result(module: ModuleCheck, setup: SetupCheck) -> str:
 
 
 def _findings(out: Terminal, setup: SetupCheck) -> None:
-    for finding in setup.host_findings:
-        if not finding.follows_from:
-            _finding(out, finding, "")
     told = [*setup.host_findings, *(one for module in setup.modules for one in module.findings)]
     followed = [finding for finding in told if finding.follows_from]
-    for module in setup.modules:
-        for finding in module.findings:
-            if not finding.follows_from:
-                _finding(out, finding, module.module)
-                for consequence in consequences(finding, module.module, followed):
-                    place = f" ({consequence.place})" if consequence.place else ""
-                    out.wrapped(f"follows from it: {consequence.cause}{place}", "        ", "      – ")
-    if any(module.findings for module in setup.modules) or setup.host_findings:
+    for finding in told:
+        if not finding.follows_from:
+            _finding(out, finding)
+            for consequence in consequences(finding, finding.about, followed):
+                place = f" ({consequence.place})" if consequence.place else ""
+                out.wrapped(f"follows from it: {consequence.cause}{place}", "        ", "      – ")
+    if told:
         out.line()
 
 
-def _finding(out: Terminal, finding: Finding, module: str) -> None:
-    head = f"{finding.severity}: {module or finding.about}: "
+def _finding(out: Terminal, finding: Finding) -> None:
+    head = f"{finding.severity}: {finding.about}: "
     out.wrapped(finding.cause, "    ", out.style(head, _SEVERITY_STYLE[finding.severity]))
     if finding.place:
         out.line(f"    where   {out.style(finding.place, 'strong')}")

@@ -80,6 +80,10 @@ def explained(
     for finding in host_findings:
         said = finding.value("error") or finding.value("text")
         names = _names_in(said) - own_names
+        named = next((one for one in host_findings if _says_why(one, finding, names)), None) if said else None
+        if named is not None:
+            found.append(finding._replace(follows_from=of_another(named.code, named.about)))
+            continue
         for module in modules if said else ():
             cause = _first_cause(module.findings, RUNGS)
             if cause is None:
@@ -87,12 +91,21 @@ def explained(
             if module.module in left_out and cause.value("error") == said:
                 _all_follow(module, of_another(finding.code, finding.about))
                 continue
-            words = {part for word in re.findall(r"[\w.]+", cause.cause.lower()) for part in (word, *word.split("."))}
-            if module.module in left_out or names & words:
+            if module.module in left_out or names & _words_of(cause.cause):
                 finding = finding._replace(follows_from=of_another(cause.code, module.module))
                 break
         found.append(finding)
     return found
+
+
+def _says_why(one: Finding, finding: Finding, names: set[str]) -> bool:
+    """True for what the files say of the settings where the host's start fails for the same name."""
+    read = one is not finding and one.severity is Severity.ERROR and not one.value("error") and not one.value("text")
+    return read and bool(names & _words_of(one.cause))
+
+
+def _words_of(sentence: str) -> set[str]:
+    return {part for word in re.findall(r"[\w.]+", sentence.lower()) for part in (word, *word.split("."))}
 
 
 def _names_in(error: str) -> set[str]:
