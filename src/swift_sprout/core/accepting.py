@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+import re
+from collections.abc import Callable, Iterable, Mapping
 from datetime import date
 from fnmatch import fnmatchcase
 from typing import NamedTuple
@@ -56,8 +57,11 @@ class ProjectSettings(NamedTuple):
     known: str = ""
 
 
-#  what tells a finding of an earlier check: code, module, file and cause, each with how often it was there
-KnownFindings = Mapping[tuple[str, str, str, str], int]
+#  what tells one finding from another, whatever line it stands at and however its sentences are worded
+FindingKey = tuple[str, str, str, tuple[tuple[str, str], ...]]
+#  the findings of an earlier check, each with how often it was there
+KnownFindings = Mapping[FindingKey, int]
+_LINE_NUMBER = re.compile(r"(?<=:)\d+\b|(?<=\bline )\d+")
 
 
 def without_accepted(
@@ -87,7 +91,7 @@ def without_accepted(
             if not local.ended(today):
                 return local.reason
             setup.notes.append(f"what is accepted at {finding.place} has ended on {local.until}: {local.code}")
-        key = known_key(finding)
+        key = known_as(finding.code, finding.module, finding.file, finding.values)
         if left.get(key, 0):
             left[key] -= 1
             return KNOWN
@@ -114,9 +118,9 @@ def without_accepted(
             setup.notes.append(f"the acceptance of {one.spelled} no longer applies: nothing of the kind is found")
 
 
-def known_key(finding: Finding) -> tuple[str, str, str, str]:
-    """Return what tells a finding wherever its line has moved."""
-    return finding.code, finding.module, finding.file, finding.cause
+def known_as(code: str, module: str, file: str, values: Iterable[tuple[str, str]]) -> FindingKey:
+    """Return what tells a finding apart, from what it was made of; line numbers in its values count for nothing."""
+    return code, module, file, tuple(sorted((name, _LINE_NUMBER.sub("", value)) for name, value in values))
 
 
 def _of_host(setup: SetupCheck, reason_of: Callable[[Finding], str]) -> None:

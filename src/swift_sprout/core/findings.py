@@ -10,6 +10,8 @@ from .ladder import RUNGS, Rung
 from .nearest import did_you_mean
 from .sections import TableWrong, section_from
 
+AT_LINE = "@line"
+
 
 class Severity(StrEnum):
     """ERROR fails the rung; WARNING and NOTE do not."""
@@ -25,10 +27,11 @@ class Rule(NamedTuple):
     code     -- our name for it, ``rung.what``
     cause    -- what is wrong, effect -- what it does to the module, mend -- what to do: sentences with ``{values}``
     versions -- the host versions it holds for, e.g. ``>=5.0``; empty for all
-    follows  -- codes of rules that, when met as well, explain this one away
+    follows  -- codes of rules that, when met as well, explain this one away; with ``@line`` only at the same line
     mendable -- True when ``check --mend`` may apply the mend by itself
     mended_when_named -- True when it does so only for a module that is named: what it would switch on may be off on
                 purpose
+    of_one_line -- True for a cause that reaches no further than its line: a code with ``*`` does not mean it
     """
 
     code: str
@@ -41,6 +44,7 @@ class Rule(NamedTuple):
     follows: tuple[str, ...] = ()
     mendable: bool = False
     mended_when_named: bool = False
+    of_one_line: bool = False
 
 
 class Finding(NamedTuple):
@@ -62,6 +66,7 @@ class Finding(NamedTuple):
     follows: tuple[str, ...] = ()
     follows_from: str = ""
     values: tuple[tuple[str, str], ...] = ()
+    of_one_line: bool = False
 
     def value(self, name: str) -> str:
         """Return one of the values that the finding was made of; empty where it has none of that name."""
@@ -110,6 +115,7 @@ class RuleBook:
             mendable=rule.mendable,
             follows=rule.follows,
             values=tuple((name, str(value)) for name, value in values.items()),
+            of_one_line=rule.of_one_line,
         )
 
 
@@ -124,6 +130,7 @@ class _RuleTable(NamedTuple):
     follows: tuple[str, ...] = ()
     mendable: bool = False
     mended_when_named: bool = False
+    of_one_line: bool = False
     rung: str = ""
 
 
@@ -137,7 +144,7 @@ def _rule(code: str, said: _RuleTable) -> Rule:
     if rung not in list(Rung):
         raise TableWrong(code, f"no rung is named {rung!r}", did_you_mean(rung, list(Rung)))
     sentences = (said.cause, said.effect, said.mend)
-    mends = said.mendable, said.mended_when_named
+    mends = said.mendable, said.mended_when_named, said.of_one_line
     return Rule(code, Rung(rung), Severity(said.severity), *sentences, said.versions, said.follows, *mends)
 
 
@@ -160,16 +167,22 @@ def first_cause_first(findings: Iterable[Finding]) -> list[Finding]:
     """Order findings by severity and rung, and mark each that only follows from another one.
 
     A finding follows from another of the same module when its rule names that one's code (or the code's rung
-    followed by ``*``); marked ones come last.
+    followed by ``*``), at any line or at the same one; marked ones come last.
     """
     told: dict[Finding, Finding] = {}
     for one in findings:
         told.setdefault(one._replace(values=()), one)  # what reads the same is the same
     found = list(told.values())
-    marked: list[Finding] = []
-    for finding in found:
-        source = next((other.code for other in found if _explains(other, finding)), "")
-        marked.append(finding._replace(follows_from=source) if source else finding)
+    causes: dict[int, int] = {}
+    for number in range(len(found) - 1, -1, -1):  # of two that each explain the other, the one told first stays
+        for other in range(len(found)):
+            if _explains(found[other], found[number]) and not _leads_to(causes, other, number):
+                causes[number] = other
+                break
+    marked = [
+        one._replace(follows_from=found[causes[number]].code) if number in causes else one
+        for number, one in enumerate(found)
+    ]
     severities = list(Severity)
     return sorted(
         marked,
@@ -177,11 +190,25 @@ def first_cause_first(findings: Iterable[Finding]) -> list[Finding]:
     )
 
 
+def _leads_to(causes: dict[int, int], number: int, wanted: int) -> bool:
+    """True when one finding follows, over any number of steps, from another."""
+    while number in causes:
+        number = causes[number]
+        if number == wanted:
+            return True
+    return number == wanted
+
+
 def _explains(other: Finding, finding: Finding) -> bool:
     if other is finding or other.module != finding.module or other.code == finding.code:
         return False
     if other.severity is Severity.NOTE and finding.severity is not Severity.NOTE:
         return False  # what may be no fault at all causes none
-    return any(
-        other.code == code or (code.endswith(".*") and other.code.startswith(code[:-1])) for code in finding.follows
-    )
+    return any(_is_meant(other, finding, code) for code in finding.follows)
+
+
+def _is_meant(other: Finding, finding: Finding, said: str) -> bool:
+    code = said.removesuffix(AT_LINE)
+    if AT_LINE in said and (other.file, other.line) != (finding.file, finding.line):
+        return False
+    return other.code == code or (code.endswith(".*") and other.code.startswith(code[:-1]) and not other.of_one_line)

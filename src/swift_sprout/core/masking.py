@@ -68,9 +68,12 @@ def _named() -> re.Pattern[str]:
     return re.compile(f"(?i){_NAME}")
 
 
+_NO_SECRETS = frozenset({"PWD", "OLDPWD"})  # folders, in every shell
+
+
 def is_secret(name: str) -> bool:
     """True for a name under which secrets are kept."""
-    return _named().fullmatch(name) is not None
+    return _named().fullmatch(name) is not None and name.upper() not in _NO_SECRETS
 
 
 def in_addresses(text: str) -> set[str]:

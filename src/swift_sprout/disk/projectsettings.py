@@ -11,7 +11,7 @@ from typing import Any
 
 import tomli
 
-from ..core.accepting import Acceptance, KnownFindings, ProjectSettings
+from ..core.accepting import Acceptance, KnownFindings, ProjectSettings, known_as
 from ..core.errors import Refused
 from ..core.findings import Finding
 from ..core.sections import TableWrong, section_from
@@ -105,7 +105,7 @@ def known_findings(path: Path) -> KnownFindings:
             raise ValueError("it is of another format")
         setup = document["setups"][0]
         findings = [*setup["findings"], *(one for module in setup["modules"] for one in module["findings"])]
-        return Counter((one["code"], one["module"], one["file"], one["cause"]) for one in findings)
+        return Counter(known_as(one["code"], one["module"], one["file"], one["values"].items()) for one in findings)
     except (OSError, ValueError, KeyError, TypeError, IndexError) as error:
         raise Refused(
             "known-unreadable",

@@ -140,4 +140,5 @@ def _finding(finding: Finding) -> dict[str, Any]:
         "mend": finding.mend,
         "mendable": finding.mendable,
         "follows_from": finding.follows_from,
+        "values": dict(finding.values),
     }
