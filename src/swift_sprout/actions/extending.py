@@ -18,6 +18,7 @@ from ..edits.catalogue import compiled
 from .hosting import OpenHost, carried_out
 from .making import part_from_line
 from .modulefiles import ModuleOnDisk
+from .resting import Ground
 
 
 class Added(NamedTuple):
@@ -65,6 +66,7 @@ def _planned(opened: OpenHost, kind: str, line: str, to: str) -> Added:
         return Added(module.name, kind, part.key, changes, True, [], [])
     after = here.with_part(kind, part)
     _refuse_contradictions(after, kind, len(after.parts(kind)) - 1)
+    Ground(opened).refuse_what_is_absent(after, "extended")
     left: list[str] = []
     if brief is not None:
         source = module.brief_source()
@@ -129,7 +131,7 @@ def _carry_files(
     """Carry the difference between the files of two briefs into those of a module, and keep what was generated."""
     old = _made_before(opened, module, before)
     new = opened.host.generate(module.name, before.with_part(kind, part), (before, old))
-    carrying = _Carrying(opened, module, changes, left, _alone(before, kind, part))
+    carrying = _Carrying(opened, module, changes, left, part.key, _alone(before, kind, part))
     for path, content in new.items():
         if path != BRIEF_FILE and (old.get(path) != content or carrying.is_unmade_test(path)):
             carrying.one_file(path, old.get(path), content)
@@ -146,14 +148,16 @@ def _carry_files(
 class _Carrying:
     """Carries changes of generated files into those of a module, one after the other.
 
+    name  -- the name of the part
     alone -- a brief of just the part that is added: what a test file is made of where the module never had one
     kept  -- what was generated last, by path, as it will be kept
     """
 
     def __init__(
-        self, opened: OpenHost, module: ModuleOnDisk, changes: ChangeSet, left: list[str], alone: Brief
+        self, opened: OpenHost, module: ModuleOnDisk, changes: ChangeSet, left: list[str], name: str, alone: Brief
     ) -> None:
-        self.opened, self.module, self.changes, self.left, self.alone = opened, module, changes, left, alone
+        self.opened, self.module, self.changes, self.left = opened, module, changes, left
+        self.name, self.alone = name, alone
         self.kept = dict(module.made.files) if module.made is not None else {}
         tests = opened.kit.data.facts.own_tests
         self.tests_folder = tests.folder
@@ -166,6 +170,8 @@ class _Carrying:
     def one_file(self, path: str, was: bytes | None, content: bytes) -> None:
         """Carry the change of one file, from what it was when it was generated without the part."""
         here = self.module.content(path)
+        if here is None and self._into_package(path, was or b"", content):
+            return
         if here is None:
             made = self._absent_file(path, was, content)
             if made is None:
@@ -177,6 +183,18 @@ class _Carrying:
         if path in self.kept:
             content = _carried_quietly(self.module, path, self.kept[path], was, content)
         self.kept[path] = content
+
+    def _into_package(self, path: str, was: bytes, content: bytes) -> bool:
+        """Carry the change of a file into the package that the module has in its place; False where it has none."""
+        try:
+            files = self.opened.host.into_package(self.module.name, path, self.name, was, content, self.module.content)
+        except NotCarried as error:
+            raise self.module.refused(path, error) from None
+        for place, after in files.items():
+            self.module.put(self.changes, place, after)
+        if files and path in self.kept:
+            self.kept[path] = _carried_quietly(self.module, path, self.kept[path], was, content)
+        return bool(files)
 
     def _absent_file(self, path: str, was: bytes | None, content: bytes) -> bytes | None:
         """Return what a file that is not there begins with; None where it is not made."""

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+import os
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple, Protocol, TypeVar
@@ -16,7 +17,7 @@ from ..disk.journal import Journal
 from ..disk.lock import DEFAULT_WAIT_SECONDS
 from ..hosts.contract.host import Host
 from ..hosts.contract.kit import HostOptions, Kit, Remember
-from ..hosts.registry import kits, recognise
+from ..hosts.registry import around, kits, recognise, recognise_below
 from ..running.inherited import kept_open
 from ..running.scratch import remove_left_behind
 from .checking import judging_folders
@@ -30,7 +31,8 @@ if TYPE_CHECKING:
 class HostChoice(NamedTuple):
     """Which host to work on and how: what the common options say.
 
-    path   -- a folder in or above which the host lies; None for the working folder
+    path   -- a folder in, above or below which the host lies; None for the working folder
+    settings -- the settings to run the host with; None for its own choice
     writes -- True for a command that writes into the host: it takes back what a killed run left half-written
     tell   -- is told, in sentences, what the person should know meanwhile
     """
@@ -42,6 +44,7 @@ class HostChoice(NamedTuple):
     wait_seconds: float = DEFAULT_WAIT_SECONDS
     tell: Callable[[str], None] = lambda sentence: None
     writes: bool = False
+    settings: str | None = None
 
 
 class OpenHost(NamedTuple):
@@ -92,7 +95,8 @@ def carried_out(opened: OpenHost, purpose: str, plan: Callable[[], Result], prev
 def open_host(choice: HostChoice) -> OpenHost:
     """Find and open the host; for a command that writes, what a killed run left half-written is taken back first.
 
-    Raises WrongUse when there is no host at the path or above it.
+    The nearest one above the path counts, else the only one below it; what lies above the project's repository, or in
+    a person's own folder, counts after that. Raises WrongUse where there is no such one.
     """
     note_afresh()
     remove_left_behind()
@@ -100,21 +104,53 @@ def open_host(choice: HostChoice) -> OpenHost:
     if not start.exists():
         raise WrongUse("path-absent", f"--host {choice.path}: there is no such folder.", "Give the host's folder.")
     start = start.resolve()
-    found = recognise(start if start.is_dir() else start.parent, choice.kit)
+    start = start if start.is_dir() else start.parent
+    project, further_up = around(start)
+    found = recognise(project, choice.kit) or _below_or_above(start, further_up, choice)
     if found is None:
         known = ", ".join(f"{kit.data.title} ({kit.data.facts.recognise.file})" for kit in kits().values())
         raise WrongUse(
             "no-host",
-            f"There is no host at {start} or above it.",
+            f"There is no host at {start}, above it or below it.",
             f"Go into a host's folder or name it with --host PATH. Known kinds: {known}.",
         )
     kit, root = found
+    _choose_settings(kit, choice.settings)
     options = HostOptions(choice.runtime, choice.limit_seconds, _remember(kit, root, choice))
     host = kit.open(root, options)
     journal = Journal(root, choice.tell, changed=host.look_again)
     taken_back = _left_by_others(journal, choice)
     learn_from(lambda: _secrets_of(host))
     return OpenHost(kit, host, journal, choice, taken_back)
+
+
+def _choose_settings(kit: Kit, settings: str | None) -> None:
+    """Let the host, and all that is started for it, run with the settings that were chosen; raises WrongUse."""
+    variable = kit.data.facts.settings_variable
+    if settings and not variable:
+        raise WrongUse(
+            "settings-not-taken",
+            f"--settings {settings}: {kit.data.title} hosts are not told their settings by a name.",
+            "Leave it out.",
+        )
+    if settings:
+        os.environ[variable] = settings
+
+
+def _below_or_above(start: Path, further_up: Sequence[Path], choice: HostChoice) -> tuple[Kit, Path] | None:
+    """Return the only host below a folder, else the nearest one further up; raises WrongUse for several below."""
+    found = recognise_below(start, choice.kit)
+    above = recognise(further_up, choice.kit) if len(found) != 1 else None
+    if above is not None:
+        return above
+    if len(found) > 1:
+        listed = ", ".join(f"{root.relative_to(start)} ({kit.data.title})" for kit, root in found[:8])
+        raise WrongUse(
+            "hosts-several",
+            f"There are {len(found)} hosts below {start}: {listed}.",
+            f"Name one, such as --host {found[0][1].relative_to(start)}.",
+        )
+    return found[0] if found else None
 
 
 def _secrets_of(host: Host) -> set[str]:

@@ -15,6 +15,7 @@ from ..core.parts.kinds import KINDS, kind_named
 from ..core.parts.pages import Page
 from ..core.parts.records import Record
 from .hosting import OpenHost
+from .resting import Ground
 
 
 class Wanted(NamedTuple):
@@ -40,6 +41,7 @@ class NewModule(NamedTuple):
     """A module that was made, or would be: its brief, its place, the change set and the next commands.
 
     module -- its internal name, as the host spells it
+    left   -- facts of the brief that the module's files have no place for, a sentence each
     """
 
     brief: Brief
@@ -48,6 +50,7 @@ class NewModule(NamedTuple):
     changes: ChangeSet
     folder: str
     next_steps: list[str]
+    left: list[str]
 
 
 def brief_of(wanted: Wanted) -> Brief:
@@ -116,15 +119,34 @@ def _default_pages(name: NameFamily, records: tuple[Record, ...], summary: str) 
 
 def plan(opened: OpenHost, wanted: Wanted) -> NewModule:
     """Work out the module that ``new`` would make; nothing is written. Raises SproutError when it cannot be made."""
+    made = _untidied(opened, wanted, Ground(opened))
+    return made._replace(changes=opened.host.tidied([made.changes])[0])
+
+
+def _untidied(opened: OpenHost, wanted: Wanted, ground: Ground) -> NewModule:
+    """Work out a module, its code not yet in the project's style; ``ground`` is what it may rest on."""
     brief = brief_of(wanted)
     opened.host.check_name(brief.name)
     opened.kit.data.refuse_what_is_not_carried(kind for kind in KINDS if brief.parts(kind))
+    brief = ground.with_needs(brief)
+    ground.refuse_what_is_absent(brief, "made")
     place = _place(opened, wanted.place)
     changes = opened.host.compose(brief, place)
     label = opened.host.label(brief.name)
     folder = next(change.path for change in changes.changes if change.path.endswith(BRIEF_FILE)).rpartition("/")[0]
     steps = [f"swift-sprout enable {label}", f"swift-sprout check {label}", f"swift-sprout serve {label}"]
-    return NewModule(brief, label, place, changes, folder, steps)
+    return NewModule(brief, label, place, changes, folder, steps, _without_place(opened, brief))
+
+
+def _without_place(opened: OpenHost, brief: Brief) -> list[str]:
+    """Tell the facts of a brief that stay there alone, for modules of the host have no place for them."""
+    said = {"author": brief.author, "group": brief.group, "licence": brief.licence, "owner": " ".join(brief.name.owner)}
+    data = opened.kit.data
+    return [
+        f"{data.title} modules have no place for the {fact} {said[fact]!r}: it stays in the brief"
+        for fact in data.facts.brief_alone
+        if said[fact]
+    ]
 
 
 def _place(opened: OpenHost, wanted: str) -> ModuleFolder:
@@ -168,7 +190,10 @@ def _plan_all(opened: OpenHost, wanted: Wanted) -> tuple[list[NewModule], Change
     from ..running.cores import both_cores
 
     opened.host.module_folders()  # read once, before the work is shared out
-    planned = both_cores(lambda brief: plan(opened, wanted._replace(briefs=(brief,))), wanted.briefs, 20)
+    ground = Ground(opened, [brief_of(wanted._replace(briefs=(one,))) for one in wanted.briefs])
+    planned = both_cores(lambda one: _untidied(opened, wanted._replace(briefs=(one,)), ground), wanted.briefs, 20)
+    tidied = opened.host.tidied([one.changes for one in planned])
+    planned = [one._replace(changes=changes) for one, changes in zip(planned, tidied, strict=True)]
     for brief, one in zip(wanted.briefs, planned, strict=True):
         label = one.module
         if label in names:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from copy import copy
@@ -44,6 +45,7 @@ class _Mending:
         self.steps: list[StepRun] = []
         self.left: list[str] = []
         self._tried: set[object] = set()
+        self._run = os.urandom(8).hex()
 
     def candidates(self) -> Iterable[Finding]:
         """Yield the findings that may be mended by themselves and were not tried; those that are left are said."""
@@ -113,6 +115,7 @@ class _Mending:
         except BaseException:
             self._take_back(number, finding, enable)
             raise
+        opened.journal.of_run(number, self._run)
         self.steps += steps
         if worse:
             self._take_back(number, finding, enable)
@@ -127,9 +130,14 @@ class _Mending:
         self.opened.journal.undo(number)
 
     def _settle(self, findings: list[Finding]) -> None:
-        """Run the host's own steps for what only needs these, all modules in one go."""
+        """Run the host's own steps for what only needs these, all modules in one go.
+
+        The journal keeps that they ran: nothing takes them back, and ``undo`` must not reach past them.
+        """
         for module in dict.fromkeys(finding.module for finding in findings):
             self.steps += self.opened.host.settle([module])
+            number = self.opened.journal.apply(ChangeSet(f"{TITLE}: settle {module}"))
+            self.opened.journal.lasting(number, f"the host's own steps for {module} ran")
         after = check(self.opened, (), self.static)
         for finding in findings:
             if _count_of(after, finding) < _count_of(self.result, finding):

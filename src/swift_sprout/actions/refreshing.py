@@ -98,6 +98,17 @@ def _refuse_marks(module: ModuleOnDisk, made: Made) -> None:
         )
 
 
+def _into_package(module: ModuleOnDisk, path: str, was: bytes, now: bytes, result: Refreshed) -> bool:
+    """Carry the change of a file into the package that the module has in its place; False where it has none."""
+    try:
+        files = module.opened.host.into_package(module.name, path, "", was, now, module.content)
+    except NotCarried as error:
+        raise module.refused(path, error) from None
+    for place, after in files.items():
+        module.put(result.changes, place, after)
+    return bool(files)
+
+
 def _one_file(module: ModuleOnDisk, path: str, was: bytes | None, now: bytes | None, result: Refreshed) -> None:
     if was == now:
         return
@@ -111,7 +122,7 @@ def _one_file(module: ModuleOnDisk, path: str, was: bytes | None, now: bytes | N
     if here is None:
         if was is None:
             module.put(result.changes, path, now)
-        else:
+        elif not _into_package(module, path, was, now, result):
             result.left.append(f"{path} was taken away by hand, and stays away")
         return
     if here in (was, now):

@@ -119,6 +119,7 @@ class _Removing:
             opened.host.set_enabled(module, False)
         try:
             dropped = opened.host.drop_data(module)
+            left = opened.host.leftovers(module)
             steps = self.steps
             self._number = opened.journal.apply(self._planned.changes)
         except SproutError as error:
@@ -132,7 +133,7 @@ class _Removing:
         for step in dropped:
             opened.journal.note(self._number, f"{step.title} (undo: swift-sprout settle, then load the rows of {rows})")
         opened.journal.take_word()  # last: until the change set tells of the rows, only this does
-        return [f"{held} {'row is' if held == 1 else 'rows are'} kept in {rows}"]
+        return [f"{held} {'row is' if held == 1 else 'rows are'} kept in {rows}", *left]
 
     def _with_rows_back(self, error: SproutError, rows: Path, was_on: bool) -> HostFailed:
         """Put the rows back after a failure, and return the error that tells what became of them."""

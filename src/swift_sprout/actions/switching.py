@@ -12,6 +12,7 @@ from ..core.hostfacts import StepRun
 from ..hosts.contract.exchange import Edit
 from .confirming import confirm_out
 from .hosting import OpenHost
+from .resting import Ground, has_brief
 
 
 @dataclass
@@ -33,8 +34,11 @@ def enable(opened: OpenHost, name: str, at: str | None, preview: bool) -> Switch
     HostFailed when there is no interpreter or the host stops.
     """
     module = opened.host.find(name)
+    if has_brief(opened.host, module):
+        Ground(opened).refuse_what_is_absent(opened.host.read_brief(module).brief, "enabled")
     if preview:
         return _switched(module, opened.host.switch_on(module, at))
+    opened.host.need_runtime()
     with _writing(opened, f"enable {module}"):
         edit = opened.host.switch_on(module, at)
         number = opened.journal.apply(edit.changes) if edit.changes else None
@@ -43,8 +47,10 @@ def enable(opened: OpenHost, name: str, at: str | None, preview: bool) -> Switch
         try:
             turned = opened.host.set_enabled(module, True)
             result.steps = turned or opened.host.settle([module])
+            if number is not None and not result.steps:  # nothing has started the host yet
+                _need_start(opened, module)
         except HostFailed as error:
-            if (number is None and not turned) or error.code == "no-interpreter":
+            if number is None and not turned:
                 raise
             if turned:
                 opened.host.set_enabled(module, False)
@@ -60,6 +66,17 @@ def enable(opened: OpenHost, name: str, at: str | None, preview: bool) -> Switch
             for step in result.steps[len(turned) :]:
                 opened.journal.note(number, f"{step.title} (stays in the database)")
     return result
+
+
+def _need_start(opened: OpenHost, module: str) -> None:
+    """Start the host with a module that was just registered; raises HostFailed where it does not start."""
+    started = opened.host.start_up()
+    if started.failures:
+        raise HostFailed(
+            "host-stops",
+            f"With {module} the host does not start: {started.failures[0].rstrip('.')}.",
+            f"swift-sprout check {module} tells where and why.",
+        )
 
 
 def disable(opened: OpenHost, name: str, preview: bool) -> Switched:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from ..core.changes import ChangeSet
 from ..core.errors import Refused
 from ..disk.earlier import has_earlier_state
+from ..disk.journal import Done
 from .hosting import OpenHost
 
 
@@ -23,14 +24,20 @@ class Undone:
     turns: list[tuple[str, bool]]
 
 
-def undo(opened: OpenHost, preview: bool) -> Undone:
-    """Take back the last change set of this host; raises Refused when there is none or later work would be lost."""
+def undo(opened: OpenHost, preview: bool, pass_over: bool = False) -> Undone:
+    """Take back the last change set of this host, with those of the same run of a command.
+
+    pass_over -- what only changed the host's own state, and cannot be taken back, is passed over
+
+    Raises Refused when there is none, when it cannot be taken back, or when later work would be lost.
+    """
     if opened.taken_back:  # by opening the host: that was what stood half-written, and nothing else is touched
         return Undone(f"the interrupted {opened.taken_back}", ChangeSet(""), [], [])
     if preview:
-        return _look(opened)[1]
+        return _look(opened, False)[1]
     with opened.writing("undo"):
-        number, undone = _look(opened)
+        number, undone = _look(opened, pass_over)
+        run = (opened.journal.last() or _NONE).run
         for module, on in undone.turns:
             if not on:
                 opened.host.set_enabled(module, False)
@@ -38,7 +45,27 @@ def undo(opened: OpenHost, preview: bool) -> Undone:
         for module, on in undone.turns:
             if on:
                 opened.host.set_enabled(opened.host.find(module), True)
+        earlier = opened.journal.last()
+    if run and earlier is not None and earlier.run == run:
+        before = undo(opened, False)
+        return Undone(
+            undone.title,
+            joined(undone.changes, before.changes),
+            [*undone.notes, *before.notes],
+            [*undone.turns, *before.turns],
+        )
     return undone
+
+
+_NONE = Done("", "", [], [], [])
+
+
+def joined(later: ChangeSet, earlier: ChangeSet) -> ChangeSet:
+    """Return two change sets, applied one after the other, as one."""
+    found = ChangeSet(later.title)
+    for change in (*later.changes, *earlier.changes):
+        found.add(change.path, change.before, change.after)
+    return found
 
 
 def take_over(opened: OpenHost) -> list[str]:
@@ -52,10 +79,19 @@ def take_over(opened: OpenHost) -> list[str]:
         return opened.journal.take_over()
 
 
-def _look(opened: OpenHost) -> tuple[str, Undone]:
+def _look(opened: OpenHost, pass_over: bool) -> tuple[str, Undone]:
     last = opened.journal.last()
+    while last is not None and last.lasting and pass_over and not last.paths:
+        opened.journal.pass_over(last.number)
+        last = opened.journal.last()
     if last is None:
         raise Refused("nothing-to-undo", "There is no change set of swift-sprout on this host.", "Nothing was changed.")
+    if last.lasting and not last.paths:
+        raise Refused(
+            "undo-lasting",
+            f"The last thing done was {last.title!r}, and nothing takes it back: {last.lasting}.",
+            "Nothing was changed; --pass-over goes on to what was done before it.",
+        )
     return last.number, Undone(
         last.title,
         opened.journal.inverse(last.number),

@@ -18,12 +18,14 @@ ENVIRONMENT_SIGN = "pyvenv.cfg"
 #  databases change with every request that the host answers; whoever rests on one says so by itself
 DATABASES = (".sqlite", ".sqlite3", ".db")
 OF_DATABASES = (*DATABASES, "-wal", "-shm", "-journal")
+LOG = ".log"  # hosts write there with every run, and no result rests on it
 
 
 def list_tree(folder: str, times_of_folders: bool = False, ask: Ask = os.DirEntry.stat) -> Iterator[Listed]:
     """Yield every file and folder below a folder, links followed, in the order in which the system tells them.
 
-    Folders of version control, of other environments and of byte code are passed by; of databases only the name counts.
+    Folders of version control, of other environments and of byte code are passed by, logs too; of databases only the
+    name counts.
 
     times_of_folders -- tell of folders as well when they, which is what lies in them, were changed the last
     ask              -- asks the system about one of them; raises OSError for one that cannot be told
@@ -60,7 +62,7 @@ def _list_folder(folder: str, times_of_folders: bool, ask: Ask) -> tuple[list[Li
         return here, below
     for entry in entries:
         name = entry.name
-        if name in PASSED_BY:
+        if name in PASSED_BY or name.endswith(LOG):
             continue
         if name == ENVIRONMENT_SIGN:
             return [], []

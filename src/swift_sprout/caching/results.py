@@ -82,4 +82,5 @@ def finding_from(data: list[Any], rules: RuleBook) -> Finding:
         rule.follows,
         follows_from,
         tuple((name, value) for name, value in values),
+        rule.of_one_line,
     )

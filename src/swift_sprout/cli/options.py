@@ -12,8 +12,15 @@ from .output import aside
 def common(parser: argparse.ArgumentParser) -> None:
     """Add the options that every command takes."""
     group = parser.add_argument_group("common options")
-    group.add_argument("--host", metavar="PATH", help="the host's folder (default: the nearest host above this folder)")
+    group.add_argument(
+        "--host",
+        metavar="PATH",
+        help="the host's folder (default: the nearest host above this folder, else the one below it)",
+    )
     group.add_argument("--kit", metavar="ID", help="take the host for this kind, whatever it looks like")
+    group.add_argument(
+        "--settings", metavar="NAME", help="the settings to run the host with, such as site.settings.test"
+    )
     group.add_argument("--format", choices=("text", "json"), default="text", help="form of the output (default: text)")
     group.add_argument("-q", "--quiet", action="store_true", help="say only what was asked for and what went wrong")
     group.add_argument("-v", "--verbose", action="store_true", help="say more")
@@ -63,4 +70,5 @@ def host_choice(options: argparse.Namespace) -> HostChoice:
         known.get("wait", 60.0),
         aside,
         "wait" in known and not known.get("preview") and known.get("mend", True),
+        options.settings,
     )

@@ -35,7 +35,9 @@ OPEN, PART, AWAY, UNSURE, BROKEN = ".open", ".part", ".away", ".unsure", ".broke
 class Done(NamedTuple):
     """A change set that was applied, as its journal tells it.
 
-    turned -- modules that were switched in the host's own state with it, and whether on or off
+    turned  -- modules that were switched in the host's own state with it, and whether on or off
+    lasting -- what it did that cannot be taken back, such as steps in a database; empty for nothing
+    run     -- what change sets of one run of a command share, which are taken back together; empty for none
     """
 
     number: str
@@ -43,6 +45,8 @@ class Done(NamedTuple):
     paths: list[str]
     notes: list[str]
     turned: list[tuple[str, bool]]
+    lasting: str = ""
+    run: str = ""
 
 
 def _silent(sentence: str) -> None:
@@ -201,6 +205,19 @@ class Journal:
         """Keep with a change set that a module was switched on or off in the host's own state."""
         self._append(number, "turned", f"{'on' if on else 'off'} {module}")
 
+    def lasting(self, number: str, text: str) -> None:
+        """Keep with a change set what it did that nothing takes back."""
+        self._append(number, "lasting", text.replace("\n", " "))
+
+    def of_run(self, number: str, run: str) -> None:
+        """Keep with a change set the run of a command that it belongs to."""
+        self._append(number, "run", run)
+
+    def pass_over(self, number: str) -> None:
+        """Forget a change set that changed no file; the lock must be held."""
+        assert not self._needed_plan(number).files, "only what changed no file is passed over"
+        self._drop(number)
+
     def _append(self, number: str, name: str, line: str) -> None:
         operations.append(str(self.folder / number / name), line.encode("utf-8", "replace") + b"\n")
         operations.flush_folder(str(self.folder / number))
@@ -220,6 +237,8 @@ class Journal:
                 [entry.path for entry in plan.files],
                 self._lines(number, "notes"),
                 [(module, word == "on") for word, _, module in turned],
+                "; ".join(self._lines(number, "lasting")),
+                "".join(self._lines(number, "run")),
             )
         return None
 

@@ -74,7 +74,11 @@ def _carried(syntax: str, current: str, before: str, after: str) -> str:
 
         carried = carry_python(current, before, after)
         prove_carried(current, carried, before, after)
-        return carried
+        if current.strip():
+            return carried
+        from .python import without_idle_imports
+
+        return without_idle_imports(carried)  # an import line comes as a whole, for all that the generated file has
     if syntax == "json":
         from .json import carry_json
 

@@ -15,6 +15,12 @@ from ..core.lines import python_lines
 from .carrying import NotCarried
 
 Sequenced = ast.List | ast.Tuple | ast.Set
+Holder = Sequenced | ast.Call  # what elements are put into: the arguments of a call as well
+
+
+def items_of(sequence: Holder) -> list[ast.expr]:
+    """Return the elements of a list, tuple or set, or the arguments of a call that stand without a name."""
+    return sequence.args if isinstance(sequence, ast.Call) else sequence.elts
 
 
 class Text:
@@ -35,7 +41,7 @@ class Text:
             return "\r"
         return "\r\n" if both * 2 > feeds else "\n"
 
-    def start(self, node: ast.expr | ast.stmt) -> int:
+    def start(self, node: ast.expr | ast.stmt | ast.keyword) -> int:
         """Position of a node's first letter."""
         return self._place(node.lineno, node.col_offset)
 
@@ -73,7 +79,7 @@ class Text:
         return self.starts[line - 1] + column
 
 
-def insert_item(text: str, sequence: Sequenced, item: str, *, before: int | None = None) -> str:
+def insert_item(text: str, sequence: Holder, item: str, *, before: int | None = None) -> str:
     """Put an item into a list, tuple or set.
 
     text     -- the source that ``sequence`` was parsed from
@@ -83,15 +89,15 @@ def insert_item(text: str, sequence: Sequenced, item: str, *, before: int | None
     Comments, line breaks and the trailing comma stay as the sequence has them. Raises NotCarried where more than the
     item would change.
     """
-    at = len(sequence.elts) if before is None else before
+    at = len(items_of(sequence)) if before is None else before
 
-    def put(same: Sequenced) -> None:
-        same.elts.insert(at, ast.parse(item, mode="eval").body)
+    def put(same: Holder) -> None:
+        items_of(same).insert(at, ast.parse(item, mode="eval").body)
 
     return _proven(text, _with_item(text, sequence, item, before), sequence, put)
 
 
-def _proven(text: str, result: str, sequence: Sequenced, intended: Callable[[Sequenced], object]) -> str:
+def _proven(text: str, result: str, sequence: Holder, intended: Callable[[Holder], object]) -> str:
     """Return the result of an edit whose tree is that of the text with the intended change, and no other."""
     expected = ast.parse(text)
     same = same_sequence(expected, sequence)
@@ -101,23 +107,23 @@ def _proven(text: str, result: str, sequence: Sequenced, intended: Callable[[Seq
     return _same_tree(result, expected, sequence.lineno)
 
 
-def same_sequence(tree: ast.Module, sequence: Sequenced) -> Sequenced | None:
+def same_sequence(tree: ast.Module, sequence: Holder) -> Holder | None:
     """Return the list, tuple or set of a tree that begins where another one does; None where there is none."""
     place = (type(sequence), sequence.lineno, sequence.col_offset)
     return next(
         (
             node
             for node in ast.walk(tree)
-            if isinstance(node, Sequenced) and (type(node), node.lineno, node.col_offset) == place
+            if isinstance(node, Holder) and (type(node), node.lineno, node.col_offset) == place
         ),
         None,
     )
 
 
-def _with_item(text: str, sequence: Sequenced, item: str, before: int | None) -> str:
+def _with_item(text: str, sequence: Holder, item: str, before: int | None) -> str:
     source = Text(text)
     newline = source.newline
-    elements = sequence.elts
+    elements = items_of(sequence)
     if not elements:
         return _into_empty(source, sequence, item)
     if before is not None and before < len(elements):
@@ -140,10 +146,11 @@ def _with_item(text: str, sequence: Sequenced, item: str, before: int | None) ->
     return f"{text[:end]},{text[after:line_end]}{indent}{item},{newline}{text[line_end:]}"
 
 
-def _tail(source: Text, sequence: Sequenced) -> tuple[int, int | None, int]:
+def _tail(source: Text, sequence: Holder) -> tuple[int, int | None, int]:
     """Return the place after the last element (its own brackets included), of the comma behind it, and of the end."""
-    closing = _limit(source, sequence, len(sequence.elts) - 1)
-    _, end = _span(source, sequence.elts[-1], closing)
+    elements = items_of(sequence)
+    closing = _limit(source, sequence, len(elements) - 1)
+    _, end = _span(source, elements[-1], closing)
     return end, _comma_after(source.text, end, closing), closing
 
 
@@ -162,8 +169,10 @@ def _span(source: Text, element: ast.expr, limit: int) -> tuple[int, int]:
     return start, end
 
 
-def _into_empty(source: Text, sequence: Sequenced, item: str) -> str:
+def _into_empty(source: Text, sequence: Holder, item: str) -> str:
     start, end = source.start(sequence), source.end(sequence)
+    if isinstance(sequence, ast.Call):
+        raise NotCarried(sequence.lineno, "the call holds nothing yet")
     inside = source.text[start + 1 : end - 1]
     comma = "," if isinstance(sequence, ast.Tuple) else ""
     if "\n" not in inside and "\r" not in inside:
@@ -177,9 +186,9 @@ def _into_empty(source: Text, sequence: Sequenced, item: str) -> str:
     )
 
 
-def _bracketed(source: Text, sequence: Sequenced) -> bool:
+def _bracketed(source: Text, sequence: Holder) -> bool:
     return source.text[source.end(sequence) - 1] in ")]}" and (
-        source.start(sequence) != source.start(sequence.elts[0]) if sequence.elts else True
+        source.start(sequence) != source.start(items_of(sequence)[0]) if items_of(sequence) else True
     )
 
 
@@ -196,45 +205,49 @@ def _comma_after(text: str, start: int, stop: int) -> int | None:
     return None
 
 
-def remove_item(text: str, sequence: Sequenced, index: int) -> str:
+def remove_item(text: str, sequence: Holder, index: int) -> str:
     """Take one element out of a list, tuple or set, with its comma, its line where it stood alone, and its remark.
 
     Raises NotCarried where more than the element would change.
     """
 
-    def take(same: Sequenced) -> None:
-        del same.elts[index]
+    def take(same: Holder) -> None:
+        del items_of(same)[index]
 
     return _proven(text, _without_item(text, sequence, index), sequence, take)
 
 
-def _without_item(text: str, sequence: Sequenced, index: int) -> str:
+def _without_item(text: str, sequence: Holder, index: int) -> str:
     source = Text(text)
     last_end, last_comma, _ = _tail(source, sequence)
-    if isinstance(sequence, ast.Tuple) and len(sequence.elts) == 2 and index == 0 and last_comma is None:
+    elements = items_of(sequence)
+    if isinstance(sequence, ast.Tuple) and len(elements) == 2 and index == 0 and last_comma is None:
         text = text[:last_end] + "," + text[last_end:]  # behind all places used below
     limit = _limit(source, sequence, index)
-    start, end = _span(source, sequence.elts[index], limit)
+    start, end = _span(source, elements[index], limit)
     comma = _comma_after(source.text, end, limit)
     after = end if comma is None else comma + 1
     rest_of_line = text[after : source.line_end(after)].strip()
     if source.indent(start) is not None and (not rest_of_line or rest_of_line.startswith("#")):
         return text[: source.line_start(start)] + text[source.line_end(after) :]
-    if index + 1 < len(sequence.elts):
-        following, _ = _span(source, sequence.elts[index + 1], _limit(source, sequence, index + 1))
+    if index + 1 < len(elements):
+        following, _ = _span(source, elements[index + 1], _limit(source, sequence, index + 1))
         return text[:start] + text[following:]
     if index == 0:
         keep = "" if not isinstance(sequence, ast.Tuple) or _bracketed(source, sequence) else "()"
         return text[:start] + keep + text[after:]
-    _, previous = _span(source, sequence.elts[index - 1], start)
+    _, previous = _span(source, elements[index - 1], start)
     single_left = isinstance(sequence, ast.Tuple) and index == 1
     return text[:previous] + ("," if single_left or comma is not None else "") + text[after:]
 
 
-def _limit(source: Text, sequence: Sequenced, index: int) -> int:
+def _limit(source: Text, sequence: Holder, index: int) -> int:
     """Return the place up to which what belongs to an element can reach: the next element, or the end."""
-    if index + 1 < len(sequence.elts):
-        return source.start(sequence.elts[index + 1])
+    elements = items_of(sequence)
+    if index + 1 < len(elements):
+        return source.start(elements[index + 1])
+    if isinstance(sequence, ast.Call) and sequence.keywords:
+        return source.start(sequence.keywords[0])
     return source.end(sequence) - (1 if _bracketed(source, sequence) else 0)
 
 
@@ -327,6 +340,56 @@ def import_name(text: str, module: str, name: str) -> str:
         return insert_statement(text, tree.body[0], line, after=False)
     newline = Text(text).newline
     return text + (newline if text and text[-1] not in "\r\n" else "") + line + newline
+
+
+def without_imported(text: str, line: int, name: str) -> str:
+    """Take a name out of the import that begins on a line, and the import with it where that was its only one.
+
+    name -- as the file knows it. Raises NotCarried where more than that would change.
+    """
+    node = next((one for one in ast.walk(ast.parse(text)) if _imports_on(one, line)), None)
+    if not isinstance(node, ast.Import | ast.ImportFrom):
+        raise NotCarried(line, "the import is not there any more")
+    index = next((at for at, one in enumerate(node.names) if (one.asname or one.name) == name), None)
+    if index is None:
+        raise NotCarried(line, f"{name} is not imported there")
+    if len(node.names) == 1:
+        return remove_statement(text, node)
+    source = Text(text)
+    if index:
+        result = text[: source.name_end(node.names[index - 1])] + text[source.name_end(node.names[index]) :]
+    else:
+        result = text[: source.name_start(node.names[0])] + text[source.name_start(node.names[1]) :]
+    expected = ast.parse(text)
+    for same in ast.walk(expected):
+        if _imports_on(same, line):
+            del same.names[index]  # type: ignore[attr-defined]
+            return _same_tree(result, expected, line)
+    raise NotCarried(line, "the import is not there any more")
+
+
+def _imports_on(node: ast.AST, line: int) -> bool:
+    return isinstance(node, ast.Import | ast.ImportFrom) and node.lineno == line
+
+
+def without_idle_imports(text: str) -> str:
+    """Return a text without the names that it imports and never uses; for one that was put together from parts."""
+    tree = ast.parse(text)
+    used = {node.id for node in ast.walk(tree) if isinstance(node, ast.Name)}
+    for node in reversed(tree.body):
+        if not isinstance(node, ast.Import | ast.ImportFrom) or getattr(node, "module", "") == "__future__":
+            continue
+        kept = [one for one in node.names if (one.asname or one.name.partition(".")[0]) in used or one.name == "*"]
+        if len(kept) == len(node.names):
+            continue
+        source = Text(text)
+        start, end = source.start(node), source.end(node)
+        if kept:
+            node.names = kept
+            text = text[:start] + ast.unparse(node) + text[end:]
+        else:
+            text = text[: source.line_start(start)] + text[source.line_end(end) :]
+    return text
 
 
 def extend_import(text: str, node: ast.ImportFrom, name: str) -> str:

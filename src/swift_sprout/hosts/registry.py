@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+from collections.abc import Iterable
 from importlib import import_module
 from pathlib import Path
 
@@ -87,15 +88,84 @@ def kit_named(name: str) -> Kit:
     return known[name]
 
 
-def recognise(start: Path, kit_name: str | None = None) -> tuple[Kit, Path] | None:
-    """Return the kit and root of the nearest host at a folder or above it, or None."""
+MOST_FOLDERS = 500
+DEEPEST = 3
+_REPOSITORY = (".git", ".hg", ".svn")
+_NO_SOURCES = frozenset({"node_modules", "__pycache__", "site-packages", "vendor", "dist", "build"})
+
+
+def recognise_below(start: Path, kit_name: str | None = None) -> list[tuple[Kit, Path]]:
+    """Return the hosts in a folder's folders, to a depth of DEEPEST: a project keeps its host beside other things.
+
+    Nothing is looked for within a host, an environment, or what tools make.
+    """
+    found: list[tuple[Kit, Path]] = []
+    level, left, known = [start], MOST_FOLDERS, _known(kit_name)
+    for _ in range(DEEPEST):
+        below: list[Path] = []
+        for folder in level:
+            below += _folders(folder) if len(below) < left else []
+        below = below[:left]
+        left -= len(below)
+        hosts = {folder: kit for folder in below if (kit := _recognised_in(folder, known)) is not None}
+        found += [(kit, folder) for folder, kit in hosts.items()]
+        level = [folder for folder in below if folder not in hosts]
+    return found
+
+
+def _folders(folder: Path) -> list[Path]:
+    """Return the folders in a folder that may hold sources; links are not followed."""
+    try:
+        entries = sorted(entry.name for entry in os.scandir(folder) if entry.is_dir(follow_symlinks=False))
+    except OSError:
+        return []
+    names = [name for name in entries if name[0] != "." and name not in _NO_SOURCES]
+    return [folder / name for name in names if not os.path.exists(folder / name / "pyvenv.cfg")]
+
+
+def recognise(folders: Iterable[Path], kit_name: str | None = None) -> tuple[Kit, Path] | None:
+    """Return the kit and root of the first of some folders that is a host, or None."""
     look_afresh()
-    own = {} if kit_name else {name: Path(__file__).parent / "kits" / name for name in _own_names()}
-    others = {kit_name: kit_named(kit_name)} if kit_name else _brought()[0]
-    for folder in (start, *start.parents):
-        #  our own are recognised by their data, so that the others need not be loaded
-        found = [_own(name) for name, place in own.items() if recognised(place, folder)]
-        found += [kit for name, kit in others.items() if name not in own and kit.recognises(folder)]
-        if found:  # a kit that builds on another knows more of the host than that one
-            return max(found, key=lambda kit: len(kit.data.ids)) if len(found) > 1 else found[0], folder
+    known = _known(kit_name)
+    for folder in folders:
+        kit = _recognised_in(folder, known)
+        if kit is not None:
+            return kit, folder
     return None
+
+
+def around(start: Path) -> tuple[list[Path], list[Path]]:
+    """Return a folder and those above it: of the same project, and further up.
+
+    A project ends with its repository. A person's own folder belongs to none: what lies there by chance, such as a
+    first try of some host, is no host of all that is below. Above it nothing is looked at.
+    """
+    above = [start, *start.parents]
+    home = Path(os.path.expanduser("~"))  # as it is spelled, where the system knows of none
+    if home in above:
+        above = above[: above.index(home) + 1]
+    ends = (at + 1 for at, folder in enumerate(above) if any((folder / one).exists() for one in _REPOSITORY))
+    within = next(ends, len(above) - 1 if above[-1] == home != start else len(above))
+    return above[:within], above[within:]
+
+
+#  our own kits by their folders, so that those that do not fit need not be loaded, and the others
+_Known = tuple[dict[str, Path], dict[str, Kit]]
+
+
+def _known(kit_name: str | None) -> _Known:
+    """Return the kits that are looked for: all, or one."""
+    if kit_name:
+        return {}, {kit_name: kit_named(kit_name)}
+    own = {name: Path(__file__).parent / "kits" / name for name in _own_names()}
+    return own, {name: kit for name, kit in _brought()[0].items() if name not in own}
+
+
+def _recognised_in(folder: Path, known: _Known) -> Kit | None:
+    """Return the kit of the host whose root a folder is; None for no host."""
+    own, others = known
+    fitting = [_own(name) for name, place in own.items() if recognised(place, folder)]
+    found = [kit for kit in fitting if kit.recognises(folder)]
+    found += [kit for kit in others.values() if kit.recognises(folder)]
+    #  a kit that builds on another knows more of the host than that one
+    return max(found, key=lambda kit: len(kit.data.ids)) if found else None

@@ -89,8 +89,22 @@ def _candidates(beside: Path, names: tuple[str, ...]) -> Iterator[tuple[Path, st
     for name in names:
         if (beside / name).is_dir():
             yield beside / name, f"{name} beside the entry script"
+    for folder in above_in_project(beside):
+        for name in names:
+            if (folder / name).is_dir():
+                yield folder / name, f"{name} of the project"
     if sys.prefix != sys.base_prefix and sys.prefix != active:
         yield Path(sys.prefix), "the environment of swift-sprout"
+
+
+PROJECT_ROOT = (".git", "pyproject.toml")
+
+
+def above_in_project(folder: Path) -> list[Path]:
+    """Return the folders above a host up to the root of the project that it is a part of; none where there is none."""
+    above = list(folder.parents)[:4]
+    last = next((at for at, one in enumerate(above) if any((one / sign).exists() for sign in PROJECT_ROOT)), None)
+    return above[: last + 1] if last is not None else []
 
 
 def _given(text: str) -> Interpreter:

@@ -159,6 +159,7 @@ def _document(made: NewModule, preview: bool) -> dict[str, object]:
         "written": not preview,
         "files": documents.changes(made.changes),
         "refresh": documents.refreshes([NOT_YET]),
+        "left": made.left,
         "next": made.next_steps,
     }
 
@@ -175,5 +176,7 @@ def _text(made: NewModule, options: argparse.Namespace) -> None:
     out.line(f"Made {out.style(made.brief.name.title, 'strong')} in {made.folder}/, {count} files:")
     if not out.quiet:
         changes_text.changes(out, made.changes, with_diff=options.verbose)
+        for sentence in made.left:
+            out.line(f"  – {sentence}")
         changes_text.refreshes(out, [NOT_YET])
         changes_text.next_steps(out, made.next_steps)

@@ -22,6 +22,11 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         action="store_true",
         help="check the change sets that an earlier version kept in the host's folder, and take them over",
     )
+    parser.add_argument(
+        "--pass-over",
+        action="store_true",
+        help="pass over the last steps in the host's own state, which nothing takes back, to what was done before",
+    )
     shared.runs_host(parser)
     shared.writes(parser)
     shared.common(parser)
@@ -29,12 +34,14 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
+    if options.pass_over and options.preview:
+        raise WrongUse("arguments", "--pass-over shows no preview.", "Leave --preview out.")
     if options.earlier_state and options.preview:
         raise WrongUse("arguments", "--earlier-state shows no preview.", "Leave --preview out.")
     opened = open_host(shared.host_choice(options))
     if options.earlier_state:
         return _take_over(opened, options)
-    done = undo(opened, options.preview)
+    done = undo(opened, options.preview, options.pass_over)
     if output.wants_json(options):
         output.document(
             {

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from abc import ABC, abstractmethod
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -65,6 +65,9 @@ class Host(ABC):
     def runtime(self) -> tuple[str, str]:
         """What runs the host, and how that was found; empty where there is nothing of the sort."""
         return "", ""
+
+    def need_runtime(self) -> None:
+        """Raise HostFailed where nothing is there that runs the host; kits whose hosts need nothing raise nothing."""
 
     def missing(self) -> list[Missing]:
         """Return what is missing to work on the host here."""
@@ -191,6 +194,10 @@ class Host(ABC):
     def compose(self, brief: Brief, place: ModuleFolder) -> ChangeSet:
         """Return the change set that makes a module of a brief."""
 
+    def tidied(self, made: Sequence[ChangeSet]) -> list[ChangeSet]:
+        """Return change sets that make modules with their code in the project's own style; one call for all of them."""
+        return list(made)
+
     @abstractmethod
     def generate(
         self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
@@ -224,6 +231,21 @@ class Host(ABC):
 
         return carry(path, current, before, after, {**MERGES, **self.data.facts.merges})
 
+    def into_package(
+        self, module: str, path: str, name: str, was: bytes, content: bytes, read: Callable[[str], bytes | None]
+    ) -> dict[str, bytes]:
+        """Carry a change of a generated file into what a module has in its place; nothing where it has nothing.
+
+        That is a package in the place of a file, or a file of another name.
+
+        path -- the file's, below the module's folder; name -- of the part that is added; empty where there are several
+        was, content -- the file as it was generated without the part, and with it
+        read -- gives the content of a file of the module; None for one that is not there
+
+        Returns the files that change: path below the module's folder, and content. Raises NotCarried.
+        """
+        return {}
+
     def grows_from_nothing(self, path: str) -> bool:
         """True for a file into which what is new can be carried while it is not there yet."""
         from ...edits.carrying import MERGES, grows_from_nothing
@@ -240,6 +262,10 @@ class Host(ABC):
             return list(self.read_brief(module).brief.needs)
         except SproutError:
             return []
+
+    def names_to_need(self) -> frozenset[str]:
+        """Return the names of all modules that another one can need: the host's own, and those that packages bring."""
+        return frozenset(name for one in self.modules() for name in (one.name, one.label))
 
     # -- to explain -------------------------------------------------------------------------------------------------
 
@@ -326,6 +352,10 @@ class Host(ABC):
 
     def drop_data(self, module: str) -> list[StepRun]:
         """Take a module's tables away; raises HostFailed."""
+        return []
+
+    def leftovers(self, module: str) -> list[str]:
+        """Tell what the host keeps of a module whose tables are gone, as far as it can be asked, a sentence each."""
         return []
 
     def load_rows(self, module: str, rows_file: Path) -> None:

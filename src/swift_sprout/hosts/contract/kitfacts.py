@@ -14,10 +14,23 @@ TEXTS = (".html", ".xml", ".toml", ".json", ".yaml", ".cfg", ".ini", ".po", ".cs
 SKIPPED = ("__pycache__", "site-packages", "node_modules", "media")
 
 
+class FileSign(NamedTuple):
+    """A file by which the root of a host is known.
+
+    file  -- its name, or a pattern of files
+    holds -- text that it must hold
+    """
+
+    file: str
+    holds: str
+
+
 class Recognise(NamedTuple):
     """How the root of a host is known.
 
-    file   -- the file that it holds
+    file   -- the file that it holds, or a pattern of such files
+    unless -- a file that a root never holds, such as the marker of a package
+    others -- further files by which it is known, each with what it must hold
     holds  -- text that the file must hold
     within -- patterns of further files, one of which must hold `says`
     says   -- that text
@@ -27,6 +40,8 @@ class Recognise(NamedTuple):
     holds: str = ""
     within: tuple[str, ...] = ()
     says: str = ""
+    unless: str = ""
+    others: tuple[FileSign, ...] = ()
 
 
 class Naming(NamedTuple):
@@ -193,6 +208,9 @@ class KitFacts(NamedTuple):
     made_once       -- patterns of files that are never made again
     other_files     -- patterns of files made by other means, with what they are for
     modules_folder  -- where modules lie, for hosts that use `BaseHost`
+    brief_alone     -- facts of a module that stay in its brief, for its files have no place for them: some of `author`,
+                       `group`, `licence`, `owner`
+    settings_variable -- the environment variable in which a host is told its settings, for `--settings`
     addresses_apart -- true where modules have addresses of their own, so that two may say the same path
     demo            -- what the demo shows
     pack            -- what is left out of a module's archive; without it, hosts of the kind take no archives
@@ -229,6 +247,8 @@ class KitFacts(NamedTuple):
     made_once: tuple[str, ...] = ()
     other_files: Mapping[str, str] = NOTHING
     modules_folder: str = "."
+    brief_alone: tuple[str, ...] = ()
+    settings_variable: str = ""
     addresses_apart: bool = False
     demo: Demo = Demo()
     pack: LeftOut | None = None

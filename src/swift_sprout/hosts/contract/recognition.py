@@ -17,21 +17,39 @@ from .kitfacts import Recognise
 def recognised(kit_folder: Path, folder: Path) -> bool:
     """True when a folder holds the file that a kit's data name under ``[recognise]``, with the text that it must hold.
 
-    Where the table says ``within`` (patterns of further files) and ``says``, one of those must hold that text as well.
+    Where the table says ``within`` (patterns of further files) and ``says``, one of those must hold that text as well;
+    one of ``others`` is enough by itself.
     Of the data only that table is read: every command asks every kit.
     """
+    known = _said(kit_folder)
+    root = str(folder)
+    try:
+        if known.unless and known.unless in _names_in(root):
+            return False
+        if any(_holds(root, sign.file, sign.holds) for sign in known.others):
+            return True
+        if not _holds(root, known.file, known.holds):
+            return False
+        further = [path for pattern in known.within for path in _matching(root, pattern)]
+        return not known.within or any(known.says in _text(path) for path in further if os.path.isfile(path))
+    except OSError:
+        return False
+
+
+@cache
+def _said(kit_folder: Path) -> Recognise:
+    """Return what a kit's data say of recognising, which no run changes."""
     text = (kit_folder / "kit.toml").read_text("utf-8")
     begins = text.index("[recognise]")
     ends = text.find("\n[", begins)
-    known = section_from(Recognise, tomli.loads(text[begins : ends if ends > 0 else None])["recognise"])
-    path = folder / known.file
-    try:
-        if not path.is_file() or known.holds not in path.read_text("utf-8", "replace"):
-            return False
-        further = [path for pattern in known.within for path in _matching(str(folder), pattern)]
-        return not known.within or any(known.says in _text(path) for path in further)
-    except OSError:
-        return False
+    found: Recognise = section_from(Recognise, tomli.loads(text[begins : ends if ends > 0 else None])["recognise"])
+    return found
+
+
+def _holds(root: str, pattern: str, text: str) -> bool:
+    """True where a file of a pattern holds a text; a file that is named outright may be a hidden one."""
+    paths = _matching(root, pattern) if _WILD.search(pattern) else [f"{root}/{pattern}"]
+    return any(text in _text(path) for path in paths if os.path.isfile(path))
 
 
 def look_afresh() -> None:

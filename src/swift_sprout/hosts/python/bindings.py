@@ -32,6 +32,17 @@ def names_bound(tree: ast.Module) -> set[str] | None:
     return found
 
 
+def late_nodes(tree: ast.AST) -> set[int]:
+    """Return the ids of the nodes that are evaluated when a function is called, not as the file is loaded."""
+    bodies: list[ast.AST] = []
+    for node in ast.walk(tree):
+        if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
+            bodies += node.body
+        elif isinstance(node, ast.Lambda):
+            bodies.append(node.body)
+    return {id(inner) for body in bodies for inner in ast.walk(body)}
+
+
 @lru_cache(maxsize=4_000)
 def is_absent_from(package_file: Path, name: str) -> bool:
     """True when an installed file cannot bind a name: the word is not in it, and it takes in nothing by ``*``.

@@ -37,9 +37,6 @@ class RowKeepingHost(ViewedHost[View, Module]):
 
     dropping_room: ClassVar[str]
 
-    def need_runtime(self) -> None:
-        """Raise HostFailed where there is nothing that runs the host."""
-
     @property
     def _dropping(self) -> Dropping:
         self.need_runtime()

@@ -50,6 +50,22 @@ def told(error, root):
     return {"chain": chain}
 
 
+def one_letter_off(name, other):
+    """True for two names of which one has a letter more, less or other than the other, or two of them swapped."""
+    if name == other or abs(len(name) - len(other)) > 1:
+        return False
+    begins = 0
+    while begins < min(len(name), len(other)) and name[begins] == other[begins]:
+        begins += 1
+    left, right = name[begins:], other[begins:]
+    return (
+        left[1:] == right
+        or right[1:] == left
+        or left[1:] == right[1:]
+        or (left[:2] == right[1::-1] and len(left) > 1 and left[2:] == right[2:])
+    )
+
+
 def class_of_missing(error, root):
     """Return file and line of the host's own class that lacks what an AttributeError is about; None for another's."""
     lacking = getattr(error, "obj", None) if isinstance(error, AttributeError) else None
