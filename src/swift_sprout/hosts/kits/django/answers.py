@@ -27,6 +27,7 @@ class Live:
     """What the running host answered for all modules.
 
     answers  -- the probe's answers by step, asked -- the requests by module
+    undrawn  -- what is wrong with templates that no page has drawn
     stopped  -- modules that stop the host, each with the probe's description of the error; checked without them
     first_registry -- the names in the registry at the first start, before any module was left out
     failure  -- why the host gave no answers at all
@@ -35,6 +36,7 @@ class Live:
     def __init__(self, failure: str = "", failure_remedy: str = "") -> None:
         self.answers: dict[str, Any] = {}
         self.asked: dict[str, list[PageRequest]] = {}
+        self.undrawn: list[dict[str, Any]] = []
         self.stopped: dict[str, dict[str, Any]] = {}
         self.failure = failure
         self.failure_remedy = failure_remedy

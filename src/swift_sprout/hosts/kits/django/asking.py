@@ -32,8 +32,9 @@ if TYPE_CHECKING:
 
 ENTRY_SCRIPT = "manage.py"
 PROBE = Path(__file__).parent / "probe" / "ask.py"
-ALL_STEPS = ("checks", "migrations", "rights", "address_names", "broken_commands", "pages")
+ALL_STEPS = ("checks", "migrations", "rights", "address_names", "broken_commands", "closer", "pages")
 PEOPLE = ("visitor", "signed in", "holder", "staff", "superuser")
+UNDRAWN = "undrawn"  # what the probe's log holds beside the requests
 FATAL_STEPS = ("setup", "checks", "routes")
 
 
@@ -127,6 +128,7 @@ class Asking:
             if self.more.get("person"):
                 live.answers["asked_as"] = self._ask_as(live)
             log = self._probe.finish()
+            live.undrawn = log.pop(UNDRAWN, [])
         except ProbeFailed as failed:
             live.failure = f"the host gave no answer in step {failed.step}: {failed.reason}"
             tail = failed.output.strip().splitlines()[-1:] or ["It printed nothing."]
@@ -186,6 +188,7 @@ def _request_all(
         for route in live.answers.get("routes") or []
         if route.get("path") and (not route["methods"] or "GET" in route["methods"])
     ]
+    routes += [_page_of_host(path) for path in live.answers.get("host_pages") or []]
     people = _People(view, probe, routes)
     #  the host must still be let go, and say what it has noted of the requests
     deadline = time.monotonic() + max(probe.seconds_left - min(limit_seconds / 5, 10), 0.5)
@@ -203,6 +206,11 @@ def _request_all(
         requests |= others.result()
     _ask_for_login(live, requests, server["port"])
     return requests
+
+
+def _page_of_host(path: str) -> dict[str, Any]:
+    """Return the route of a page that belongs to no module: whether it answers at all is asked of a visitor."""
+    return {"module": "", "path": path, "view": "", "methods": [], "file": None, "line": 0, "people": ["visitor"]}
 
 
 class _People:

@@ -10,6 +10,7 @@ from ....core.hostfacts import ModuleState
 from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
 from ...contract.exchange import ReadBrief
+from ...python.formatting import formatted, tidied
 from ...python.interpreter import found_interpreter
 from ...shared.keeping_rows import RowKeepingHost
 from ...shared.viewed import changes_state
@@ -18,7 +19,7 @@ from .reading.project import ENTRY_SCRIPT
 from .view import FurtherRules, HostView
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping, Sequence
+    from collections.abc import Callable, Mapping, Sequence
     from pathlib import Path
 
     from ....core.brief import Brief
@@ -67,6 +68,17 @@ class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
     def need_runtime(self) -> None:
         """Raise HostFailed where there is no interpreter."""
         self.interpreter()
+
+    def leftovers(self, module: str) -> list[str]:
+        """Tell the content types, permissions, groups and files that the host keeps of a module."""
+        from .dropping import leftovers
+
+        return leftovers(self.view, self.module(module), self.options.limit_seconds)
+
+    def names_to_need(self) -> frozenset[str]:
+        """Return the names of the host's own modules, and of all that are listed."""
+        listed = {str(entry.value) for entry in self.view.listed}
+        return super().names_to_need() | frozenset(self.view.claims.labels) | listed
 
     def facts(self, live: bool) -> HostFacts:
         """Tell what survey shows."""
@@ -153,13 +165,37 @@ class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
         places = {key: f"{relative(file)}:{line}" for key, (file, line) in found.places.items()}
         return ReadBrief(found.brief, left_out, places)
 
+    def tidied(self, made: Sequence[ChangeSet]) -> list[ChangeSet]:
+        """Return change sets that make modules with their Python as the project formats it."""
+        return tidied(made, self.root)
+
     def generate(
         self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
     ) -> dict[str, bytes]:
         """Return the files that a brief makes of a module."""
         from .composing.module import generate, site_of
 
-        return generate(self.data, brief, site_of(self.view, self.module(module)), last, self.further)
+        files = generate(self.data, brief, site_of(self.view, self.module(module)), last, self.further)
+        return formatted(files, self.root)
+
+    def into_package(
+        self, module: str, path: str, name: str, was: bytes, content: bytes, read: Callable[[str], bytes | None]
+    ) -> dict[str, bytes]:
+        """Carry a change of a file into a package of models, views or administration, or another file of addresses."""
+        from ...python.packages import into_file, into_package
+
+        found = self.module(module)
+        addresses = self.view.project.file_of(found.urls) if path == "urls.py" and found.urls else None
+        if addresses is not None and addresses.is_relative_to(found.folder):
+            return into_file(addresses.relative_to(found.folder).as_posix(), was, content, read, self.carry)
+        return into_package(path, name, was, content, read)
+
+    def carry(self, path: str, current: bytes, before: bytes, after: bytes) -> bytes:
+        """Return a file with a change carried into it; new addresses go ahead of those that answer for them."""
+        from .reading.addressing import ahead_of_what_swallows
+
+        carried = super().carry(path, current, before, after)
+        return ahead_of_what_swallows(current, carried) if path.endswith(".py") and b"urlpatterns" in after else carried
 
     def migrations(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
         """Return the migrations that lead from one brief of a module to another."""

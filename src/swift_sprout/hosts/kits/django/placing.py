@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
@@ -16,6 +17,7 @@ from .facts import django
 from .reading.code import class_named, function_named, template_names
 from .reading.layouts import BLOCK_NAMES, site_layout, template_folders
 from .reading.modules import ModuleFiles
+from .reading.tags import tags_in
 from .view import HostView
 
 FRONT_PAGE = "front page"
@@ -71,7 +73,7 @@ def replace(view: HostView, module: ModuleFiles, before: Brief | None, after: Br
                 fresh.add(path)
         if path is None:
             raise _no_place(view, placement)
-        texts[path] = put_in(text_of(path), _wanted(view, module, after, placement), sources[path].newline)
+        texts[path] = _drawn_with(view, path, text_of(path), _wanted(view, module, after, placement), sources[path])
     for path, text in texts.items():
         before_it = None if path in fresh else sources[path].content()
         changes.add(view.relative(path), before_it, sources[path].with_text(text).content())
@@ -174,14 +176,30 @@ def _front_page(view: HostView) -> str:
             if said is not None:
                 return said.text
         break
-    return site_layout(view)[0]
+    return site_layout(view).template
 
 
-def put_in(text: str, wanted: Wanted, newline: str) -> str:
-    """Put a block's tag into a template: last in its block for content, else before the end of the body."""
+def _drawn_with(view: HostView, path: Path, text: str, wanted: Wanted, source: SourceText) -> str:
+    """Return a template with a block's tag where pages draw it; raises Refused where there is no such place in it."""
     if _tag_of(wanted).search(text):
         return text
-    at = _place_in(text)
+    there = next((one for one in view.templates.all if one.path == path), None)
+    for at in places_in(text):
+        placed = put_in(text, at, wanted, source.newline)
+        template = there._replace(tags=tags_in(placed)) if there is not None else None
+        indexes = [at for at, tag in enumerate(template.tags) if tag.name == wanted.tag] if template is not None else []
+        if template is None or any(view.drawing.kept_out(template, index) is None for index in indexes):
+            return placed
+    drawn = [one.name for one in view.templates.all if view.drawing.is_used_by_itself(one)]
+    raise Refused(
+        "place-not-drawn",
+        f"The block {wanted.tag} would be seen nowhere in {view.relative(path)}: every page puts something else there.",
+        f"Places that pages draw: {', '.join([FRONT_PAGE, *sorted(drawn)][:12])}.",
+    )
+
+
+def put_in(text: str, at: int, wanted: Wanted, newline: str) -> str:
+    """Put a block's tag into a template at a place, on a line of its own where one begins there."""
     start = text.rfind("\n", 0, at) + 1
     own_line = not text[start:at].strip()
     if own_line:
@@ -213,7 +231,8 @@ def _tag_of(wanted: Wanted) -> re.Pattern[str]:
     return re.compile(rf"{load}\{{%-?\s*{re.escape(wanted.tag)}\b[^%]*%\}}")
 
 
-def _place_in(text: str) -> int:
+def places_in(text: str) -> Iterator[int]:
+    """Yield where a block may stand, best first: last in the block for content, in another one, at the body's end."""
     open_blocks: list[str] = []
     ends: dict[str, int] = {}
     for found in _END.finditer(text):
@@ -223,10 +242,10 @@ def _place_in(text: str) -> int:
             ends[open_blocks.pop()] = found.start()
     for name in BLOCK_NAMES:
         if name in ends:
-            return ends[name]
+            yield ends[name]
     if ends:
-        return max(ends.values())
+        yield max(ends.values())
     for mark in ("</main>", "</body>"):
         if mark in text:
-            return text.rindex(mark)
-    return len(text)
+            yield text.rindex(mark)
+    yield len(text)

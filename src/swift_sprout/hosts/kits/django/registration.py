@@ -11,9 +11,10 @@ from ....core.changes import ChangeSet
 from ....core.errors import Problem, Refused, SproutError, WrongUse
 from ....edits.carrying import NotCarried
 from ....edits.python import (
-    Sequenced,
+    Holder,
     import_name,
     insert_item,
+    items_of,
     quoted_like,
     remove_item,
     same_sequence,
@@ -22,7 +23,8 @@ from ....edits.python import (
 from ....edits.source import SourceText
 from ...contract.exchange import Edit
 from .facts import Inclusion, django
-from .reading.addresses import AddressFile, PatternList, Route
+from .including import place_for
+from .reading.addresses import Route
 from .reading.entries import package_of
 from .reading.modules import ModuleFiles
 from .reading.overrides import Override, overridden, overriding_already, parts_that_override
@@ -38,7 +40,7 @@ class Drafts:
 
     def __init__(self, view: HostView) -> None:
         self.view = view
-        self._edits: dict[Path, list[tuple[Sequenced, int, Callable[[str], str]]]] = {}
+        self._edits: dict[Path, list[tuple[Holder, int, Callable[[str], str]]]] = {}
         self._imports: dict[Path, list[str]] = {}
 
     def source(self, path: Path) -> SourceText:
@@ -51,16 +53,16 @@ class Drafts:
             raise Refused("file-broken", f"{place}: {reason}; nothing was changed.", "Mend that line first.")
         return source.source
 
-    def insert(self, path: Path, sequence: Sequenced, item: str, before: int | None = None) -> None:
+    def insert(self, path: Path, sequence: Holder, item: str, before: int | None = None) -> None:
         """Put an item into a list of a file."""
-        at = len(sequence.elts) if before is None else before
+        at = len(items_of(sequence)) if before is None else before
         self._note(path, sequence, at, lambda text: insert_item(text, sequence, item, before=before))
 
-    def remove(self, path: Path, sequence: Sequenced, index: int) -> None:
+    def remove(self, path: Path, sequence: Holder, index: int) -> None:
         """Take an element out of a list of a file."""
         self._note(path, sequence, index, lambda text: remove_item(text, sequence, index))
 
-    def exchange(self, path: Path, sequence: Sequenced, index: int, item: str) -> None:
+    def exchange(self, path: Path, sequence: Holder, index: int, item: str) -> None:
         """Put an item in the place of an element of a list of a file."""
 
         def edit(text: str) -> str:
@@ -75,7 +77,7 @@ class Drafts:
         """Make a name known in a file."""
         self._imports.setdefault(path, []).append(dotted)
 
-    def _note(self, path: Path, sequence: Sequenced, index: int, edit: Callable[[str], str]) -> None:
+    def _note(self, path: Path, sequence: Holder, index: int, edit: Callable[[str], str]) -> None:
         self.source(path)
         self._edits.setdefault(path, []).append((sequence, index, edit))
 
@@ -129,8 +131,11 @@ def switch_on(view: HostView, module: ModuleFiles, at: str | None) -> Edit:
         else:
             by_hand += _list_module(view, one, drafts)
     if module.urls:
-        if view.root_urls and view.addresses.including(module.urls, view.root_urls):
-            edit.already.append(f"{module.urls} is included already")
+        there = view.addresses.including(module.urls, view.root_urls) if view.root_urls else []
+        if there:
+            place = f"{view.relative(there[0].file)}:{there[0].line}"
+            only = ", in some cases only" if all(route.conditional for route in there) else ""
+            edit.already.append(f"{module.urls} is included already ({place}{only})")
         else:
             by_hand += _include_addresses(view, module, drafts, at)
     elif at is not None:
@@ -246,7 +251,9 @@ def _best_list(view: HostView) -> tuple[ListLiteral | None, str]:
         return None, "INSTALLED_APPS is not set in a form that reading can tell"
     own = {module.name for module in view.modules}
     best: tuple[int, int, ListLiteral] | None = None
-    for order, literal in enumerate(value.literals):
+    for_all = settings.for_all
+    literals = [one for one in value.literals if one.file in for_all] or value.literals
+    for order, literal in enumerate(literals):
         if literal.conditional or not literal.file.resolve().is_relative_to(view.root.resolve()):
             continue
         texts = [element.value for element in literal.node.elts if isinstance(element, ast.Constant)]
@@ -269,10 +276,11 @@ def _include_addresses(view: HostView, module: ModuleFiles, drafts: Drafts, at: 
     conf = view.addresses.file(view.root_urls)
     if conf is None:
         return [Problem(view.root_urls, "is not among the host's files or does not parse; add the line", line)]
-    target = next((one for one in reversed(conf.lists) if not one.prefixed), None)
-    if target is None:
-        return [Problem(view.relative(conf.path), "urlpatterns is no list written out there; add the line", line)]
-    drafts.insert(conf.path, target.node, line.rstrip(","), _before_catch_all(view, conf, target))
+    place = place_for(view, conf, module, prefix)
+    if place is None:
+        doubt = "no list of urlpatterns is written out there that always counts and that is reached; add the line"
+        return [Problem(view.relative(conf.path), doubt, line)]
+    drafts.insert(conf.path, place.holder.node, line.rstrip(","), place.before)
     for name in wanted.imports:
         drafts.import_name(conf.path, name)
     return []
@@ -291,13 +299,6 @@ def _prefix(module: ModuleFiles, at: str | None) -> str:
     if module.tells_paths:
         return ""
     return module.label.replace("_", "-") + "/"
-
-
-def _before_catch_all(view: HostView, conf: AddressFile, target: PatternList) -> int | None:
-    for index, element in enumerate(target.node.elts):
-        if any(route.node is element and view.catches_all(route) for route in conf.routes):
-            return index
-    return None
 
 
 # -- off ---------------------------------------------------------------------------------------------------------
@@ -402,7 +403,7 @@ def _what_is_not_told(view: HostView, module: ModuleFiles) -> list[Problem]:
 
 def _exclude(view: HostView, path: Path, route: Route, drafts: Drafts) -> list[Problem]:
     if route.holder is not None and route.node is not None and path.resolve().is_relative_to(view.root.resolve()):
-        for index, element in enumerate(route.holder.node.elts):
+        for index, element in enumerate(items_of(route.holder.node)):
             if element is route.node:
                 drafts.remove(path, route.holder.node, index)
                 return []

@@ -21,9 +21,11 @@ if TYPE_CHECKING:
     from ....running.interpreter import Interpreter, Search
     from ....running.servers import RunningServer
     from ...contract.kitdata import KitData
+    from ...python.undefined import Undefined
     from .examining.examination import Examination
     from .reading.addresses import Address, Addresses, Route
     from .reading.claims import Claims
+    from .reading.drawing import Drawing
     from .reading.modules import ModuleFiles
     from .reading.project import Project
     from .reading.settings import Entry, Settings
@@ -133,6 +135,21 @@ class HostView:
         """True when nothing behind a route is reached: it stands for every address, or leads to what does."""
         known = django(self.data).catch_all
         return (route.catches_all and not route.includes) or (route.includes in known and not route.pattern)
+
+    def mount_of(self, module: ModuleFiles) -> str:
+        """Return the address under which a module's own addresses stand; ``/`` where it is not included."""
+        own = self.addresses.file(module.urls) if module.urls else None
+        return self._mounts.get(own.path, "/") if own is not None else "/"
+
+    @cached_property
+    def _mounts(self) -> dict[Path, str]:
+        """The address under which those of a url configuration stand first, by its file."""
+        found: dict[Path, str] = {}
+        for address in self.addresses.walk(self.root_urls) if self.root_urls else ():
+            route = address.route
+            if route.pattern is not None and not route.regular:
+                found.setdefault(route.file, address.path.removesuffix(route.pattern) or "/")
+        return found
 
     @cached_property
     def behind_catch_all(self) -> dict[str, list[tuple[int, Route]]]:
@@ -259,6 +276,20 @@ class HostView:
         return Claims(self)
 
     @cached_property
+    def undefined(self) -> dict[str, list[Undefined]]:
+        """The names that code of the host uses and nothing defines, by file."""
+        from ...python.undefined import undefined_names
+
+        return undefined_names(self.root)
+
+    @cached_property
+    def drawing(self) -> Drawing:
+        """What pages can draw of what stands in the templates."""
+        from .reading.drawing import Drawing
+
+        return Drawing(self.templates)
+
+    @cached_property
     def templates(self) -> Templates:
         """The templates and tag libraries of the host's own folders."""
         from .reading.templates import Templates
@@ -319,6 +350,7 @@ class HostView:
         self.addresses.file(self.root_urls)
         work_out(self, "listed", "_by_name", "_positions", "_entries", "behind_catch_all", "doubles", "module_folders")
         work_out(self, "top_packages", "field_types", "installed")
+        work_out(self, "undefined")
         work_out(self.claims, "enabled")
         if len(self.modules) >= VERY_MANY:
             self.project.forget()

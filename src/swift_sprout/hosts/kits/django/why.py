@@ -24,9 +24,11 @@ from .facts import django
 from .reading.menus import MenuLine, menu_entries
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator
     from pathlib import Path
 
     from .reading.modules import ModuleFiles
+    from .reading.templates import TemplateFile
     from .view import HostView
 
 WORDS = {"administrator": "superuser"}  # the host's own
@@ -364,6 +366,7 @@ def _block(exam: Examination, things: Things, name: str, person: str, ground: tu
             where,
             f"write {head} at the head of {where}",
         ),
+        *_drawn(exam, name, placed),
     )
     seen = not _failed(tree)
     return Answer(
@@ -402,6 +405,21 @@ def _menu_entry(
     seen = not _failed(tree)
     now = "it stands in the menu" if seen else "it is left out of the menu, in silence"
     return answered(exam.module.name, f"menu entry {entry.title}", person, now, tree)
+
+
+def _drawn(exam: Examination, tag: str, placed: list[TemplateFile]) -> Iterator[Condition]:
+    """Yield whether a page draws a tag where it stands."""
+    found = [
+        exam.view.drawing.kept_out(template, index)
+        for template in placed
+        for index, one in enumerate(template.tags)
+        if one.name == tag
+    ]
+    kept_out = [one for one in found if one is not None]
+    reason = f"it stands {kept_out[0].reason}" if kept_out else ""
+    if found:
+        held = len(kept_out) < len(found)
+        yield judged("pages draw that place", held, "" if held else reason, "move it to a place that pages draw")
 
 
 def _place(exam: Examination, path: Path) -> str:

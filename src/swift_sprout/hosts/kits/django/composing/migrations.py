@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import ast
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -13,6 +13,7 @@ from .....core.errors import WrongUse
 from ....contract.kitdata import KitData
 from ....shared.rendering import Templates, python_text, tidy_python
 from ..facts import django
+from ..reading.bringing import FIRST
 from .records import preferences_values, record_values
 from .shared import Values, lines
 
@@ -65,17 +66,31 @@ def tables_of(data: KitData, brief: Brief) -> list[Values]:
     return found
 
 
-def initial(templates: Templates, data: KitData, brief: Brief) -> Migration | None:
+#  by the label of an app and the names of models of it: the migration after which they are there
+Brings = Callable[[str, set[str]], str]
+
+
+def _first(label: str, models: set[str]) -> str:
+    return FIRST
+
+
+def initial(templates: Templates, data: KitData, brief: Brief, brings: Brings = _first) -> Migration | None:
     """Return the first migration of a module; None when it keeps nothing in tables."""
     tables = tables_of(data, brief)
     if not tables:
         return None
-    values = _values(data, _created(tables, []), [])
+    values = _values(data, _created(tables, []), [], brings)
     return Migration(INITIAL, _filled(templates, values, True))
 
 
 def following(
-    templates: Templates, data: KitData, before: Brief, after: Brief, there: Sequence[str], models: bytes
+    templates: Templates,
+    data: KitData,
+    before: Brief,
+    after: Brief,
+    there: Sequence[str],
+    models: bytes,
+    brings: Brings = _first,
 ) -> Migration | None:
     """Return the migration that leads from one brief to another; None when none is needed.
 
@@ -91,11 +106,11 @@ def following(
     if not operations:
         return None
     if not there:
-        return Migration(INITIAL, _filled(templates, _values(data, operations, []), True))
+        return Migration(INITIAL, _filled(templates, _values(data, operations, [], brings), True))
     number = max(int(found.group()) for name in there if (found := re.match(r"\d+", name))) + 1 if there else 1
     name = f"{number:04d}_{_told(operations)}"
     dependencies = [f"({python_text(after.name.snake)}, {python_text(leaf)})" for leaf in _leaves(there)]
-    return Migration(name, _filled(templates, _values(data, operations, dependencies), False))
+    return Migration(name, _filled(templates, _values(data, operations, dependencies, brings), False))
 
 
 def between(
@@ -132,9 +147,21 @@ def _as_written(operations: list[Values], models: bytes, label: str) -> None:
         call = _written_call(tree, field["on_record"], field["name"]) if field else None
         if field is None or call is None or ast.unparse(call) == ast.unparse(ast.parse(field["model"]).body[0]):
             continue
-        spelled = _spelled(call, field["kind"], label)
+        spelled = _spelled(_with_literal_choices(call, field["migration"]), field["kind"], label)
         if spelled is not None and not field["once"]:
             field["migration"] = spelled
+
+
+def _with_literal_choices(call: ast.Call, generated: str) -> ast.Call:
+    """Return the call of a field with the choices that its migration writes out, where it names a class of them."""
+    body = ast.parse(generated, mode="eval").body
+    literal = [word for word in body.keywords if word.arg == "choices"] if isinstance(body, ast.Call) else []
+    named = [
+        word for word in call.keywords if word.arg == "choices" and isinstance(word.value, ast.Attribute | ast.Name)
+    ]
+    if not literal or not named:
+        return call
+    return ast.Call(call.func, call.args, [literal[0] if word in named else word for word in call.keywords])
 
 
 def _written_call(tree: ast.Module, record: str, name: str) -> ast.Call | None:
@@ -302,10 +329,13 @@ def _added(data: KitData, table: Values, field: Values) -> Values:
     return _field("add", table, {**field, "migration": code}, once=True)
 
 
-def _values(data: KitData, operations: list[Values], dependencies: list[str]) -> Values:
+def _values(data: KitData, operations: list[Values], dependencies: list[str], brings: Brings = _first) -> Values:
     further = django(data).imports
     fields = list(_written_fields(operations))
-    foreign = {field["foreign"] for field in fields} - {""}
+    foreign: dict[str, set[str]] = {}
+    for field in fields:
+        if field["foreign"]:
+            foreign.setdefault(field["foreign"], set()).add(field.get("foreign_model", ""))
     created = [held for operation in operations for key, held in operation.items() if key == "create"]
     rests_on = sorted({table["rests_on"] for table in created} - {""})
     dependencies = [
@@ -314,8 +344,8 @@ def _values(data: KitData, operations: list[Values], dependencies: list[str]) ->
         *(
             "migrations.swappable_dependency(settings.AUTH_USER_MODEL)"
             if name == "user"
-            else f'({python_text(name)}, "__first__")'
-            for name in sorted(foreign)
+            else f"({python_text(name)}, {python_text(brings(name, models))})"
+            for name, models in sorted(foreign.items())
         ),
     ]
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from .....core.brief import BRIEF_FILE, Brief
@@ -12,12 +13,14 @@ from .....core.changes import ChangeSet
 from .....core.errors import Refused
 from .....core.modulefolders import ModuleFolder
 from ....contract.kitdata import KitData
+from ....python.formatting import formatted
 from ....python.naming import check_inner_names
 from ....shared.generating import files_of, templates_of
 from ....shared.making import free_folder, making
 from ....shared.openapi import described
 from ....shared.rendering import python_docstring
 from ..facts import django
+from ..reading.bringing import migration_that_brings
 from ..reading.layouts import site_layout
 from ..view import HostView
 from . import migrations
@@ -26,7 +29,7 @@ from .own_tests import test_imports
 from .pages import ordered_routes, page_values, view_imports
 from .records import further_imports, model_imports, preferences_values, record_values, sample_imports
 from .rights import group_values
-from .shared import PLAIN, Further, Site, Values, lines
+from .shared import PLAIN, Further, Site, Values, lines, uses
 
 
 def compose(view: HostView, data: KitData, brief: Brief, place: ModuleFolder, more: Further = PLAIN) -> ChangeSet:
@@ -38,9 +41,9 @@ def compose(view: HostView, data: KitData, brief: Brief, place: ModuleFolder, mo
     folder = free_folder(view.root, place, label)
     refuse_taken_addresses(view, brief)
     dotted = f"{place.prefix}.{label}" if place.prefix else label
-    site = Site(dotted, *site_layout(view))
+    site = Site(dotted, site_layout(view))
     files = generate(data, brief, site, None, more)
-    first = migrations.initial(templates_of(data), data, brief)
+    first = migrations.initial(templates_of(data), data, brief, partial(migration_that_brings, view))
     further = {f"migrations/{first.name}.py": first.text.encode("utf-8")} if first is not None else {}
     return making(data, label, folder, files, further)
 
@@ -110,19 +113,8 @@ def generate(
 def site_of(view: HostView, module: ModuleFiles) -> Site:
     """Return what the files of a module that is there must know of its site."""
     conf = view.addresses.file(module.urls) if module.urls else None
-    layout, block = site_layout(view)
-    return Site(module.name, layout, block, conf is None or bool(conf.app_name), mount_of(view, module))
-
-
-def mount_of(view: HostView, module: ModuleFiles) -> str:
-    """Return the address under which a module's own addresses stand on the site; ``/`` where it is not included."""
-    own = view.addresses.file(module.urls) if module.urls else None
-    if own is None or not view.root_urls:
-        return "/"
-    for address in view.addresses.walk(view.root_urls):
-        if address.route.file == own.path and address.route.pattern is not None and not address.route.regular:
-            return address.path.removesuffix(address.route.pattern) or "/"
-    return "/"
+    named = conf is None or bool(conf.app_name)
+    return Site(module.name, site_layout(view), named, view.mount_of(module), not module.brief)
 
 
 def migration_files(
@@ -144,13 +136,19 @@ def migration_files(
     )
     refuse_taken_addresses(view, fresh, module.name)
     there = migrations.names_in(module.folder)
-    made = migrations.following(templates_of(data), data, before, after, there, changed.get("models.py", b""))
+    brings = partial(migration_that_brings, view)
+    made = migrations.following(templates_of(data), data, before, after, there, _models_of(changed), brings)
     if made is None:
         return {}
-    files = {f"migrations/{made.name}.py": made.text.encode("utf-8")}
+    files = formatted({f"migrations/{made.name}.py": made.text.encode("utf-8")}, view.root)
     if not module.has("migrations/__init__.py") and "migrations/__init__.py" not in changed:
         files["migrations/__init__.py"] = b""
     return files
+
+
+def _models_of(changed: Mapping[str, bytes]) -> bytes:
+    """Return the files of models as they will stand, one behind the other."""
+    return b"\n".join(text for path, text in changed.items() if path == "models.py" or path.startswith("models/"))
 
 
 def values_of(data: KitData, brief: Brief, site: Site) -> Values:
@@ -159,6 +157,11 @@ def values_of(data: KitData, brief: Brief, site: Site) -> Values:
     records = [record_values(data, brief, record) for record in brief.records]
     by_name = {record["record"]: record for record in records}
     pages = page_values(brief, by_name, site)
+    for record in records if site.by_hand else ():
+        record["looked_up"] = ""  # by screens that may not say how
+    for page in pages if not site.by_hand else ():
+        if page["has_one"] and page["key"] == "pk":
+            by_name[page["record"]]["absolute_url"] = by_name[page["record"]]["absolute_url"] or page["one_reverse"]
     values = {
         "title": brief.name.title,
         "label": label,
@@ -179,11 +182,16 @@ def values_of(data: KitData, brief: Brief, site: Site) -> Values:
         "list_pages": [page for page in pages if page["has_list"]],
         "one_pages": [page for page in pages if page["has_one"]],
         "form_pages": [page for page in pages if page["has_form"]],
-        "site_layout": site.layout,
-        "site_block": site.block,
+        "site_layout": site.layout.template,
+        "site_block": site.layout.block,
+        "site_title": site.layout.title,
+        "site_title_stays": site.layout.title_stays,
+        "site_head": site.layout.head if any(one.sort == "css" for one in brief.assets) else "",
+        "site_scripts": site.layout.scripts if any(one.sort == "js" for one in brief.assets) else "",
         "model_imports": lines(model_imports(data, records + _model_tables(data, brief))),
         "view_imports": lines(view_imports(pages)),
         "sample_imports": lines(sample_imports(records)),
+        "samples_of_others": uses(records, "sample", "a_record("),
         **_preferences(data, brief),
         **_placed(brief, by_name, site),
         **_programmed(data, brief, by_name, pages, records, site),

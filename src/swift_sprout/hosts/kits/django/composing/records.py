@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from .....core.brief import Brief
@@ -19,15 +20,19 @@ _NO_COLUMN = ("many", "long text", "json", "file", "image", "document", "content
 
 def record_values(data: KitData, brief: Brief, record: Record) -> Values:
     """Return the values that templates take of a record."""
-    fields = [field_values(data, brief, record.name.title, field) for field in record.fields]
+    fields = [field_values(data, brief, record.name.title, field, in_class=True) for field in record.fields]
     shown = [field for field in fields if field["kind"] not in _NO_COLUMN] or fields[:1]
     title = (
         record.title_field.name if record.title_field.name in {one["name"] for one in shown[:6]} else shown[0]["name"]
     )
     for field in shown:
         field["leads"] = field["name"] == title
-    filters = tuple(field["name"] for field in fields if field["kind"] in ("choice", "yes/no", "one"))
-    searches = tuple(one.name for one in record.fields if one.type in ("text", "long text", "slug", "email"))
+    filters = tuple(field["name"] for field in fields if field["kind"] in ("choice", "yes/no"))
+    related = tuple(field["name"] for field in shown[:6] if field["kind"] == "one")
+    looked_up = tuple(
+        one.name for one in record.fields if one.is_relation and (to := brief.record(one.target)) and _searched(to)
+    )
+    searches = _searched(record)
     return {
         "record": record.name.camel,
         "snake": record.name.snake,
@@ -42,9 +47,44 @@ def record_values(data: KitData, brief: Brief, record: Record) -> Values:
         "column_count": str(len(shown[:6])),
         "filters": python_text(filters) if filters else "",
         "searches": python_text(searches) if searches else "",
+        "related": ", ".join(python_text(name) for name in related),
+        "related_columns": python_text(related) if related else "",
+        "looked_up": python_text(looked_up) if looked_up else "",
+        "choice_classes": [one for one in (_choice_class(field) for field in record.fields) if one],
+        "absolute_url": "",
         "display": _display(record),
         "form_fields": python_text([field["name"] for field in fields]),
     }
+
+
+def _searched(record: Record) -> tuple[str, ...]:
+    """Return the fields by which people look a record up."""
+    return tuple(one.name for one in record.fields if one.type in ("text", "long text", "slug", "email"))
+
+
+#  names that a model has already
+_TAKEN = ("Meta", "DoesNotExist", "MultipleObjectsReturned")
+
+
+def choice_class(field: Field) -> str:
+    """Return the name of the class of a field's choices."""
+    name = "".join(part.capitalize() for part in field.name.split("_"))
+    return f"{name}Choice" if name in _TAKEN else name
+
+
+def _choice_class(field: Field) -> Values | None:
+    """Return the class of a field's choices, with a member for each; None for a field of another type."""
+    if field.type != "choice":
+        return None
+    members: dict[str, Values] = {}
+    for choice in field.choices:
+        plain = re.sub(r"\W+", "_", choice.value, flags=re.ASCII).strip("_").upper()
+        name = plain if plain and plain.isidentifier() else f"VALUE_{plain}".rstrip("_")
+        while name in members:
+            name += "_2"
+        value = python_text(choice.value)
+        members[name] = {"member": name, "value": value, "choice_label": python_text(choice.label)}
+    return {"choice_class": choice_class(field), "members": list(members.values())}
 
 
 def _permissions(brief: Brief, record: Record) -> str:
@@ -69,8 +109,11 @@ def _default_order(record: Record) -> str:
     return orderable[0] if orderable else "id"
 
 
-def field_values(data: KitData, brief: Brief, owner: str, field: Field) -> Values:
-    """Return the values that templates take of a field; ``owner`` names its record for messages."""
+def field_values(data: KitData, brief: Brief, owner: str, field: Field, in_class: bool = False) -> Values:
+    """Return the values that templates take of a field.
+
+    owner -- names its record for messages; in_class -- its choices are a class of the model
+    """
     if field.is_relation:
         return _relation(brief, field)
     known = django(data).fields.get(field.type)
@@ -91,7 +134,8 @@ def field_values(data: KitData, brief: Brief, owner: str, field: Field) -> Value
     }
     pieces = "".join(f'\n            ("{piece}", {django(data).pieces[piece]}),' for piece in field.pieces)
     sizes["pieces"] = f"[{pieces}\n        ]"
-    model = [text.format(**sizes, choices=_choices(field, "_({})")) for text in known.arguments]
+    choices = f"{choice_class(field)}.choices" if in_class and field.choices else _choices(field, "_({})")
+    model = [text.format(**sizes, choices=choices) for text in known.arguments]
     migration = [
         text.format(**sizes, choices=_choices(field, "{}"))
         for text in (known.arguments if known.in_migrations is None else known.in_migrations)
@@ -172,13 +216,16 @@ def _relation(brief: Brief, field: Field) -> Values:
         "must_fill": field.type == "one" and not field.optional,
         "target": own.name.camel if own else "",
         "foreign": "" if own else ("user" if field.target == "user" else field.target.partition(".")[0]),
+        "foreign_model": "" if own else field.target.rpartition(".")[2].replace(" ", "").lower(),
     }
 
 
 def _related_sample(field: Field, own: Record | None) -> str:
     if own is not None:
         return f"values.get({python_text(field.name)}) or {own.name.snake}()"
-    return "a_user()" if field.target == "user" else ""
+    if field.target == "user":
+        return "a_user()"
+    return f"values.get({python_text(field.name)}) or a_record({python_text(field.target)})"
 
 
 def _help(field: Field, wrapper: str) -> list[str]:
@@ -222,20 +269,24 @@ def model_imports(data: KitData, records: list[Values]) -> list[str]:
     found += [""] if found else []
     found += ["import django.utils.timezone"] if uses(records, "model", "django.utils.timezone") else []
     found += ["from django.conf import settings"] if uses(records, "model", "settings.AUTH_USER") else []
-    found += ["from django.db import models", "from django.utils.translation import gettext_lazy as _"]
+    found += ["from django.db import models"]
+    found += ["from django.urls import reverse"] if any(record.get("absolute_url") for record in records) else []
+    found += ["from django.utils.translation import gettext_lazy as _"]
     return [*found, *further_imports(data, records, "model")]
 
 
 def sample_imports(records: list[Values]) -> list[str]:
     """Return the first lines of ``tests/samples.py``."""
     kinds = {field["kind"] for record in records for field in record["fields"]}
-    found = ["import datetime"] if uses(records, "sample", "datetime.") else []
-    found += ["import uuid"] if "uuid" in kinds else []
-    found += ["from decimal import Decimal"] if "decimal" in kinds else []
+    with_others = uses(records, "sample", "a_record(")
+    found = ["import datetime"] if uses(records, "sample", "datetime.") or with_others else []
+    found += ["import uuid"] if "uuid" in kinds or with_others else []
+    found += ["from decimal import Decimal"] if "decimal" in kinds or with_others else []
     found = ["", *found] if found else []
     with_user = uses(records, "sample", "a_user(")
-    outer = ["from django.contrib.auth import get_user_model"] if with_user else []
-    outer += ["from django.utils import timezone"] if uses(records, "sample", "timezone.now") else []
+    outer = ["from django.apps import apps"] if with_others else []
+    outer += ["from django.contrib.auth import get_user_model"] if with_user else []
+    outer += ["from django.utils import timezone"] if uses(records, "sample", "timezone.now") or with_others else []
     found += ["", *outer] if outer else []
     found += ["", "from .. import models"]
     if with_user:

@@ -9,6 +9,7 @@ from .....core.brief import Brief
 from .....core.parts.pages import needed_right
 from .....core.parts.rights import same_name
 from ....contract.kitdata import KitData
+from ..reading.layouts import SiteLayout
 
 Values = dict[str, Any]
 VERBS = {"read": "view", "create": "add", "change": "change", "delete": "delete"}
@@ -18,16 +19,17 @@ class Site(NamedTuple):
     """What the files of a module must know of their site.
 
     dotted -- the name under which the host imports the module
-    layout, block -- the site's own layout and its block for content; empty when it has none that can be told
+    layout -- the site's own, with its blocks
     named  -- whether the module's addresses have a namespace, as all have that are made here
+    by_hand -- whether a person wrote the module: its own classes are left as they are
     mount  -- the address under which the module's own addresses stand, with slashes around it
     """
 
     dotted: str
-    layout: str = ""
-    block: str = ""
+    layout: SiteLayout = SiteLayout()
     named: bool = True
     mount: str = "/"
+    by_hand: bool = False
 
     def space(self, label: str) -> str:
         """Return what stands before the names of the module's addresses."""

@@ -66,6 +66,28 @@ def relate(modules: Sequence[ModuleCheck], view: HostView, stopped: Iterable[str
         module.findings.sort(key=lambda one: bool(one.follows_from))
 
 
+def of_modules(host_findings: Sequence[Finding], modules: Sequence[ModuleCheck], view: HostView) -> list[Finding]:
+    """Return pages of the host's own that fail, each as what follows from the module that it asks something of."""
+    owners = {_namespace(view, module.name): module.name for module in view.modules}
+    labels = {module.label: module.name for module in view.modules}
+    checks = {module.module: module for module in modules}
+    first = {one.code: one for module in reversed(modules) for one in module.findings if not one.follows_from}
+    circle = first.get("served.template-circle")
+    folders = first.get("served.template-folder-absent") or first.get("served.template-folders-off")
+    found = []
+    for finding in host_findings:
+        match = _NAMESPACE.search(finding.value("error"))
+        asked = match[1].partition(":")[0] if match and finding.code == "served.host-page" else ""
+        owner = owners.get(asked) or labels.get(asked, "")
+        cause = _first_cause(checks[owner].findings) if owner in checks else None
+        if cause is None and circle is not None and finding.value("circle"):
+            cause, owner = circle, circle.module
+        if cause is None and folders is not None and "TemplateDoesNotExist" in finding.value("error"):
+            cause, owner = folders, folders.module
+        found.append(finding._replace(follows_from=of_another(cause.code, owner)) if cause is not None else finding)
+    return found
+
+
 def explained(
     host_findings: Sequence[Finding], modules: Sequence[ModuleCheck], stopped: Iterable[str]
 ) -> list[Finding]:
@@ -76,8 +98,17 @@ def explained(
     """
     left_out = set(stopped)
     own_names = {part for module in modules for part in module.module.lower().split(".")}
-    found = []
+    found: list[Finding] = []
+    every = (one for module in modules for one in module.findings)
+    told = [one for one in every if one.severity is Severity.ERROR and not one.follows_from]
     for finding in host_findings:
+        if finding.follows_from:
+            found.append(finding)
+            continue
+        same = next((one for one in told if (one.file, one.line) == (finding.file, finding.line)), None)
+        if same is not None and finding.line:
+            found.append(finding._replace(follows_from=of_another(same.code, same.about)))
+            continue
         said = finding.value("error") or finding.value("text")
         names = _names_in(said) - own_names
         named = next((one for one in host_findings if _says_why(one, finding, names)), None) if said else None
@@ -95,6 +126,7 @@ def explained(
                 finding = finding._replace(follows_from=of_another(cause.code, module.module))
                 break
         found.append(finding)
+        told.append(finding)
     return found
 
 

@@ -6,6 +6,7 @@ import ast
 import itertools
 import re
 from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from .....core.nearest import nearest
@@ -13,14 +14,14 @@ from .....core.results import SetupCheck
 from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
 from ..answers import Live, PageRequest
 from ..asking import ERROR_LEVEL, Asking, last_place, said
-from .across import explained, relate
+from .across import explained, of_modules, relate
 from .evidence import evidence
 from .examination import Examination
-from .settings import absent_names, shadows
+from .rules.closer import owner_of, unread_template
+from .settings import absent_names, misspelt, shadows
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-    from pathlib import Path
 
     from .....core.findings import Finding
     from .....core.results import ModuleCheck
@@ -89,7 +90,7 @@ def examine(
         result.modules = few_at_a_time(examined, modules)
     if answered is not None:
         relate(result.modules, view, answered.stopped)
-        of_whole = [*result.host_findings, *site_stops(view, answered)]
+        of_whole = [*of_modules(result.host_findings, result.modules, view), *site_stops(view, answered)]
         result.host_findings = explained(of_whole, result.modules, answered.stopped)
     return result
 
@@ -109,6 +110,10 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
         hosts = view.settings.get("ALLOWED_HOSTS") or view.settings.get("DEBUG") if view.settings is not None else None
         file, line = (view.relative(hosts.file), hosts.line) if hosts is not None else ("", 0)
         yield view.data.rules.finding("served.hosts-empty", "", file, line, place=f"{file}:{line}")
+    yield from host_pages(view, answered)
+    for told in answered.undrawn:
+        if not owner_of(view, told["file"]):
+            yield unread_template(view, told, "")
     labels = {module.label for module in view.modules}
     for message in answered.answers.get("checks") or []:
         module = str(message["module"])
@@ -121,6 +126,40 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
             file, line = _setting_said(view, f"{text} {hint}")
             place = f"{file}:{line}" if line else file
             yield view.data.rules.finding("enabled.check-failed", "", file, line, text=text, hint=hint, place=place)
+
+
+def host_pages(view: HostView, answered: Live) -> Iterator[Finding]:
+    """Yield the pages of no module that end with an error of the server, each cause once."""
+    places: set[tuple[str, int]] = set()
+    for asked in answered.asked.get("", ()):
+        error = asked.log.get("error")
+        if asked.answer.status < 500 or error is None:
+            continue
+        passed = error.get("place")
+        named = _naming_template(view, error)
+        otherwise = view.project.file_of(view.root_urls) if view.root_urls else None
+        place = (Path(passed[0]), int(passed[1])) if passed else (otherwise or view.project.entry, 0)
+        file, line = named or (view.relative(place[0]), place[1])
+        if (file, line) not in places:
+            places.add((file, line))
+            values = {"path": asked.path, "error": said(error), "place": f"{file}:{line}" if line else file}
+            circle = "in a circle of templates" if error.get("circle") else ""
+            yield view.data.rules.finding("served.host-page", "", file, line, circle=circle, **values)
+
+
+def _naming_template(view: HostView, error: dict[str, Any]) -> tuple[str, int] | None:
+    """Return the line that names a template which is not there: the template above it, else the code."""
+    absent = next((one["text"].split(",")[0] for one in error["chain"] if one["kind"] == "TemplateDoesNotExist"), "")
+    for template in view.templates.all if absent else ():
+        for tag in template.tags:
+            if tag.name in ("extends", "include") and tag.first_text == absent:
+                return view.relative(template.path), tag.line
+    root = view.project.file_of(view.root_urls) if absent and view.root_urls else None
+    source = view.project.parse(root) if root is not None else None
+    for node in ast.walk(source.tree) if source is not None and source.tree is not None else ():
+        if isinstance(node, ast.Constant) and node.value == absent:
+            return view.relative(source.path), node.lineno  # type: ignore[union-attr]
+    return None
 
 
 def site_stops(view: HostView, answered: Live) -> Iterator[Finding]:
@@ -234,7 +273,7 @@ def _remedy(step: str, error: dict[str, object]) -> str:
 
 def host_findings(view: HostView) -> list[Finding]:
     """Return findings about the settings: names that lead nowhere, and entries whose package is not there."""
-    found: list[Finding] = [*absent_names(view), *shadows(view)]
+    found: list[Finding] = [*absent_names(view), *misspelt(view), *shadows(view)]
     if view.interpreter is None:
         return found
     for entry in view.listed:

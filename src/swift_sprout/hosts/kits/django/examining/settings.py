@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from .....core.nearest import misspelt as slip_of
 from .....core.nearest import near_text
 from ....python.bindings import names_bound
 from ..reading.project import text_value
@@ -127,14 +128,41 @@ def _finding(view: HostView, path: Path, line: int, key: str, text: str, missing
     return view.data.rules.finding("enabled.setting-names-nothing", owner, file, line, **values)
 
 
+def misspelt(view: HostView) -> Iterator[Finding]:
+    """Yield settings that nothing reads, and that are nearly one of the host's own."""
+    own = _own_names(view) if view.settings is not None else None
+    for key, value in (view.settings.values if view.settings is not None else {}).items():
+        near = slip_of(key, own - set(view.settings.values)) if own is not None and key not in own else None  # type: ignore[union-attr]
+        if near is not None and not _is_read(view, key):
+            file = view.relative(value.file)
+            values = {"key": key, "near": near, "place": f"{file}:{value.line}"}
+            yield view.data.rules.finding("enabled.setting-misspelt", "", file, value.line, **values)
+
+
+def _is_read(view: HostView, key: str) -> bool:
+    """True where a setting is named more than once in the host's code, or at all in a package that it lists."""
+    if sum(text.count(key) for text in view.drawing.texts) > 1 or view.interpreter is None:
+        return True
+    tops = {view.app_of(entry.value).partition(".")[0] for entry in view.listed} - {"django"}
+    places = (library / top for library in view.interpreter.libraries for top in tops)
+    code = (path for place in places for path in place.rglob("*.py"))
+    return any(key in path.read_text("utf-8", "replace") for path in code)
+
+
 def names_known(view: HostView) -> set[str] | None:
     """Return the settings that the files and the host itself set; None where others may be set as well."""
-    settings, interpreter = view.settings, view.interpreter
-    if settings is None or settings.open_ended or settings.missing or settings.broken or interpreter is None:
+    settings = view.settings
+    if settings is None or settings.open_ended or settings.missing or settings.broken:
         return None
-    for library in interpreter.libraries:
+    own = _own_names(view)
+    return own | set(settings.values) if own is not None else None
+
+
+def _own_names(view: HostView) -> set[str] | None:
+    """Return the settings that the host itself has; None where its files are not found."""
+    for library in view.interpreter.libraries if view.interpreter is not None else ():
         source = view.project.parse(library / "django" / "conf" / "global_settings.py")
         bound = names_bound(source.tree) if source is not None and source.tree is not None else None
         if bound is not None:
-            return bound | set(settings.values)
+            return bound
     return None

@@ -17,10 +17,14 @@ import os
 import re
 import sys
 
+from sprout_closer import administration, broken_templates, misspelt_names
 from sprout_inside import Steps, say, secrets_in, told
 from sprout_serving import Servers, unwrapped
 
 MANY_PAGES = 16  # for which a second server pays
+MOST_HOST_PAGES = 12
+UNDRAWN = "undrawn"  # beside the numbers of the requests
+NO_PAGES = ("django.contrib.admin", "django.contrib.staticfiles", "django.views.static", "django.views.i18n")
 
 
 class Ask(Steps):
@@ -28,7 +32,7 @@ class Ask(Steps):
     HOLDER = (("is_active", True),)
     #  what can be asked beside the pages, in copies of this process: at once, and when the addresses are loaded
     AT_ONCE = ("migrations", "rows", "rights")
-    ASIDE = ("checks", "screens", "commands", "address_names", "broken_commands")
+    ASIDE = ("checks", "screens", "commands", "address_names", "broken_commands", "closer")
 
     def run(self):
         starting = ("entry", "settings", "databases", "setup")
@@ -75,7 +79,7 @@ class Ask(Steps):
             self.step(wanted, getattr(self, wanted))
             say({wanted: self.answers.get(wanted) or {}})
         if "server" in self.answers:
-            say({"log": self.servers.log()})
+            say({"log": {**self.servers.log(), UNDRAWN: self.undrawn()}})
         os._exit(0)
 
     # -- starting the host ---------------------------------------------------------------------------------------
@@ -397,7 +401,7 @@ class Ask(Steps):
         from django.db import connection
         from django.urls import get_resolver
 
-        found = []
+        found, of_host = [], []
         modules = {name: number for number, name in enumerate(self.question["modules"])}
         samples = Samples(self.answers["databases"].get("default", {}).get("copied", False))
         for route, pattern, namespaces in leaves(get_resolver(), (), ()):
@@ -405,6 +409,8 @@ class Ask(Steps):
             module = getattr(view, "__module__", "") or ""
             owner = owner_of(module, modules)
             if owner is None:
+                if len(of_host) < MOST_HOST_PAGES and is_page_of_host(route, pattern, namespaces, module):
+                    of_host.append("/" + "".join(str(part) for part in route))
                 continue
             entry = {
                 "module": owner,
@@ -428,7 +434,27 @@ class Ask(Steps):
                 entry["answers"] = self.resolved(entry["path"])
             found.append(entry)
         connection.close()
+        self.answers["host_pages"] = of_host
         return found
+
+    def closer(self):
+        """Tell what no page shows: names, the administration's lists and searches."""
+        asked = self.question["modules"]
+        copied = all(entry["copied"] for entry in self.answers["databases"].values())
+        screens = administration(self.root, asked) if copied else []  # they call code that may write
+        found = {"names": misspelt_names(asked), "administration": screens}
+        from django.db import connections
+
+        connections.close_all()
+        return found
+
+    def undrawn(self):
+        """Return what is wrong with templates that no page has drawn: those that one has were compiled for it."""
+        drawn = {one["file"] for entry in self.servers.log().values() for one in entry["templates"]}
+        try:
+            return broken_templates(self.root, self.question["modules"], drawn)
+        except Exception:
+            return []  # an engine that cannot be made is told by the pages
 
     def address_names(self):
         """Return every name that the table of addresses knows, and what is loaded and set by then."""
@@ -552,6 +578,16 @@ def leaves(resolver, route, namespaces):
             yield from leaves(pattern, here, inner)
         else:
             yield here, pattern, namespaces
+
+
+def is_page_of_host(route, pattern, namespaces, module):
+    """True for an address of the host's own that has no parts that vary; those of the administration are none."""
+    if namespaces or module.startswith(NO_PAGES) or getattr(pattern.callback, "admin_site", None) is not None:
+        return False
+    parts = [*route]
+    plain = not any(part.converters or getattr(getattr(part, "regex", None), "groups", 0) for part in parts)
+    methods = getattr(unwrapped(pattern.callback), "http_method_names", ["get"])
+    return plain and "get" in methods and not any(letter in str(part) for part in parts for letter in "^$\\(*+?")
 
 
 def owner_of(dotted, modules):

@@ -10,7 +10,7 @@ import threading
 from wsgiref.simple_server import WSGIRequestHandler, WSGIServer
 
 from sprout_causes import circle_of, place_of
-from sprout_inside import CHANNEL, told
+from sprout_inside import CHANNEL, one_letter_off, told
 
 HEADER_VIEW = "X-Sprout-View"
 
@@ -53,7 +53,7 @@ class Servers:
 
     def __init__(self, application, root, roll_back):
         from django.core.signals import got_request_exception
-        from django.template.base import Template
+        from django.template.base import Template, Variable, VariableDoesNotExist
 
         self.application = rolled_back(application) if roll_back else application
         self.root = root
@@ -67,6 +67,16 @@ class Servers:
             return rendered(template, context)
 
         Template._render = render
+        resolved = Variable._resolve_lookup
+
+        def resolve(variable, context):
+            try:
+                return resolved(variable, context)
+            except VariableDoesNotExist as error:
+                note_missing(variable, error)
+                raise
+
+        Variable._resolve_lookup = resolve
 
     def start(self):
         """Serve on a thread; returns the port."""
@@ -107,6 +117,7 @@ class Servers:
         """Return what was noted of each request; the copy ends with this."""
         if self.copy is not None:
             child, ending, reading = self.copy
+            self.copy = None
             os.close(ending)
             text = reading.read()
             os.waitpid(child, 0)
@@ -156,6 +167,26 @@ def note_template(template):
     if origin not in MARKS:
         MARKS[origin] = marks_of(template.nodelist)
     entry["templates"].append({"file": origin, "marks": MARKS[origin]})
+
+
+def note_missing(variable, error):
+    """Note what a template asks for and is not given; with the name that is nearly the same, where one is there."""
+    entry = logged()
+    if entry is None or len(error.params) != 2 or len(entry.setdefault("missing", [])) > 30:
+        return
+    from django.template.context import BaseContext
+
+    name, held = str(error.params[0]), error.params[1]
+    if isinstance(held, BaseContext):
+        there = set(held.flatten())
+    else:  # the host itself has asked what it has
+        there = set(held) if isinstance(held, dict) else {one for one in dir(held) if one[0] != "_"}
+    near = [one for one in there if isinstance(one, str) and one_letter_off(name, one)]
+    told = {"name": name, "variable": str(variable.var)}
+    if len(name) > 3 and near and not {f"{name}s", name[:-1] if name[-1] == "s" else ""} & set(near):
+        entry["missing"].append({**told, "near": min(near)})
+    elif isinstance(held, BaseContext):
+        entry["missing"].append({**told, "near": ""})
 
 
 def marks_of(nodes):

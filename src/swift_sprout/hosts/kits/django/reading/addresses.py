@@ -7,16 +7,28 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import NamedTuple, Protocol
 
+from .....edits.python import Holder
 from .code import spelled
 from .project import Project
 
 
 class PatternList(NamedTuple):
-    """A list of patterns written out in a file: where an include may be put."""
+    """Patterns written out in a file: where an include may be put.
+
+    node        -- a list, or the call that gives patterns the prefix of a language
+    prefixed    -- what it holds is below another address
+    conditional -- it is there in some cases only, such as while debugging
+    """
 
     file: Path
-    node: ast.List | ast.Tuple
+    node: Holder
     prefixed: bool = False
+    conditional: bool = False
+
+    @property
+    def localised(self) -> bool:
+        """True when its addresses get the prefix of a language."""
+        return isinstance(self.node, ast.Call)
 
 
 class Route(NamedTuple):
@@ -26,6 +38,7 @@ class Route(NamedTuple):
     includes -- the dotted name of the url configuration it includes; empty when it names a controller
     view     -- the dotted name of the controller; empty when it cannot be told
     bare     -- True when the controller is named as it is, not called or wrapped
+    conditional -- it is there in some cases only, such as while debugging
     """
 
     pattern: str | None
@@ -38,6 +51,7 @@ class Route(NamedTuple):
     node: ast.expr | None = None
     holder: PatternList | None = None
     bare: bool = False
+    conditional: bool = False
 
     @property
     def catches_all(self) -> bool:
@@ -180,6 +194,7 @@ class _Reader:
         self.result = AddressFile(path, dotted)
         self.names: dict[str, str] = {}
         self.lists: dict[str, list[Route]] = {}
+        self.conditional = False
 
     def read(self) -> AddressFile:
         for node in self.tree.body:
@@ -191,16 +206,45 @@ class _Reader:
                 self._assign(node.target.id, node.value, False)
             elif isinstance(node, ast.AugAssign) and isinstance(node.target, ast.Name):
                 self._assign(node.target.id, node.value, True)
+            elif isinstance(node, ast.Expr) and isinstance(node.value, ast.Call):
+                self._call(node.value)
             elif isinstance(node, ast.If | ast.Try):
-                for inner in ast.walk(node):
-                    if isinstance(inner, ast.Import | ast.ImportFrom):
-                        self._import(inner)
-                    if isinstance(inner, ast.AugAssign) and isinstance(inner.target, ast.Name):
-                        self._assign(inner.target.id, inner.value, True)
+                self.conditional = True
+                self._of_condition(node)
+                self.conditional = False
         if "urlpatterns" not in self.lists:
             self._of_config_class()
         self.result.routes = self.lists.get("urlpatterns", [])
         return self.result
+
+    def _of_condition(self, node: ast.If | ast.Try) -> None:
+        for inner in ast.walk(node):
+            if isinstance(inner, ast.Import | ast.ImportFrom):
+                self._import(inner)
+            elif isinstance(inner, ast.AugAssign) and isinstance(inner.target, ast.Name):
+                self._assign(inner.target.id, inner.value, True)
+            elif isinstance(inner, ast.Assign) and isinstance(inner.targets[0], ast.Name):
+                name = inner.targets[0].id
+                again = any(isinstance(one, ast.Name) and one.id == name for one in ast.walk(inner.value))
+                if name in self.lists:
+                    self._assign(name, inner.value, not again)
+            elif isinstance(inner, ast.Call):
+                self._call(inner)
+
+    def _call(self, node: ast.Call) -> None:
+        """Read what a list gets by its own methods."""
+        function = node.func
+        if not isinstance(function, ast.Attribute) or not isinstance(function.value, ast.Name) or not node.args:
+            return
+        held = self.lists.get(function.value.id)
+        if held is None or function.attr not in ("append", "extend", "insert"):
+            return
+        found = self._routes(node.args[-1], False, False) if function.attr == "extend" else None
+        found = found if function.attr == "extend" else self._one(node.args[-1], None)
+        if found is None and function.value.id == "urlpatterns":
+            self.result.sure = False
+        first = function.attr == "insert" and isinstance(node.args[0], ast.Constant) and node.args[0].value == 0
+        self.lists[function.value.id] = [*(found or []), *held] if first else [*held, *(found or [])]
 
     def _of_config_class(self) -> None:
         """Read the addresses that a config class gives: the lists that its method for them writes out."""
@@ -241,7 +285,7 @@ class _Reader:
 
     def _routes(self, node: ast.expr, outer: bool, prefixed: bool) -> list[Route] | None:
         if isinstance(node, ast.List | ast.Tuple):
-            holder = PatternList(self.result.path, node, prefixed)
+            holder = PatternList(self.result.path, node, prefixed, self.conditional)
             if outer:
                 self.result.lists.append(holder)
             routes: list[Route] = []
@@ -259,7 +303,10 @@ class _Reader:
                 self.result.sure = False
             return None if left is None and right is None else [*(left or []), *(right or [])]
         if isinstance(node, ast.Call) and spelled(node.func).endswith("i18n_patterns"):
-            return [route for element in node.args for route in self._one(element, None)]
+            holder = PatternList(self.result.path, node, prefixed, self.conditional)
+            if outer:
+                self.result.lists.append(holder)
+            return [route for element in node.args for route in self._one(element, holder)]
         return None
 
     def _one(self, node: ast.expr, holder: PatternList | None) -> list[Route]:
@@ -295,6 +342,7 @@ class _Reader:
             "name": name,
             "node": node,
             "holder": holder,
+            "conditional": self.conditional,
         }
         if target is None:
             return []

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import os
 from pathlib import Path
 from typing import Any
 
@@ -31,6 +32,9 @@ def path_value(node: ast.expr, file: Path, known: dict[str, Any]) -> str | None:
     return None
 
 
+_FROM_ENVIRONMENT = ("os.environ.get", "environ.get", "os.getenv", "getenv")
+
+
 def _path_call(node: ast.Call, file: Path, known: dict[str, Any]) -> str | None:
     name = ast.unparse(node.func)
     values = [path_value(argument, file, known) for argument in node.args]
@@ -39,6 +43,8 @@ def _path_call(node: ast.Call, file: Path, known: dict[str, Any]) -> str | None:
     if isinstance(node.func, ast.Attribute) and node.func.attr == "joinpath":
         values.insert(0, path_value(node.func.value, file, known))
         name = "join"
+    if name in _FROM_ENVIRONMENT and values and values[0] is not None:
+        return os.environ.get(values[0], values[1] if len(values) > 1 else None)
     if not values or any(value is None for value in values):
         return None
     texts = [value for value in values if value is not None]

@@ -100,6 +100,27 @@ class Settings:
         """Return a setting, or None when the settings do not set it."""
         return self.values.get(name)
 
+    @property
+    def for_all(self) -> list[Path]:
+        """The files of settings that every environment reads: of settings for one environment, those that it rests on.
+
+        A file of settings is for one environment where another one beside it rests on the same file.
+        """
+        if self.path is None:
+            return []
+        base = [path for path in self.files if path != self.path]
+        if not base:
+            return self.files
+        package = self.module.rpartition(".")[0]
+        for beside in sorted(self.path.parent.glob("*.py")):
+            if beside in self.files or beside.stem == "__init__":
+                continue
+            other = Settings(self.project, f"{package}.{beside.stem}" if package else beside.stem)
+            shared = [path for path in base if path in other.files]
+            if shared:
+                return shared
+        return self.files
+
     def plain(self, name: str, default: Any = None) -> Any:
         """Return a setting's plain value, or ``default`` when it is not set or cannot be told."""
         value = self.values.get(name)

@@ -138,7 +138,7 @@ class AskTree(ask.Ask):
             hook(request, panels)
         for panel in panels:
             panel.render_html({"request": request})
-        return {"menu": items}
+        return {"menu": items, "panels": [f"{type(one).__module__}.{type(one).__qualname__}" for one in panels]}
 
     def let_in(self):
         """Return for each record which people its screens let in: without rights, with just the record's, with all.

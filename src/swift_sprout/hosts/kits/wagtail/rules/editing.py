@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import ast
+import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, NamedTuple
 
 from .....core.nearest import near_text
+from .....core.parts.placing import block_of
 from ...django.asking import last_place, said
 from ...django.reading.code import spelled
+from ...django.registration import brief_of
+from ..composing import DASHBOARD
 from ..facts import wagtail
 
 if TYPE_CHECKING:
@@ -213,5 +217,23 @@ def let_in(exam: Examination) -> Iterator[Finding]:
                 yield exam.find(code, path, node.lineno, record=screen["record"], right=screen["right"])
 
 
+def panels(exam: Examination) -> Iterator[Finding]:
+    """Panels of the module that no hook puts on the administration's front page."""
+    drawn = _answer(exam, "administration").get("panels")
+    if not isinstance(drawn, list):
+        return
+    brief = brief_of(exam.module)
+    blocks = [block_of(brief, one) for one in brief.placements if one.place == DASHBOARD] if brief is not None else []
+    wanted = {f"{block.name.camel}Panel" for block in blocks if block is not None}
+    for source in exam.sources:
+        for node in source.tree.body if source.tree is not None and source.mentions("Component") else ():
+            if not isinstance(node, ast.ClassDef) or "Component" not in (ast.unparse(base) for base in node.bases):
+                continue
+            shown = f"{exam.dotted(source.place)}.{node.name}" in drawn
+            used = sum(len(re.findall(rf"\b{node.name}\b", text)) for text in exam.view.drawing.texts) > 1
+            if not shown and (node.name in wanted or not used):
+                yield exam.find("placed.panel-not-shown", source.path, node.lineno, panel=node.name)
+
+
 STATIC = (hook_functions, view_sets, permissions)
-LIVE = (menu, let_in)
+LIVE = (menu, let_in, panels)

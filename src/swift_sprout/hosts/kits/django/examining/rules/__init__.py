@@ -8,6 +8,7 @@ from ......core.findings import Finding
 from ..examination import Examination
 from . import (
     addresses,
+    closer,
     code,
     conflicts,
     contents,
@@ -66,4 +67,5 @@ LIVE: tuple[RuleFunction, ...] = (
     *serving.LIVE,
     *guards.LIVE,
     *rights.LIVE,
+    *closer.LIVE,
 )

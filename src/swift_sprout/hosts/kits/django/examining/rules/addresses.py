@@ -8,7 +8,9 @@ from pathlib import Path
 
 from ......core.findings import Finding
 from ......core.nearest import nearest
+from ...reading.addresses import Route
 from ...reading.code import class_named, nodes_of, spelled
+from ...reading.matching import answers
 from ..examination import Examination
 
 
@@ -226,6 +228,17 @@ def in_table(exam: Examination) -> Iterator[Finding]:
         yield exam.find("routed.not-in-table", own.path, mine[0].line, count=len(mine), urls=exam.module.urls)
 
 
+_NOWHERE = "no-page-of-any-module/7/"
+
+
+def _answers_for_all(exam: Examination, path: str) -> Route | None:
+    """Return the first of the root's routes that answers an address, where it answers for any other as well."""
+    view = exam.view
+    conf = view.addresses.file(view.root_urls) if view.root_urls else None
+    first = next((one for one in conf.routes if answers(view.addresses, one, path.lstrip("/"))), None) if conf else None
+    return first if first is not None and answers(view.addresses, first, _NOWHERE) else None
+
+
 def shadowed(exam: Examination) -> Iterator[Finding]:
     """An address of the module that another controller answers."""
     for route in exam.routes:
@@ -234,6 +247,8 @@ def shadowed(exam: Examination) -> Iterator[Finding]:
             declared = next((one_ for one_ in exam.addresses if one_.view == route["view"]), None)
             file = declared.route.file if declared else Path(route["file"] or "")
             line = declared.route.line if declared else route["line"]
+            wall = _answers_for_all(exam, route["path"])
+            file, line = (wall.file, wall.line) if wall is not None else (file, line)
             yield exam.find("routed.shadowed", file, line, path=route["path"], other=other)
 
 

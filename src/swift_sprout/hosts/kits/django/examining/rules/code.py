@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Iterator
+from pathlib import Path
 
 from ......core.findings import Finding
+from .....python.attributes import absent_attributes
 from ...reading.code import class_named, imports_of, meta_constant, nodes_of, relative_to, spelled
 from ..examination import Examination
 
@@ -35,6 +37,33 @@ def parse(exam: Examination) -> Iterator[Finding]:
             yield exam.find(
                 "enabled.source-broken", source.path, source.broken.line, reason=reason, file_name=file_name
             )
+
+
+def undefined(exam: Examination) -> Iterator[Finding]:
+    """Names that the module's code uses and nothing defines."""
+    for source in exam.sources if exam.view.undefined else ():
+        for name in exam.view.undefined.get(str(source.path), ()):
+            code = "served.name-undefined" if name.late else "enabled.name-undefined"
+            yield exam.find(code, source.path, name.line, name=name.name, near=name.near)
+
+
+def attributes(exam: Examination) -> Iterator[Finding]:
+    """What the module's code asks of the host's own files by their names, and they do not have."""
+    project = exam.view.project
+
+    def tree_of(path: Path) -> ast.Module | None:
+        parsed = project.parse(path)
+        return parsed.tree if parsed is not None else None
+
+    for source in exam.sources:
+        if source.tree is None or not source.mentions("import "):
+            continue
+        dotted = exam.dotted(source.place)
+        package = dotted if source.name == "__init__.py" else dotted.rpartition(".")[0]
+        for one in absent_attributes(source.tree, package, project.file_of, tree_of):
+            values = {"name": f"{one.module}.{one.name}", "near": one.near, "other": exam.view.relative(one.file)}
+            code = "served.attribute-absent" if one.late else "enabled.attribute-absent"
+            yield exam.find(code, source.path, one.line, **values)
 
 
 def too_early(exam: Examination) -> Iterator[Finding]:
@@ -169,6 +198,8 @@ def stale_server(exam: Examination) -> Iterator[Finding]:
 
 STATIC = (
     parse,
+    undefined,
+    attributes,
     too_early,
     listeners,
     models_package,

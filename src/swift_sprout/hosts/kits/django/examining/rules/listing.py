@@ -52,7 +52,10 @@ def _not_listed(exam: Examination) -> Iterator[Finding]:
             place = (value.file, value.line) if value is not None else (view.settings.path, 0)
             yield exam.find("registered.unsure", *place)
         return
-    yield from _elsewhere(exam)
+    elsewhere = list(_elsewhere(exam))
+    if elsewhere and _in_some_cases(exam):
+        return  # the settings that list it and the addresses agree, as with a tool for developers
+    yield from elsewhere
     yield from _overwritten(exam)
     where = value.literals[-1] if value is not None and value.literals else None
     file = where.file if where else view.settings.path
@@ -99,6 +102,13 @@ def _elsewhere(exam: Examination) -> Iterator[Finding]:
                         "registered.other-settings", path, node.lineno, other=other, settings=settings.module
                     )
                     return
+
+
+def _in_some_cases(exam: Examination) -> bool:
+    """True for a module whose addresses are included in some cases only."""
+    view, urls = exam.view, exam.module.urls
+    routes = view.addresses.including(urls, view.root_urls) if urls and view.root_urls else []
+    return bool(routes) and all(route.conditional for route in routes)
 
 
 def _overwritten(exam: Examination) -> Iterator[Finding]:

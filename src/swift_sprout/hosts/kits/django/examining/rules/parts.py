@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 
 from ......core.brief import BRIEF_FILE
@@ -36,6 +36,8 @@ def brief_and_code(exam: Examination) -> Iterator[Finding]:
         said = {part.key: index for index, part in enumerate(brief.parts(kind))}
         there = {key for sort, key in names if sort == kind}
         if kind == "page":
+            mount = exam.view.mount_of(exam.module)  # it may stand elsewhere than the brief says; the host decides that
+            there = {key if key in said else _below(key, mount, said) for key in there}
             said |= {other: said[page.path] for page in brief.pages for other in page.also}
             #  the page of one record below its list belongs to the list's part
             below = {key for key in there if key.rpartition("/{pk: integer}")[0] in {*said, *there}}
@@ -50,6 +52,13 @@ def brief_and_code(exam: Examination) -> Iterator[Finding]:
                 file, line = names[kind, key]
                 values = {"kind": kind, "name": key, "brief": exam.view.relative(exam.module.brief_file)}
                 yield exam.find("described.part-not-in-brief", file, line, **values)
+
+
+def _below(path: str, mount: str, said: Mapping[str, int]) -> str:
+    """Return an address as a brief says it that does not know where the module stands; else the address itself."""
+    inner = "/" + path.removeprefix(mount) if mount != "/" and path.startswith(mount) else path
+    listed = inner.rpartition("/{pk: integer}")[0] or inner
+    return inner if inner in said or listed in said else path
 
 
 def conflict_marks(exam: Examination) -> Iterator[Finding]:

@@ -7,6 +7,8 @@ from collections.abc import Iterator
 
 from ......core.findings import Finding
 from ......core.nearest import nearest
+from ...reading.drawing import KeptOut
+from ...reading.templates import TemplateFile
 from ..examination import Examination
 
 HOST_LIBRARIES = frozenset({"cache", "i18n", "l10n", "log", "static", "tz", "admin_list", "admin_modify", "admin_urls"})
@@ -21,6 +23,38 @@ def blocks(exam: Examination) -> Iterator[Finding]:
         for block, line in library.blocks.items():
             if block not in used:
                 yield exam.find("placed.block-nowhere", library.path, line, block=block, library=library.name)
+
+
+def kept_out(exam: Examination) -> Iterator[Finding]:
+    """Tags of the module that stand only where no page draws them."""
+    if exam.view.entry_of(exam.module) is None:
+        return
+    for library in exam.module.libraries:
+        for block in library.tags:
+            uses = [
+                (template, index)
+                for template in dict.fromkeys(exam.view.templates.using(block))
+                for index, tag in enumerate(template.tags)
+                if tag.name == block
+            ]
+            found = [exam.view.drawing.kept_out(template, index) for template, index in uses]
+            if not uses or None in found:
+                continue
+            (template, index), why = uses[0], found[0]
+            if why is not None and not _is_drawn(exam, template, why):
+                values = {"block": block, "template": template.name, "where": why.reason}
+                yield exam.find("placed.block-kept-out", template.path, template.tags[index].line, **values)
+
+
+def _is_drawn(exam: Examination, template: TemplateFile, why: KeptOut) -> bool:
+    """True where a page that was asked for drew a template, and nothing in the place of its blocks."""
+    replacing = {one.place for one in why.by}
+    for requests in exam.live.asked.values() if exam.live is not None else ():
+        for request in requests:
+            drawn = {str(entry["file"]) for entry in request.log.get("templates", [])}
+            if template.place in drawn and not drawn & replacing:
+                return True
+    return False
 
 
 def libraries(exam: Examination) -> Iterator[Finding]:
@@ -145,4 +179,4 @@ def libraries_off(exam: Examination) -> Iterator[Finding]:
                     yield exam.find("placed.library-off", template.path, tag.line, **values)
 
 
-STATIC = (blocks, libraries, assets, screens, libraries_off)
+STATIC = (blocks, kept_out, libraries, assets, screens, libraries_off)

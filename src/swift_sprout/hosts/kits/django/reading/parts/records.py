@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import ast
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
+from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
 from ......core.errors import SproutError
@@ -27,7 +28,9 @@ _LARGEST_TEXT = 10_000
 
 
 class RecordReading(PartReading):
-    """Reads models."""
+    """Reads models; ``choice_classes`` are those that fields of the model that is being read may name."""
+
+    choice_classes: Mapping[str, ast.ClassDef] = MappingProxyType({})
 
     def models(self) -> tuple[list[Record], list[Permission], list[Any]]:
         """Return records, permissions and settings."""
@@ -40,12 +43,11 @@ class RecordReading(PartReading):
             tree = self.tree(path)
             form = class_named(tree, "Preferences") if tree is not None else None
             settings += self.preferences(path, form) if form is not None else ()
+        bases = self._derived()
         for path in self.model_files:
             tree = self.tree(path)
-            bases: set[str] = set()
             for node in tree.body if tree is not None else ():
-                if isinstance(node, ast.ClassDef) and derives(node, bases):
-                    bases.add(node.name)
+                if isinstance(node, ast.ClassDef) and node.name in bases and derives(node, bases):
                     if not has_table(node):
                         continue
                     if node.name == "Preferences" and self.module.has("preferences.py"):
@@ -58,11 +60,21 @@ class RecordReading(PartReading):
                         permissions += self.permissions(path, node, record)
         return records, permissions, settings
 
+    def _derived(self) -> set[str]:
+        """Return the names of the module's classes that derive from a model, over any number of steps and files."""
+        trees = [tree for path in self.model_files if (tree := self.tree(path)) is not None]
+        classes = [node for tree in trees for node in tree.body if isinstance(node, ast.ClassDef)]
+        found: set[str] = set()
+        while more := {node.name for node in classes if node.name not in found and derives(node, found)}:
+            found |= more
+        return found
+
     def record(self, path: Path, node: ast.ClassDef) -> Record | None:
         """Return the record of a model; None for one without a field that a brief can say."""
         if self.names_only:
             fields_there = any(is_field(one) for one in node.body)
             return Record(name_family(node.name, what="record"), ()) if fields_there else None
+        self.choice_classes = self._choice_classes(path, node)
         fields = [field for field in self.fields(path, node) if field is not None]
         if not fields:
             self.left_out.append(LeftOut(path, node.lineno, f"the model {node.name} has no field that a brief can say"))
@@ -81,6 +93,13 @@ class RecordReading(PartReading):
         if plural and plural.lower() != record.plural.title.lower():
             record = record._replace(plural_title=plural)
         return record._replace(shown_as=shown if shown and shown != record.title_field.name else "")
+
+    def _choice_classes(self, path: Path, node: ast.ClassDef) -> dict[str, ast.ClassDef]:
+        """Return the classes of text choices that a model's fields may name: its own, and those of its file."""
+        tree = self.tree(path)
+        bodies = [*(tree.body if tree is not None else ()), *node.body]
+        classes = [one for one in bodies if isinstance(one, ast.ClassDef)]
+        return {one.name: one for one in classes if any(spelled(base).endswith("TextChoices") for base in one.bases)}
 
     def preferences(self, path: Path, node: ast.ClassDef) -> Iterator[Any]:
         """Yield the settings of a model or form that holds them."""
@@ -147,7 +166,7 @@ class RecordReading(PartReading):
             pieces = tuple(text_of(one.elts[0]) for one in ast.walk(call) if isinstance(one, ast.Tuple) and one.elts)
             field = Field(name, "content", label, pieces=tuple(one for one in PIECES if one in pieces) or PIECES)
             return field._replace(optional=is_true(said.get("blank")), help=str(shared["help"]))
-        choices = _choices(said.get("choices"))
+        choices = _choices(said.get("choices"), self.choice_classes)
         sort = "choice" if choices else self.view.field_types.get(kind)
         if not sort:
             return None
@@ -160,7 +179,7 @@ class RecordReading(PartReading):
                 "places": number_of(said.get("decimal_places"), 2),
             }
         field = Field(name, sort, label, choices=choices, **sizes, **shared)  # type: ignore[arg-type]
-        default = _default(said.get("default"), sort)
+        default = _default(said.get("default"), sort) or _member_named(said.get("default"), self.choice_classes)
         return _proven(field._replace(default=default)) if default is not None else _proven(field)
 
     def library_of(self, sort: str) -> str:
@@ -212,12 +231,38 @@ def _shown_as(node: ast.ClassDef, fields: list[Field]) -> str:
     return ""
 
 
-def _choices(node: ast.expr | None) -> tuple[Choice, ...]:
+def _choices(node: ast.expr | None, classes: Mapping[str, ast.ClassDef]) -> tuple[Choice, ...]:
+    """Return the choices that a field says: written out there, or as the members of a class."""
+    name = (
+        spelled(node).removesuffix(".choices").rpartition(".")[2] if isinstance(node, ast.Name | ast.Attribute) else ""
+    )
+    if name in classes:
+        return tuple(_members(classes[name]))
     found = []
     for pair in node.elts if isinstance(node, ast.List | ast.Tuple) else ():
         if isinstance(pair, ast.List | ast.Tuple) and len(pair.elts) == 2 and text_of(pair.elts[0]):
             found.append(Choice(text_of(pair.elts[0]), text_of(pair.elts[1]) or text_of(pair.elts[0])))
     return tuple(found)
+
+
+def _members(node: ast.ClassDef) -> Iterator[Choice]:
+    """Yield the choices of a class of text choices (Django 5.2): a member without a label has its name as one."""
+    for one in node.body:
+        if isinstance(one, ast.Assign) and isinstance(one.targets[0], ast.Name):
+            parts = one.value.elts if isinstance(one.value, ast.Tuple) else [one.value]
+            value = text_of(parts[0]) if parts else ""
+            label = text_of(parts[1]) if len(parts) > 1 else one.targets[0].id.replace("_", " ").title()
+            if value:
+                yield Choice(value, label or value)
+
+
+def _member_named(node: ast.expr | None, classes: Mapping[str, ast.ClassDef]) -> str | None:
+    """Return the value of a member of a class of choices; None for all else."""
+    if isinstance(node, ast.Attribute) and (holder := classes.get(spelled(node.value).rpartition(".")[2])) is not None:
+        for one in holder.body:
+            if isinstance(one, ast.Assign) and isinstance(one.targets[0], ast.Name) and one.targets[0].id == node.attr:
+                return text_of(one.value.elts[0] if isinstance(one.value, ast.Tuple) else one.value) or None
+    return None
 
 
 def _default(node: ast.expr | None, sort: str) -> str | None:

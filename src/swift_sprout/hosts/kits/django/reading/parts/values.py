@@ -15,9 +15,15 @@ def is_field(node: ast.stmt) -> bool:
 
 
 def derives(node: ast.ClassDef, models: set[str]) -> bool:
-    """True for a class that derives from a model: by the name of its base, or from one that stands above it."""
+    """True for a class that derives from a model: by the name of its base, from one of the module, or by its fields.
+
+    models -- the names of the module's classes that are known to
+    """
     bases = [spelled(base) for base in node.bases]
-    return any(base.endswith("Model") or base in models for base in bases)
+    if any(base.endswith("Model") or base.rpartition(".")[2] in models for base in bases):
+        return True
+    fields = [one for one in node.body if isinstance(one, ast.Assign) and is_field(one)]
+    return bool(bases) and any(spelled(one.value.func).startswith("models.") for one in fields)  # type: ignore[attr-defined]
 
 
 def has_table(node: ast.ClassDef) -> bool:

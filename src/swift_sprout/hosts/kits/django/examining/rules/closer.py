@@ -1,0 +1,150 @@
+"""What no page shows, told by the running host: templates, names that nothing reads, the administration's screens."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ......core.findings import Finding
+from ......disk.guard import read_content
+from ...asking import last_place, said
+from ...reading.code import class_named
+from ..examination import Examination
+
+if TYPE_CHECKING:
+    from ...answers import PageRequest
+    from ...view import HostView
+
+
+def _told(exam: Examination, what: str) -> list[dict[str, Any]]:
+    found: list[dict[str, Any]] = ((exam.live.answers.get("closer") if exam.live else None) or {}).get(what, [])
+    return found
+
+
+def templates(exam: Examination) -> Iterator[Finding]:
+    """Templates of the module that the host's engines cannot compile, or whose layout is not there."""
+    for one in exam.live.undrawn if exam.live is not None else ():
+        if owner_of(exam.view, one["file"]) == exam.module.name:
+            yield unread_template(exam.view, one, exam.module.name)
+
+
+def owner_of(view: HostView, file: str) -> str:
+    """Return the module that a file lies in; empty for none."""
+    inside = [module for module in view.modules if Path(file).resolve().is_relative_to(module.folder.resolve())]
+    return max(inside, key=lambda one: len(str(one.folder))).name if inside else ""
+
+
+def unread_template(view: HostView, told: dict[str, Any], owner: str) -> Finding:
+    """Return the finding of a template that cannot be read; where nothing draws it, it is a note."""
+    error = told["text"]
+    if told["kind"] == "absent":
+        error = f"it extends {told['text']}, which is in no template folder"
+    code = "served.template-unread" if view.drawing.is_named(told["name"]) else "served.template-unread-idle"
+    file, line = view.relative(Path(told["file"])), told["line"]
+    values = {"template": told["name"], "error": error, "place": f"{file}:{line}" if line else file}
+    return view.data.rules.finding(code, owner, file, line, **values)
+
+
+def names(exam: Examination) -> Iterator[Finding]:
+    """Names in classes that nothing reads, one letter off one that a base class has."""
+    for one in _told(exam, "names"):
+        source = exam.view.project.parse(path) if (path := exam.view.project.file_of(one["module"])) else None
+        if source is None or source.tree is None or not exam.owns(one["module"]):
+            continue
+        holder = class_named(source.tree, one["class"].rpartition(".")[2])
+        line = next((node.lineno for node in holder.body if one["name"] in _binds(node)), 0) if holder else 0
+        if line and not _is_read(exam, one["name"]):
+            values = {"holder": one["class"], "name": one["name"], "near": one["near"], "base": one["base"]}
+            yield exam.find("enabled.name-misspelt", source.path, line, **values)
+
+
+def _binds(node: Any) -> set[str]:
+    names = {getattr(node, "name", "")}
+    names |= {target.id for target in getattr(node, "targets", ()) if hasattr(target, "id")}
+    return names | ({node.target.id} if hasattr(getattr(node, "target", None), "id") else set())
+
+
+def _is_read(exam: Examination, name: str) -> bool:
+    """True where a name stands at more places of the host than the one that binds it."""
+    word = re.compile(rf"\b{re.escape(name)}\b")
+    count = 0
+    for text in exam.view.drawing.texts:
+        count += len(word.findall(text))
+        if count > 1:
+            return True
+    contents = (read_content(template.place).decode("utf-8", "replace") for template in exam.view.templates.all)
+    return any(word.search(text) for text in contents)
+
+
+def variables(exam: Examination) -> Iterator[Finding]:
+    """What templates ask for and pages do not give them, where something of nearly that name is there.
+
+    What a template only asks about, as in ``if``, may well not be there.
+    """
+    met: set[tuple[str, int]] = set()
+    for asked in exam.asked:
+        for missing in (one for one in asked.log.get("missing", ()) if one["near"]):
+            name = rf"(?<![\w.'\"]){re.escape(missing['variable'])}(?![\w])"
+            shown = re.compile(rf"\{{\{{[^}}]*{name}|\{{%\s*(?!if|elif)\w+[^%]*{name}")
+            asked_about = re.compile(rf"\{{%\s*(el)?if[^%]*{name}")
+            for template in asked.log.get("templates", ()):
+                path = Path(template["file"])
+                text = path.read_text("utf-8", "replace") if owner_of(exam.view, str(path)) else ""
+                found = shown.search(text) if not asked_about.search(text) else None
+                if found is None:
+                    continue
+                line = found.string.count("\n", 0, found.start()) + 1
+                if (str(path), line) not in met:
+                    met.add((str(path), line))
+                    values = {**missing, "template": exam.view.relative(path), "path": asked.path}
+                    yield exam.find("served.variable-misspelt", path, line, **values)
+                break
+
+
+def lists(exam: Examination) -> Iterator[Finding]:
+    """Lists that a template of the module goes through, and that no page which draws it gives it."""
+    requests = [one for asked in (exam.live.asked if exam.live else {}).values() for one in asked]
+    folder = str(exam.module.folder.resolve()) + "/"
+    met: set[tuple[str, str]] = set()
+    for asked in exam.asked:
+        for missing in (one["name"] for one in asked.log.get("missing", ()) if not one["near"]):
+            for file in (str(one["file"]) for one in asked.log.get("templates", ())):
+                if not file.startswith(folder) or (file, missing) in met:
+                    continue
+                met.add((file, missing))
+                text = Path(file).read_text("utf-8", "replace")
+                loop = re.search(rf"\{{%\s*for\s+[\w, ]+\s+in\s+{re.escape(missing)}\s*%\}}", text)
+                asked_about = re.search(rf"\{{%\s*(el)?if[^%]*\b{re.escape(missing)}\b", text)
+                if loop is None or asked_about or not all(_misses(one, file, missing) for one in requests):
+                    continue
+                values = {"name": missing, "template": exam.view.relative(Path(file)), "path": asked.path}
+                line = text.count("\n", 0, loop.start()) + 1
+                yield exam.find("served.list-not-given", Path(file), line, **values)
+
+
+def _misses(asked: PageRequest, file: str, name: str) -> bool:
+    """True for a page that does not draw a template, or does not give it a name."""
+    drawn = any(str(one["file"]) == file for one in asked.log.get("templates", ()))
+    return not drawn or any(one["name"] == name for one in asked.log.get("missing", ()))
+
+
+def administration(exam: Examination) -> Iterator[Finding]:
+    """Records that the administration cannot list or search."""
+    for one in _told(exam, "administration"):
+        if not exam.owns(one["module"]):
+            continue
+        path = exam.view.project.file_of(one["module"])
+        source = exam.view.project.parse(path) if path is not None else None
+        holder = class_named(source.tree, one["screen"]) if source is not None and source.tree is not None else None
+        deepest = last_place(one["error"], exam.module.folder)
+        wanted = "search_fields" if one["what"] == "searched" else "list_display"
+        said_at = next((node.lineno for node in holder.body if wanted in _binds(node)), 0) if holder else 0
+        file, line = deepest or (path or exam.module.folder, said_at or (holder.lineno if holder else 0))
+        yield exam.find(
+            "served.screen-breaks", file, line, record=one["record"], what=one["what"], error=said(one["error"])
+        )
+
+
+LIVE = (templates, names, variables, lists, administration)

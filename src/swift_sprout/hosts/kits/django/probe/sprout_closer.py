@@ -1,0 +1,208 @@
+"""What no page shows: templates that are not drawn, names that nothing reads, lists and searches of the administration.
+
+All of it is asked of the running host: templates are compiled by its own engines, classes are those that it has loaded,
+and the administration works on the copies of the databases.
+"""
+
+import os
+import sys
+
+from sprout_inside import one_letter_off, told
+
+ENDINGS = (".html", ".txt", ".xml")
+MOST_TEMPLATES = 3000
+LEAST_LETTERS = 5  # of shorter names many differ by one letter and mean something else
+
+
+def broken_templates(root, modules, drawn):
+    """Return the templates in the host's own folders that its engines cannot compile, each with line and error.
+
+    drawn -- the files of those that were drawn, and so are well
+    """
+    from django.template import engines
+    from django.template.backends.django import DjangoTemplates
+
+    found = []
+    for engine in engines.all():
+        if not isinstance(engine, DjangoTemplates):
+            continue
+        seen = 0
+        for folder in engine.engine.dirs + [one for one in _folders_of(modules) if engine.app_dirs]:
+            for path, name in _files_in(str(folder), root):
+                seen += path not in drawn
+                if path not in drawn and seen <= MOST_TEMPLATES:
+                    found += _compiled(engine.engine, path, name)
+    return found
+
+
+def _folders_of(modules):
+    from django.apps import apps
+
+    return [os.path.join(one.path, "templates") for one in apps.get_app_configs() if one.name in modules]
+
+
+def _files_in(folder, root):
+    if not os.path.realpath(folder).startswith(os.path.realpath(root) + os.sep):
+        return
+    for where, folders, names in os.walk(folder):
+        folders[:] = sorted(one for one in folders if one[0] != ".")
+        for name in sorted(names):
+            if name.endswith(ENDINGS):
+                path = os.path.join(where, name)
+                yield path, os.path.relpath(path, folder).replace(os.sep, "/")
+
+
+def _compiled(engine, path, name):
+    from django.template import TemplateDoesNotExist, TemplateSyntaxError
+    from django.template.base import Origin, Template
+    from django.template.loader_tags import ExtendsNode
+
+    try:
+        with open(path, encoding=engine.file_charset) as handle:
+            text = handle.read()
+        template = Template(text, Origin(path, name), name, engine)
+        for node in template.nodelist.get_nodes_by_type(ExtendsNode):
+            parent = node.parent_name
+            space = str(parent.var).partition("/")[0]
+            if "/" in name and space == name.partition("/")[0] and not _is_of_host(space):
+                continue  # laid over one of a package that this host does without
+            if isinstance(parent.var, str) and not parent.filters and parent.var != name:
+                try:
+                    engine.find_template(parent.var)
+                except TemplateDoesNotExist:
+                    line = getattr(getattr(node, "token", None), "lineno", 1)
+                    return [{"file": path, "name": name, "line": line, "kind": "absent", "text": parent.var}]
+                except Exception:
+                    return []  # the parent is at fault, and is told by itself
+    except TemplateSyntaxError as error:
+        line = getattr(getattr(error, "token", None), "lineno", 0)
+        return [{"file": path, "name": name, "line": line, "kind": "broken", "text": str(error).split("\n")[0]}]
+    except Exception:
+        return []  # told by the rules on files, or by the page that draws it
+    return []
+
+
+def _is_of_host(label):
+    from django.apps import apps
+
+    return any(one.label == label for one in apps.get_app_configs())
+
+
+def misspelt_names(modules):
+    """Return the names in classes of modules that nothing reads, and that are nearly those that a base class reads.
+
+    Bases are those of the host and of packages: what they have by a name of one letter more, less or other.
+    """
+    found = []
+    for name, module in list(sys.modules.items()):
+        if ".migrations" in name or not _lies_in(name, modules):
+            continue
+        for held in list(vars(module).values()):
+            if isinstance(held, type) and held.__module__ == name:
+                found += _misspelt_in(held, modules)
+    return found
+
+
+def _lies_in(dotted, modules):
+    return any(dotted == one or dotted.startswith(one + ".") for one in modules)
+
+
+def _misspelt_in(held, modules):
+    from django.db.models import Model
+
+    foreign = [base for base in held.__mro__[1:] if base is not object and not _lies_in(base.__module__, modules)]
+    known = {name: base for base in reversed(foreign) for name in vars(base)}
+    if not known:
+        return []
+    inherited = {name for base in held.__mro__[1:] for name in vars(base)}
+    found = []
+    for name, value in vars(held).items():
+        special = name.startswith("__")
+        if name in inherited or len(name) < LEAST_LETTERS or (name.startswith("_") and not special):
+            continue
+        if special and (name in dir(type) or hasattr(object, name)):
+            continue
+        if issubclass(held, Model) and not callable(value):
+            continue  # its fields are the module's own
+        near = sorted(one for one in known if one.startswith("_") == special and one_letter_off(name, one))
+        if near and not any(one in vars(held) for one in near):
+            base = known[near[0]]
+            found.append(
+                {
+                    "module": held.__module__,
+                    "class": held.__qualname__,
+                    "name": name,
+                    "near": near[0],
+                    "base": base.__qualname__,
+                }
+            )
+    return found
+
+
+def administration(root, modules):
+    """Return what breaks where the administration lists and searches the records of modules, on copies only."""
+    from django.apps import apps
+
+    if not apps.is_installed("django.contrib.admin") or not apps.is_installed("django.contrib.auth"):
+        return []
+    from django.contrib import admin
+    from django.contrib.auth import get_user_model
+    from django.db import DatabaseError
+    from django.test import RequestFactory
+
+    labels = {one.label for one in apps.get_app_configs() if one.name in modules}
+    request = RequestFactory().get("/")
+    request.user = get_user_model()(is_active=True)
+    for flag in ("is_staff", "is_superuser"):
+        if hasattr(request.user, flag):
+            setattr(request.user, flag, True)
+    found = []
+    for site in list(admin.sites.all_sites):
+        for model, screen in list(site._registry.items()):
+            if model._meta.app_label not in labels:
+                continue
+            for what, ask in (("searched", _searched), ("listed", _listed)):
+                try:
+                    ask(screen, request)
+                except DatabaseError:
+                    continue  # its table is not there, which is told by itself
+                except Exception as error:
+                    found.append(
+                        {
+                            "what": what,
+                            "record": model.__name__,
+                            "screen": type(screen).__name__,
+                            "module": type(screen).__module__,
+                            "error": told(error, root),
+                        }
+                    )
+    return found
+
+
+def _searched(screen, request):
+    if screen.get_search_fields(request):
+        rows, _ = screen.get_search_results(request, screen.get_queryset(request), "sprout")
+        rows.exists()
+
+
+def _listed(screen, request):
+    from django.contrib.admin.utils import lookup_field
+    from django.core.exceptions import ObjectDoesNotExist
+
+    row = screen.get_queryset(request).first()
+    for name in screen.get_list_display(request):
+        if name == "action_checkbox":
+            continue
+        try:
+            lookup_field(name, row if row is not None else screen.model(), screen)
+        except ObjectDoesNotExist:
+            continue  # the host itself shows a dash there
+        except Exception as error:
+            if row is not None or _lacks(error, screen.model):
+                raise
+
+
+def _lacks(error, model):
+    """True for an error that says that records have no such attribute: it needs no row to be sure of that."""
+    held = getattr(error, "obj", None)
+    return isinstance(error, AttributeError) and isinstance(held, model) and not hasattr(model, error.name)
