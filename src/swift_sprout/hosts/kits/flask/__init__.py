@@ -1,1 +1,1 @@
-"""The Flask kit: applications made by a factory, whose modules are blueprints."""
+"""The Flask kit: applications whose modules make blueprints."""

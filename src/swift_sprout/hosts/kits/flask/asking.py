@@ -14,6 +14,7 @@ from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.probing import python_probe
 from ...shared.leaving_out import start_without_culprits
+from .entry import source_roots
 
 if TYPE_CHECKING:
     from .host import FlaskHost
@@ -43,7 +44,16 @@ def ask(
 
     def start(left_out: Mapping[str, dict[str, Any]]) -> dict[str, Any]:
         with scratch_folder() as scratch:
-            question = {"modules": list(modules), "scratch": str(scratch), "without": list(left_out)}
+            question = {
+                "modules": list(modules),
+                "known": [one.name for one in host.modules()],
+                "application": host.said_application,
+                "loads": host.entry.loads if host.entry is not None else "",
+                "folders": _template_folders(host),
+                "source_roots": [str(folder) for folder in source_roots(host.root)],
+                "scratch": str(scratch),
+                "without": list(left_out),
+            }
             with python_probe(python, PROBE, host.root, question, host.options.limit_seconds) as probe:
                 return probe.answers()
 
@@ -67,21 +77,28 @@ def ask(
     return answers, stopped
 
 
+def _template_folders(host: FlaskHost) -> dict[str, str]:
+    """Return by module where its templates may lie; those of the site itself under an empty name."""
+    found = {name: str(place.path) for name, place in host.places.by_name.items() if not place.is_file}
+    return {**found, "": str(host.places.application_folder or host.root)}
+
+
 def culprit_of(host: FlaskHost, error: dict[str, Any]) -> str:
     """Return the module whose file or registration stopped the application; empty where none can be told."""
-    names = [one.name for one in host.modules()]
+    application, places = host.application, host.places
     for one in reversed(error["chain"]):
-        places = [one.get("file") or ""] + [frame["file"] for frame in reversed(one["frames"])]
-        for place in places:
-            for name in names:
-                if place and Path(place).is_relative_to(host.root / name):
+        files = [one.get("file") or ""] + [frame["file"] for frame in reversed(one["frames"])]
+        for file in files:
+            for name, place in places.by_name.items():
+                if file and place.holds(Path(file)):
                     return name
-    factory = host.factory()
-    if factory is not None:
-        lines = {line: package for package, line, *_ in factory.registered}
+    if application is not None:
+        lines = {(one.path, one.line): one.package for one in application.registered}
         for frame in (frame for one in error["chain"] for frame in one["frames"]):
-            if Path(frame["file"]) == factory.path and frame["line"] in lines:
-                return lines[frame["line"]]
+            package = lines.get((Path(frame["file"]), frame["line"]))
+            if package is not None:
+                return places.owner(package) or package.partition(".")[0]
+    names = list(places.by_name)
     text = " ".join(one["text"] for one in error["chain"])
     return next((name for name in sorted(names, key=len, reverse=True) if re.search(rf"\b{name}\b", text)), "")
 

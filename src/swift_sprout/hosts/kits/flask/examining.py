@@ -10,12 +10,13 @@ from typing import TYPE_CHECKING, Any
 
 from ....core.findings import of_another
 from ....core.ladder import Rung, State
-from ....core.nearest import nearest
+from ....core.nearest import near_text, nearest
 from ....running.cores import Meanwhile, letting_go
 from ...shared.judging import judged
 from .asking import ask, place_of, said
-from .patterns import BY_NAME, from_files
-from .reading import SiteFiles, name_of
+from .entry import broken_entry, dotted_of, entries_said, file_of, source_roots
+from .patterns import from_files
+from .reading import SiteFiles, imports_by_name, name_of
 
 if TYPE_CHECKING:
     from ....core.findings import Finding
@@ -36,35 +37,108 @@ def judge(host: FlaskHost, modules: Sequence[str], live: bool, result: SetupChec
     try:
         with letting_go():  # what needs the files alone, while the application starts and answers
             told = {name: list(_static(host, files, name)) for name in modules}
-            result.host_findings = list(_absent(host, files))
+            result.host_findings = [*_broken_entry(host), *_entry_absent(host), *_absent(host, files)]
     finally:
         if asking is not None:
             asking.wait()
     answers, stopped = asking.result() if asking is not None else ({}, {})
     result.host_findings += _stops(host, answers, stopped, result)
-    for name in modules:
-        yield _judge_one(host, files, name, told[name], answers, stopped, live, result)
+    result.host_findings += [*_templates_wrong(host, "", answers), *_host_pages(host, answers)]
+    checks = [_judge_one(host, files, name, told[name], answers, stopped, live, result) for name in modules]
+    owners = answers.get("blueprints") or {}
+    broken = {one.module: one.findings[0].code for one in checks if one.findings}
+    causes = {name: code for name, code in broken.items() if code != "served.error"}
+    result.host_findings = [_of_the_unlinked(one, files, causes) for one in result.host_findings]
+    first_at = _told_at(host, checks, result.host_findings)
+    for one in checks:
+        findings = [_of_the_linked(finding, owners, broken) for finding in one.findings]
+        yield one._replace(findings=[_of_the_file(finding, first_at) for finding in findings])
+
+
+_UNBUILT = re.compile(r"Could not build url for endpoint '(\w+)\.")
+
+
+def _of_the_linked(finding: Finding, owners: dict[str, str], broken: dict[str, str]) -> Finding:
+    """Return a page that breaks on a link to another module's view as what follows from the fault of that one."""
+    named = _UNBUILT.search(finding.cause) if finding.code == "served.error" and not finding.follows_from else None
+    owner = owners.get(named.group(1), "") if named is not None else ""
+    if not owner or owner == finding.module or owner not in broken:
+        return finding
+    return finding._replace(follows_from=of_another(broken[owner], owner))
+
+
+def _of_the_unlinked(finding: Finding, files: SiteFiles, broken: dict[str, str]) -> Finding:
+    """Return a link of the site's own templates to a view of a module that is at fault as what follows from that."""
+    space = finding.value("what").partition(".")[0] if finding.code == "routed.endpoint-absent" else ""
+    owner = next((one for one in files.by_blueprint.get(space, ()) if one in broken), "")
+    return finding._replace(follows_from=of_another(broken[owner], owner)) if owner else finding
+
+
+def _told_at(
+    host: FlaskHost, checks: Sequence[ModuleCheck], of_host: Sequence[Finding]
+) -> dict[tuple[str, int], Finding]:
+    """Return what is told of each line: by the module that the file belongs to, else by whoever tells of it first."""
+    every = [*of_host, *(finding for check in checks for finding in check.findings)]
+    told = [one for one in every if one.line and not one.follows_from]
+    places = host.places.by_name
+    own = [one for one in told if one.module in places and places[one.module].holds(host.root / one.file)]
+    return {(one.file, one.line): one for one in (*reversed(told), *reversed(own))}
+
+
+def _of_the_file(finding: Finding, told: dict[tuple[str, int], Finding]) -> Finding:
+    """Return a page that breaks in a file of another module as what follows from what is told of that line there."""
+    first = told.get((finding.file, finding.line))
+    if finding.code != "served.error" or finding.follows_from or first is None or first.module == finding.module:
+        return finding
+    return finding._replace(follows_from=of_another(first.code, first.about))
 
 
 def _stops(
     host: FlaskHost, answers: dict[str, Any], stopped: dict[str, dict[str, Any]], result: SetupCheck
 ) -> Iterator[Finding]:
     """Why the application as a whole does not start; where modules had to be left out, it may be for that."""
+    for step, broke in (answers.get("failures") or {}).items() if not result.failure else ():
+        file, line = place_of(host, broke, ("", 0))
+        owner = next((name for name, place in host.places.by_name.items() if place.holds(host.root / file)), "")
+        values = {"step": step, "reason": said(broke), "place": f"{file}:{line}" if file else "what it says"}
+        yield host.finding("served.not-told", owner, file or host.relative(host.entry_file), line, **values)
     error = (answers.get("failures") or {}).get("application") if result.failure else None
-    if error is not None:
-        file, line = place_of(host, error, ("wsgi.py", 0))
+    if error is not None and all(one.code != "enabled.site-stops" for one in result.host_findings):  # told from files
+        file, line = place_of(host, error, (host.relative(host.entry_file), 0))
         finding = host.finding("enabled.site-stops", "", file, line, reason=said(error))
         yield finding._replace(follows_from=of_another("enabled.import-failed", next(iter(stopped))) if stopped else "")
 
 
+def _broken_entry(host: FlaskHost) -> Iterator[Finding]:
+    """The file that servers load, where it cannot be parsed."""
+    found = broken_entry(host.root, host.entry)
+    if found is not None:
+        file, error = found
+        yield host.finding(
+            "enabled.site-stops", "", host.relative(file), error.lineno or 0, reason=f"SyntaxError: {error.msg}"
+        )
+
+
+def _entry_absent(host: FlaskHost) -> Iterator[Finding]:
+    """What the settings of the host's command name, where neither the site nor a package has it."""
+    for settings, line, entry, file in entries_said(host.root):
+        module = entry.partition(":")[0]
+        installed = host.search.found is None or host.search.found.has(module.partition(".")[0])
+        if file is None and "/" not in entry and not installed:
+            there = [*host.root.glob("*.py"), *host.root.glob("*/__init__.py")]
+            near = near_text(module, [dotted_of(host.root, one) for one in there])
+            yield host.finding("enabled.entry-absent", "", host.relative(settings), line, entry=entry, near=near)
+
+
 def _absent(host: FlaskHost, files: SiteFiles) -> Iterator[Finding]:
     """Packages that the factory imports a blueprint from and that are not there."""
-    factory = files.factory
-    registered = {package for package, *_ in factory.registered} if factory is not None else set()
-    for package, line in factory.imports.values() if factory is not None else ():
-        there = (host.root / package.replace(".", "/")).is_dir() or (host.root / f"{package}.py").is_file()
-        if package in registered and not there and "." not in package and factory is not None:
-            file = host.relative(factory.path)
+    application = files.application
+    registered = {one.package for one in application.registered} if application is not None else set()
+    for package, line in application.imports.values() if application is not None else ():
+        there = any((base / package).is_dir() for base in source_roots(host.root))
+        if package in registered and not there and "." not in package and file_of(host.root, package) is None:
+            assert application is not None
+            file = host.relative(application.path)
             yield host.finding("found.absent", package, file, line, near=host.nearest_module(package))
 
 
@@ -88,15 +162,15 @@ def _judge_one(
     seen[Rung.DESCRIBED] = State.PASS, f"{host.relative(made[0].path)} makes a blueprint" if made else "as it registers"
     if state.registered:
         seen[Rung.REGISTERED] = State.PASS, "the factory registers it"
-    if not (host.root / name / "schema.sql").is_file():
+    if not files.places.by_name[name].within("schema.sql"):
         seen[Rung.INSTALLED] = State.NOT_APPLICABLE, "it has no tables"
     asked: list[tuple[str, float]] = []
     if name in stopped:
         error = stopped[name]
-        file, line = place_of(host, error, (f"{name}/__init__.py", 0))
+        file, line = place_of(host, error, (host.relative(files.places.by_name[name].marker), 0))
         findings.append(host.finding("enabled.import-failed", name, file, line, reason=said(error)))
     elif live and "blueprints" in answers:
-        findings = [finding for finding in findings if not _refuted(host, finding, answers)]
+        findings = [finding for finding in findings if not _refuted(files, finding, answers)]
         findings += _live(host, files, name, answers, seen, asked)
     return judged(name, state.title, findings, seen, result.failure, asked)
 
@@ -127,12 +201,12 @@ _BY_START = frozenset(
 )
 
 
-def _refuted(host: FlaskHost, finding: Finding, answers: dict[str, Any]) -> bool:
+def _refuted(files: SiteFiles, finding: Finding, answers: dict[str, Any]) -> bool:
     """True for a finding of files that the running application shows to be wrong."""
     if finding.code in _BY_REGISTRY or finding.code in _BY_START:
         return _is_there(finding.module, answers)
     if finding.code == "routed.no-views":
-        views = host.root / finding.module / "views.py"
+        views = files.places.by_name[finding.module].folder / "views.py"
         return str(views.resolve()) in (answers.get("loaded") or ())
     if finding.code == "routed.taken":
         shadowed = answers.get("shadowed")
@@ -157,18 +231,20 @@ def _static(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
         yield from _described(host, files, name, made[0].path, made[1])
     elif marker is not None and marker.error is None and not files.may_make_one(name):
         yield host.finding("described.no-blueprint", name, host.relative(marker.path), 1)
-    factory = files.factory
-    if factory is not None:
-        own = [one for one in factory.registered if one[0].partition(".")[0] == name]
-        file = host.relative(factory.path)
-        line = factory.function.lineno if factory.function is not None else 0
-        if not own and name not in factory.handed_to:
-            unsure = factory.unsure or factory.function is None
-            yield host.finding("registered.unsure" if unsure else "registered.not-registered", name, file, line)
-        elif len(own) > 1 and len({package for package, *_ in own}) == 1 and len({one[3] for one in own}) == 1:
-            yield host.finding("registered.twice", name, file, own[1][1])
-        elif own and not own[0][2]:
-            yield host.finding("registered.after-return", name, file, own[0][1])
+    application = files.application
+    if application is not None:
+        own = application.by_module.get(name, [])
+        line = application.function.lineno if application.function is not None else 0
+        if not own and name not in application.handed_to:
+            unsure = application.unsure or bool(application.broken)
+            code = "registered.unsure" if unsure else "registered.not-registered"
+            last = application.registered[-1] if application.registered and not unsure else None
+            path, line = (last.path, last.line) if last is not None else (application.path, line)
+            yield host.finding(code, name, host.relative(path), line)
+        elif len(own) > 1 and len({(one.package, one.prefix) for one in own}) == 1:
+            yield host.finding("registered.twice", name, host.relative(own[1].path), own[1].line)
+        elif own and not own[0].reached:
+            yield host.finding("registered.after-return", name, host.relative(own[0].path), own[0].line)
     yield from _views(host, files, name)
     yield from from_files(host, files, name)
 
@@ -178,19 +254,21 @@ def _described(host: FlaskHost, files: SiteFiles, name: str, init: Path, call: a
     others = [one for one in files.by_blueprint[said] if one != name] if said else []
     if others:
         yield host.finding("described.name-taken", name, host.relative(init), call.lineno, name=said, other=others[0])
-    if (init.parent / "templates").is_dir() and not any(key.arg == "template_folder" for key in call.keywords):
+    if files.places.by_name[name].within("templates") and not any(
+        key.arg == "template_folder" for key in call.keywords
+    ):
         yield host.finding("described.no-templates", name, host.relative(init), call.lineno)
 
 
 def _views(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
     views = files.views(name)
-    init = host.root / name / "__init__.py"
+    init = files.places.by_name[name].marker
     text = init.read_text("utf-8", "replace") if init.is_file() else ""
     made = files.made_in(name)
     apart = made is None or made[0].path == init  # else the file that makes the blueprint is what is imported
     if (
         apart
-        and not any(word in text for word in BY_NAME)
+        and not imports_by_name(text)
         and any(view.path.name == "views.py" for view in views)
         and not re.search(r"import\s+(\w+,\s*)*views\b|\.views\b", text)
     ):
@@ -225,15 +303,12 @@ def _live(
     asked: list[tuple[str, float]],
 ) -> Iterator[Finding]:
     names = [blueprint for blueprint, package in answers["blueprints"].items() if package == name]
-    factory = files.factory
+    place, application = files.places.by_name[name], files.application
     if not _is_there(name, answers):
-        file = host.relative(factory.path) if factory is not None else "wsgi.py"
-        line = (
-            next((one[1] for one in factory.registered if one[0].partition(".")[0] == name), 0)
-            if factory is not None
-            else 0
-        )
-        off = factory is not None and name in factory.conditional
+        own = application.by_module.get(name, []) if application is not None else []
+        path = own[0].path if own else application.path if application is not None else host.entry_file
+        file, line = host.relative(path), own[0].line if own else 0
+        off = any(one.conditional for one in own)
         yield host.finding("registered.conditionally" if off else "enabled.not-there", name, file, line)
         return
     what = f"blueprint {names[0]}" if names else "its views, without a blueprint"
@@ -241,6 +316,8 @@ def _live(
     yield from _unloaded(host, files, name, answers)
     yield from _shadowed(host, name, answers)
     yield from _templates_wrong(host, name, answers)
+    yield from _variables(host, name, answers)
+    yield from _other_name(host, files, name, answers)
     yield from _blocking(host, name, answers)
     yield from _tables(host, name, answers, seen)
     routes = [route for route in answers.get("routes") or () if route["module"] == name]
@@ -250,20 +327,20 @@ def _live(
         seen[Rung.ROUTED] = State.NOT_APPLICABLE, "it has no address"
     views = {view.name: view for view in files.views(name)}
     pages = [page for page in answers.get("pages") or () if page["module"] == name]
-    marks = "data-module" in _layout(host.root / name)
+    marks = "data-module" in _layout(place.folder)
     for page in pages:
         view = views.get(page["view"].rpartition(".")[2])
-        place = (host.relative(view.path), view.line) if view is not None else (f"{name}/__init__.py", 0)
+        spot = (host.relative(view.path), view.line) if view is not None else (host.relative(place.marker), 0)
         values = {"path": page["path"], "status": page["status"]}
         if page["status"] in (0, 500) or (page["status"] > 500 and page["error"]):  # others it means so itself
             error = page["error"]
-            file, line = place_of(host, error, place) if error else place
+            file, line = place_of(host, error, spot) if error else spot
             reason = said(error) if error else f"status {page['status']}"
             yield host.finding("served.error", name, file, line, reason=reason, **values)
         elif page["empty"] and page["status"] == 200 and view is not None and view.templates:
-            yield host.finding("served.empty", name, *place, **values)
+            yield host.finding("served.empty", name, *spot, **values)
         elif marks and page["status"] == 200 and view is not None and view.templates and not page["marked"]:
-            yield host.finding("served.unmarked", name, *place, **values)
+            yield host.finding("served.unmarked", name, *spot, **values)
         else:
             asked.append((page["path"], page["seconds"]))
     if asked:
@@ -279,7 +356,7 @@ def _unloaded(host: FlaskHost, files: SiteFiles, name: str, answers: dict[str, A
     if "loaded" not in answers:
         return
     made = files.made_in(name)
-    marker = host.relative(made[0].path) if made is not None else f"{name}/__init__.py"
+    marker = host.relative(made[0].path if made is not None else files.places.by_name[name].marker)
     for path, line, what in files.unloaded(name, frozenset(answers["loaded"])):
         yield host.finding("routed.not-loaded", name, host.relative(path), line, what=what, marker=marker)
 
@@ -298,22 +375,78 @@ _WRONG = {
     "template": "served.template-broken",
     "endpoint": "routed.endpoint-absent",
     "static": "served.static-absent",
+    "block": "served.block-unknown",
 }
 
 
 def _templates_wrong(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
+    """What is wrong with the templates of a module; with an empty name, with those of the site itself."""
     endpoints = [route["view"] for route in answers.get("routes") or ()]
     for one in answers.get("templates") or ():
-        if one["module"] == name:
-            known = endpoints if one["wrong"] == "endpoint" else _static_files(host, name)
-            match = nearest(one["what"], known) if one["wrong"] in ("endpoint", "static") else None
+        if one["module"] == name and not _named_otherwise(one, answers, name):
+            static = (host.place(name).folder if name else host.places.application_folder or host.root) / "static"
+            known = endpoints if one["wrong"] == "endpoint" else one.get("among") or _static_files(static)
+            match = nearest(one["what"], known) if one["wrong"] in ("endpoint", "static", "block") else None
             what = f"it names {one['what']}, which is not there" if one["wrong"] == "template" else one["what"]
             values = {"what": what, "near": f"; near is {match}" if match else ""}
             yield host.finding(_WRONG[one["wrong"]], name, host.relative(Path(one["file"])), one["line"], **values)
 
 
-def _static_files(host: FlaskHost, name: str) -> list[str]:
-    folder = host.root / name / "static"
+def _named_otherwise(told: dict[str, Any], answers: dict[str, Any], name: str) -> str:
+    """Return the name of the module's own blueprint where a link asks for its view under another one; else empty."""
+    asked, _, view = told["what"].partition(".")
+    if told["wrong"] != "endpoint" or asked in (answers.get("blueprints") or {}):
+        return ""
+    own = [blueprint for blueprint, owner in (answers.get("blueprints") or {}).items() if owner == name]
+    views = {route["view"] for route in answers.get("routes") or ()}
+    return next((blueprint for blueprint in own if f"{blueprint}.{view}" in views), "")
+
+
+def _other_name(host: FlaskHost, files: SiteFiles, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
+    """A blueprint whose name is not the one by which its own templates ask for its views."""
+    for one in answers.get("templates") or ():
+        said = _named_otherwise(one, answers, name) if one["module"] == name else ""
+        made = files.made_in(name)
+        if said and made is not None:
+            values = {
+                "name": said,
+                "asked": one["what"].partition(".")[0],
+                "template": host.relative(Path(one["file"])),
+            }
+            yield host.finding("described.name-other", name, host.relative(made[0].path), made[1].lineno, **values)
+            return
+
+
+def _host_pages(host: FlaskHost, answers: dict[str, Any]) -> Iterator[Finding]:
+    """Pages of no module that end with an error of the server."""
+    for page in answers.get("pages") or ():
+        if not page["module"] and page["status"] >= 500 and page["error"]:
+            file, line = place_of(host, page["error"], (host.relative(host.entry_file), 0))
+            values = {"path": page["path"], "reason": said(page["error"])}
+            yield host.finding("served.host-page", "", file, line, **values)
+
+
+def _variables(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
+    """What templates of a module's pages show and are not given, where something of nearly that name is there."""
+    missing = {
+        (one["name"], one["near"], page["path"])
+        for page in answers.get("pages") or ()
+        for one in page["missing"]
+        if page["module"] == name
+    }
+    if not missing:
+        return
+    for path in sorted(host.place(name).path.rglob("*.html")):
+        text = path.read_text("utf-8", "replace")
+        for variable, near, page in sorted(missing):
+            shown = re.search(rf"(\{{\{{|\{{%-?\s*for)[^}}%]*\b{re.escape(variable)}\b", text)
+            if shown is not None:
+                line = text.count("\n", 0, shown.end()) + 1
+                values = {"name": variable, "near": near, "path": page}
+                yield host.finding("served.variable-misspelt", name, host.relative(path), line, **values)
+
+
+def _static_files(folder: Path) -> list[str]:
     return [path.relative_to(folder).as_posix() for path in folder.rglob("*") if path.is_file()]
 
 
@@ -335,10 +468,15 @@ def _layout(folder: Path) -> str:
 def _tables(
     host: FlaskHost, name: str, answers: dict[str, Any], seen: dict[Rung, tuple[State, str]]
 ) -> Iterator[Finding]:
-    path = host.root / name / "schema.sql"
+    path = host.place(name).folder / "schema.sql"
     if not path.is_file():
         return
     text = path.read_text("utf-8", "replace")
+    if answers.get("database") == "":
+        first = re.search(r'create table if not exists "?(\w+)', text)
+        values = {"table": first.group(1) if first is not None else "its tables"}
+        yield host.finding("installed.no-database", name, host.relative(path), 1, **values)
+        return
     there = answers.get("tables") or {}
     wanted = re.findall(r'create table if not exists "?(\w+)"? \((.*?)\n\);', text, re.DOTALL)
     for table, body in wanted:

@@ -1,23 +1,30 @@
-"""One Flask site behind the contract: a wsgi.py, an application factory, and packages with blueprints."""
+"""One Flask site behind the contract: what makes its application, and the packages and files with blueprints."""
 
 from __future__ import annotations
 
-import ast
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....caching.rests_on import RestsOn
+from ....core.changes import ChangeSet
 from ....core.errors import HostFailed, Refused
 from ....core.hostfacts import Missing, ModuleState, StepRun
+from ....core.modulefolders import ModuleFolder
 from ....core.nearest import nearest
 from ....running.interpreter import Search, find_interpreter
 from ...contract.exchange import Edit, StartUp
+from ...python.formatting import formatted, tidied
 from ...python.interpreter import PythonFacts
 from ...python.naming import check_inner_names, check_python_name
 from ...shared.base import BaseHost
-from .registration import Factory, switch_off, switch_on
+from ...shared.making import free_folder, making
+from .application import Application
+from .entry import Entry, dotted_of, find_entry
+from .places import Place, Places
+from .registration import switch_off, switch_on
 from .settling import settle
 
 if TYPE_CHECKING:
@@ -25,17 +32,9 @@ if TYPE_CHECKING:
     from ....core.names import NameFamily
     from ....core.results import ModuleCheck, SetupCheck
 
-_NOT_MODULES = frozenset({"tests", "templates", "static", "instance", "__pycache__", "data"})
-
-
-def _makes_blueprint(folder: Path) -> bool:
-    """True for a package one of whose files makes a blueprint; the marker comes first, for most make it there."""
-    files = sorted(folder.glob("*.py"), key=lambda path: path.name != "__init__.py")
-    return any("Blueprint(" in path.read_text("utf-8", "replace") for path in files)
-
 
 class FlaskHost(BaseHost):
-    """A folder with wsgi.py."""
+    """A folder in which an application is made."""
 
     @cached_property
     def search(self) -> Search:
@@ -60,8 +59,9 @@ class FlaskHost(BaseHost):
         missing = []
         if self.search.found is None:
             missing.append(Missing("no interpreter with Flask", "name one with --runtime PATH"))
-        if self.factory() is None:
-            missing.append(Missing("wsgi.py imports no create_app that can be found", "mend the import in wsgi.py"))
+        if self.entry is None:
+            remedy = "say it as FLASK_APP in .flaskenv, or make the application in wsgi.py or app.py"
+            missing.append(Missing("no file that makes the application is found", remedy))
         return missing
 
     def python(self) -> str:
@@ -72,51 +72,81 @@ class FlaskHost(BaseHost):
 
     # -- files ----------------------------------------------------------------------------------------------------
 
-    def factory(self) -> Factory | None:
-        """Return the application factory that wsgi.py imports, or None."""
-        try:
-            tree = ast.parse((self.root / "wsgi.py").read_bytes())
-        except (OSError, SyntaxError):
-            return None
-        for node in tree.body:
-            if isinstance(node, ast.ImportFrom) and node.module and any(one.name == "create_app" for one in node.names):
-                base = self.root.joinpath(*node.module.split("."))
-                for path in (base / "__init__.py", base.with_suffix(".py")):
-                    if path.is_file():
-                        return Factory(path)
-        return Factory(self.root / "wsgi.py") if b"def create_app" in (self.root / "wsgi.py").read_bytes() else None
+    @cached_property
+    def entry(self) -> Entry | None:
+        """How the site's application is come by; None where that cannot be told."""
+        return find_entry(self.root)
 
-    def need_factory(self) -> Factory:
-        """Return the factory; raises Refused where it cannot be edited."""
-        found = self.factory()
-        if found is None or found.broken or found.function is None:
-            reason = found.broken if found is not None and found.broken else "no function create_app is there"
-            raise Refused("factory-unclear", f"The application factory cannot be read: {reason}.", "Mend wsgi.py.")
+    @cached_property
+    def application(self) -> Application | None:
+        """What the files say that make the application; None where they are not found."""
+        return Application(self.root, self.entry) if self.entry is not None else None
+
+    @cached_property
+    def places(self) -> Places:
+        """The modules of the site, where they lie."""
+        return self.application.places if self.application is not None else Places(self.root, None)
+
+    def look_again(self) -> None:
+        """Forget what the files said."""
+        for read in ("entry", "application", "places"):
+            self.__dict__.pop(read, None)
+
+    def need_application(self) -> Application:
+        """Return what makes the application; raises Refused where it cannot be edited."""
+        found = self.application
+        if found is None or found.broken:
+            reason = found.broken if found is not None else "no file makes one that is found"
+            raise Refused("factory-unclear", f"What makes the application cannot be read: {reason}.", "Mend that file.")
         return found
+
+    def place(self, module: str) -> Place:
+        """Return where a module lies; raises WrongUse naming the nearest."""
+        known = self.places.by_name
+        return known[module] if module in known else known[self.find(module)]
+
+    def need_runtime(self) -> None:
+        """Raise HostFailed where there is no interpreter."""
+        self.python()
 
     def modules(self) -> list[ModuleState]:
-        """Return the packages that make a blueprint, or have a brief, or are registered."""
-        factory = self.factory()
-        registered: set[str] = set()
-        if factory is not None:
-            registered = {package.partition(".")[0] for package, *_ in factory.registered} | factory.handed_to
-        own = factory.path.parent if factory is not None else self.root
-        found = []
-        for folder in sorted(self.root.iterdir()):
-            if not folder.is_dir() or folder.name in _NOT_MODULES or folder == own or folder.name.startswith("."):
-                continue
-            if _makes_blueprint(folder) or (folder / "sprout.toml").is_file() or folder.name in registered:
-                title = folder.name.replace("_", " ").capitalize()
-                on = folder.name in registered
-                found.append(ModuleState(folder.name, folder.name, title, "", folder.name, True, on, None))
-        return found
+        """Return the packages and files that make a blueprint, have a brief, or are registered."""
+        application = self.application
+        on = {*application.by_module, *application.handed_to} if application is not None else set()
+        return [
+            ModuleState(
+                name, place.label, place.label.replace("_", " ").capitalize(), "", self.relative(place.path), True,
+                name in on, None,
+            )
+            for name, place in self.places.by_name.items()
+        ]  # fmt: skip
+
+    def module_folders(self) -> list[ModuleFolder]:
+        """Return the folders in which modules lie, that with most of them first."""
+        counted = Counter(place.path.parent for place in self.places.by_name.values() if not place.is_file)
+        if not counted:
+            inner = self.places.application_folder
+            beside = [place.path.parent for place in self.places.by_name.values()]
+            counted = Counter(beside or ([inner] if inner is not None else [self.root]))
+        folders = [folder for folder, _ in counted.most_common()]
+        found = [ModuleFolder(self._spelled(one), self._prefix(one), "modules lie there") for one in folders]
+        return found if any(one.folder == "." for one in found) else [*found, *super().module_folders()]
+
+    def _spelled(self, folder: Path) -> str:
+        return self.relative(folder) if folder != self.root else "."
+
+    def _prefix(self, folder: Path) -> str:
+        dotted = dotted_of(self.root, folder / "__init__.py")
+        return f"{dotted}." if dotted else ""
 
     def check_name(self, name: NameFamily) -> None:
         """Raise when a new module cannot have this name here."""
         check_python_name(self.data, name.snake)
         super().check_name(name)
-        if (self.root / name.snake).exists():
-            raise Refused("name-taken", f"There is a folder {name.snake} already.", "Choose another name.")
+        for folder in {self.root / one.folder for one in self.module_folders()}:
+            if (folder / name.snake).exists() or (folder / f"{name.snake}.py").exists():
+                place = self.relative(folder / name.snake)
+                raise Refused("name-taken", f"There is something named {place} already.", "Choose another name.")
 
     def values(self, brief: Brief) -> dict[str, Any]:
         """Return all values that the templates take."""
@@ -125,13 +155,33 @@ class FlaskHost(BaseHost):
         check_inner_names(self.data, brief)
         layout = next(iter(sorted(self.root.glob("*/templates/base.html"))), None)
         text = layout.read_text("utf-8", "replace") if layout is not None else ""
-        return values_of(self.data, brief, "base.html" if "block content" in text else "")
+        entry = self.entry
+        return {
+            **values_of(self.data, brief, "base.html" if "block content" in text else ""),
+            "application": self.said_application,
+            "application_module": dotted_of(self.root, entry.file) if entry is not None else "wsgi",
+            "application_name": entry.name if entry is not None else "app",
+            "application_import": entry.imported_as if entry is not None else "app",
+            "application_factory": entry is not None and entry.gives_factory,
+        }
+
+    def tidied(self, made: Sequence[ChangeSet]) -> list[ChangeSet]:
+        """Return change sets that make modules with their Python as the project formats it."""
+        return tidied(made, self.root)
+
+    def compose(self, brief: Brief, place: ModuleFolder) -> ChangeSet:
+        """Return the change set that makes a module of a brief; ``tidied`` formats it."""
+        label = self.label(brief.name)
+        return making(self.data, label, free_folder(self.root, place, label), self._generated(brief, None), {})
 
     def generate(
         self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
     ) -> dict[str, bytes]:
         """Return the files that a brief makes of a module."""
-        files = super().generate(module, brief, last)
+        return formatted(self._generated(brief, last), self.root)
+
+    def _generated(self, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None) -> dict[str, bytes]:
+        files = super().generate("", brief, last)
         if brief.endpoints:
             from ...shared.openapi import described
 
@@ -141,7 +191,7 @@ class FlaskHost(BaseHost):
     # -- switching ------------------------------------------------------------------------------------------------
 
     def switch_on(self, module: str, at: str | None) -> Edit:
-        """Return the edit that imports and registers a blueprint before the factory's return."""
+        """Return the edit that imports and registers a blueprint."""
         return switch_on(self, module, at)
 
     def switch_off(self, module: str, for_good: bool = False) -> Edit:
@@ -202,7 +252,7 @@ class FlaskHost(BaseHost):
             "-m",
             "flask",
             "--app",
-            "wsgi",
+            self.said_application,
             "run",
             "--no-reload",
             "--host",
@@ -211,13 +261,23 @@ class FlaskHost(BaseHost):
             str(port),
         ]
 
+    @property
+    def entry_file(self) -> Path:
+        """The file that servers load."""
+        return self.entry.file if self.entry is not None else self.root / "wsgi.py"
+
+    @property
+    def said_application(self) -> str:
+        """What the host's own command takes after ``--app``."""
+        return self.entry.said if self.entry is not None else "wsgi"
+
     def addresses(self, module: str) -> list[str]:
         """Return the addresses of a module's views that need no parameters."""
         from .reading import SiteFiles
 
-        factory = self.factory()
-        prefix = next((one[3] for one in factory.registered if one[0] == module), "") if factory is not None else ""
-        paths = [prefix + rule for view in SiteFiles(self).views(module) for rule in view.rules]
+        files = SiteFiles(self)
+        prefix = files.prefixes.get(module, "")
+        paths = [prefix + rule for view in files.views(module) for rule in view.rules]
         return [path for path in dict.fromkeys(paths) if "<" not in path]
 
     def relative(self, path: Path) -> str:
@@ -225,9 +285,9 @@ class FlaskHost(BaseHost):
         return path.relative_to(self.root).as_posix() if path.is_relative_to(self.root) else str(path)
 
     def settings_files(self) -> list[Path]:
-        """Return the files of the application factory."""
-        factory = self.factory()
-        return [self.root / "wsgi.py", *([factory.path] if factory is not None else [])]
+        """Return the files that make the application."""
+        application = self.application
+        return list(dict.fromkeys([application.entry.file, application.path])) if application is not None else []
 
     def rests_on(self) -> RestsOn:
         """Return the site's folder and the names of what is installed for it."""

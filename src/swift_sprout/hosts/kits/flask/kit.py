@@ -12,7 +12,13 @@ from .facts import FlaskFacts
 
 
 class FlaskKit(FolderKit):
-    """Recognises folders whose ``wsgi.py`` calls an application factory; what opens them is imported only then."""
+    """Recognises folders in which an application is made; what opens them is imported only then."""
+
+    def recognises(self, folder: Path) -> bool:
+        """True when a folder is the root of a host of this kind."""
+        from .entry import makes_an_application
+
+        return super().recognises(folder) and makes_an_application(folder)
 
     def open(self, root: Path, options: HostOptions) -> Host:
         """Return the host at a root."""

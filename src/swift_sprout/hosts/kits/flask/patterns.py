@@ -5,12 +5,15 @@ from __future__ import annotations
 import ast
 import re
 from collections.abc import Iterator
-from pathlib import Path
+from functools import partial
 from typing import TYPE_CHECKING
 
 from ....core.nearest import near_text, nearest
+from ...python.attributes import absent_attributes
 from ...python.bindings import names_bound
 from ...python.returning import gives_nothing
+from .entry import dotted_of, file_of, tree_of
+from .places import is_part
 
 if TYPE_CHECKING:
     from ....core.findings import Finding
@@ -19,8 +22,6 @@ if TYPE_CHECKING:
 
 _CONVERTERS = {"default", "string", "int", "float", "path", "any", "uuid"}  # werkzeug.routing (3.1)
 _PARAMETER = re.compile(r"<(\w+)(?:\([^)]*\))?:\w+>")
-#  what may import a file by a name that is put together
-BY_NAME = ("import_module", "import_string", "walk_packages", "iter_modules", "__import__")
 #  by these a view gets its name in a way that is not read here
 _DECLARED_OTHERWISE = ("add_url_rule", "endpoint=", "register_blueprint", "import_module", "as_view", "methodview")
 _ENDPOINT = re.compile(r"url_for\(\s*['\"](\w*)\.(\w+)['\"]")
@@ -29,8 +30,11 @@ _LINK = re.compile(r"url_for\(\s*['\"](?:(\w+)|)\.static['\"]\s*,\s*filename\s*=
 
 def from_files(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
     """Yield what is wrong with the views of a module."""
+    yield from _undefined(host, files, name)
+    yield from _attributes(host, files, name)
     yield from _imports(host, files, name)
     yield from _rules(host, files, name)
+    yield from _arguments(host, files, name)
     yield from _twice(host, files, name)
     yield from _prefix(host, files, name)
     yield from _links(host, files, name)
@@ -39,39 +43,40 @@ def from_files(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding
     yield from _not_loaded(host, files, name)
 
 
+def _undefined(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """Names that code of the module uses and nothing defines."""
+    for path in files.places.by_name[name].all_code() if files.undefined else ():
+        for one in files.undefined.get(str(path), ()):
+            code = "served.name-undefined" if one.late else "enabled.name-undefined"
+            yield host.finding(code, name, host.relative(path), one.line, name=one.name, near=one.near)
+
+
+def _attributes(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """What code of the module asks of the site's own files by their names, and they do not have."""
+    for code in files.code(name):
+        if code.tree is None:
+            continue
+        dotted = dotted_of(host.root, code.path)
+        package = dotted if code.path.name == "__init__.py" else dotted.rpartition(".")[0]
+        for one in absent_attributes(code.tree, package, partial(file_of, host.root), tree_of):
+            values = {"name": f"{one.module}.{one.name}", "near": one.near, "other": host.relative(one.file)}
+            rule = "served.attribute-absent" if one.late else "enabled.attribute-absent"
+            yield host.finding(rule, name, host.relative(code.path), one.line, **values)
+
+
 def _not_loaded(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
     """Yield files that declare something of the blueprint, and that no file of the host imports."""
     made = files.made_in(name)
-    texts = _texts(host.root)
-    if made is None or any(word in text for text in texts.values() for word in BY_NAME):
+    if made is None or files.imports_by_name:
         return
-    named = {word for text in texts.values() for word in _imported(text)}
     loaded = {
         str(path.resolve())
-        for path in sorted((host.root / name).rglob("*.py"))
-        if path.name == "__init__.py" or path.stem in named
+        for path in files.places.by_name[name].all_code()
+        if path.name == "__init__.py" or path.stem in files.imported
     }
     for path, line, what in files.unloaded(name, frozenset(loaded)):
         marker = host.relative(made[0].path)
         yield host.finding("routed.not-loaded", name, host.relative(path), line, what=what, marker=marker)
-
-
-def _texts(root: Path) -> dict[Path, str]:
-    places = [*root.glob("*.py"), *root.glob("*/*.py"), *root.glob("*/*/*.py")]
-    return {path: path.read_text("utf-8", "replace") for path in places if path.is_file()}
-
-
-def _imported(text: str) -> Iterator[str]:
-    """Yield each word of the imports of a file: one of another package may be meant, for all we know."""
-    try:
-        tree = ast.parse(text)
-    except (SyntaxError, ValueError, RecursionError):
-        yield from re.findall(r"\w+", text)
-        return
-    for node in ast.walk(tree):
-        if isinstance(node, ast.Import | ast.ImportFrom):
-            names = [getattr(node, "module", None) or "", *(alias.name for alias in node.names)]
-            yield from (word for name in names for word in name.split("."))
 
 
 def _imports(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
@@ -82,10 +87,10 @@ def _imports(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
                 continue
             target = node.module or ""
             if not node.level:
-                if target.partition(".")[0] != name:
+                if not is_part(target, name):
                     continue
-                target = target.partition(".")[2]
-            folder = host.root / name
+                target = target.removeprefix(name).lstrip(".")
+            folder = files.places.by_name[name].folder
             below = folder.joinpath(*target.split(".")) if target else folder
             file = below / "__init__.py" if below.is_dir() else below.with_suffix(".py")
             other = next((one for one in files.code(name) if one.path == file), None)
@@ -114,11 +119,57 @@ def _rules(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
         for kind in _PARAMETER.findall(rule)
         if kind not in _CONVERTERS
     ]
-    if unknown and any("converters" in text for text in _texts(host.root).values()):
+    if unknown and any("converters" in text for text in files.texts):
         return
     for view, kind in unknown:
         values = {"converter": kind, "near": near_text(kind, _CONVERTERS)}
         yield host.finding("routed.converter-unknown", name, host.relative(view.path), view.line, **values)
+
+
+def _arguments(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
+    """Views whose arguments are not those that their rules and decorators' defaults give."""
+    for code in files.code(name):
+        for function in ast.walk(code.tree) if code.tree is not None else ():
+            if not isinstance(function, ast.FunctionDef | ast.AsyncFunctionDef) or function.args.kwarg is not None:
+                continue
+            routes = [one for one in function.decorator_list if _is_route(one)]
+            if len(routes) != len(function.decorator_list):
+                continue  # another decorator may give or take some
+            for route in routes:
+                assert isinstance(route, ast.Call)
+                what = _amiss(function.args, route)
+                if what:
+                    rule = str(getattr(route.args[0], "value", ""))
+                    values = {"rule": rule, "view": function.name, "what": what}
+                    yield host.finding("routed.arguments", name, host.relative(code.path), function.lineno, **values)
+
+
+def _is_route(node: ast.expr) -> bool:
+    """True for a decorator that says a rule, written out."""
+    said = node.args[0] if isinstance(node, ast.Call) and node.args else None
+    verbs = ("route", "get", "post", "put", "delete", "patch")
+    named = isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr in verbs
+    return named and isinstance(said, ast.Constant) and str(said.value).startswith("/")
+
+
+def _amiss(arguments: ast.arguments, route: ast.Call) -> str:
+    """Return how a function and a rule disagree, as half a sentence; empty where they do not, or that is not sure."""
+    given = set(re.findall(r"<(?:[^:<>]+:)?(\w+)>", str(getattr(route.args[0], "value", ""))))
+    for word in route.keywords:
+        if word.arg is None or (word.arg == "defaults" and not isinstance(word.value, ast.Dict)):
+            return ""
+        if word.arg == "defaults" and isinstance(word.value, ast.Dict):
+            given |= {str(getattr(key, "value", "")) for key in word.value.keys}
+    plain = [*arguments.posonlyargs, *arguments.args]
+    taken = {one.arg for one in (*plain, *arguments.kwonlyargs)}
+    needed = {one.arg for one in plain[: len(plain) - len(arguments.defaults)]}
+    needed |= {one.arg for one, value in zip(arguments.kwonlyargs, arguments.kw_defaults, strict=True) if value is None}
+    if given - taken:
+        extra = min(given - taken)
+        return f"gives {extra}, which the function does not take{near_text(extra, needed - given)}"
+    if needed - given:
+        return f"gives no {min(needed - given)}, which the function asks for"
+    return ""
 
 
 def _twice(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
@@ -171,11 +222,12 @@ def _endpoints(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding
     """Links of the module's templates to views of its own that none of its files declares."""
     call = files.blueprint(name)
     blueprint = str(call.args[0].value) if call and call.args and isinstance(call.args[0], ast.Constant) else ""
-    text = "".join(path.read_text("utf-8", "replace") for path in (host.root / name).rglob("*.py"))
+    place = files.places.by_name[name]
+    text = "".join(path.read_text("utf-8", "replace") for path in place.all_code())
     if not blueprint or text.count("Blueprint(") != 1 or any(word in text for word in _DECLARED_OTHERWISE):
         return
     known = {view.name for view in files.views(name)} | {"static"}
-    for path in sorted((host.root / name).glob("templates/**/*.html")):
+    for path in place.within("templates/**/*.html"):
         for number, line in enumerate(path.read_text("utf-8", "replace").splitlines(), 1):
             for owner, view in _ENDPOINT.findall(line):
                 if owner in ("", blueprint) and view not in known:
@@ -198,12 +250,13 @@ def _prefix(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
     """Prefixes and rules that do not begin with a slash: the application does not start with them."""
     made = files.made_in(name)
     places = [(made[0].path, key.value) for key in made[1].keywords if key.arg == "url_prefix"] if made else []
-    factory = files.factory
-    if factory is not None and factory.function is not None:
-        own = [line for package, line, _, _ in factory.registered if package.partition(".")[0] == name]
-        for node in ast.walk(factory.function):
-            if isinstance(node, ast.Call) and node.lineno in own and "register_blueprint" in ast.unparse(node.func):
-                places += [(factory.path, key.value) for key in node.keywords if key.arg == "url_prefix"]
+    application = files.application
+    own = application.by_module.get(name, ()) if application is not None else ()
+    lines = {(one.path, one.line) for one in own if one.prefix[:1] not in ("/", "")}
+    for path, tree in application.trees.items() if application is not None and lines else ():
+        for node in ast.walk(tree):
+            if isinstance(node, ast.Call) and (path, node.lineno) in lines and _registers(node):
+                places += [(path, key.value) for key in node.keywords if key.arg == "url_prefix"]
     for path, value in places:
         if isinstance(value, ast.Constant) and isinstance(value.value, str) and value.value[:1] not in ("/", ""):
             yield host.finding("routed.slash-absent", name, host.relative(path), value.lineno, rule=value.value)
@@ -213,6 +266,10 @@ def _prefix(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
                 yield host.finding("routed.slash-absent", name, host.relative(view.path), view.line, rule=rule)
 
 
+def _registers(node: ast.Call) -> bool:
+    return "register_blueprint" in ast.unparse(node.func)
+
+
 def _links(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
     """Links of templates to files of the module's own that are not there."""
     call = files.blueprint(name)
@@ -220,10 +277,11 @@ def _links(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
     folder = said.get("static_folder")
     if not isinstance(folder, ast.Constant) or not isinstance(folder.value, str):
         return
-    there = host.root / name / folder.value
+    place = files.places.by_name[name]
+    there = place.folder / folder.value
     known = [path.relative_to(there).as_posix() for path in there.rglob("*") if path.is_file()]
     blueprint = str(call.args[0].value) if call is not None and isinstance(call.args[0], ast.Constant) else ""
-    for path in sorted((host.root / name).glob("templates/**/*.html")):
+    for path in place.within("templates/**/*.html"):
         for number, line in enumerate(path.read_text("utf-8", "replace").splitlines(), 1):
             for owner, file in _LINK.findall(line):
                 if (owner or blueprint) == blueprint and file not in known and known:

@@ -3,15 +3,24 @@
 from __future__ import annotations
 
 import ast
+import re
 from collections.abc import Iterator
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
+from ...python.sources import python_texts
+from ...python.undefined import Undefined, undefined_names
+from .entry import source_roots
+from .places import Places, is_part
+
 if TYPE_CHECKING:
     from ....core.hostfacts import ModuleState
+    from .application import Application
     from .host import FlaskHost
-    from .registration import Factory
+
+#  what may import a file by a name that is put together
+_BY_NAME = ("import_module", "import_string", "walk_packages", "iter_modules", "__import__")
 
 
 class View(NamedTuple):
@@ -37,7 +46,8 @@ class SiteFiles:
 
     def __init__(self, host: FlaskHost) -> None:
         self.root = host.root
-        self.factory: Factory | None = host.factory()
+        self.application: Application | None = host.application
+        self.places: Places = host.places
         self.modules: dict[str, ModuleState] = {one.name: one for one in host.modules()}
         self._code: dict[str, list[CodeFile]] = {}
         self._views: dict[str, list[View]] = {}
@@ -45,19 +55,21 @@ class SiteFiles:
     def code(self, module: str) -> list[CodeFile]:
         """Return the Python files that lie directly in a module's folder."""
         if module not in self._code:
-            self._code[module] = [_read(path) for path in sorted((self.root / module).glob("*.py"))]
+            self._code[module] = [_read(path) for path in self.places.by_name[module].code()]
         return self._code[module]
 
     def marker(self, module: str) -> CodeFile | None:
         """Return a module's package marker, which makes its blueprint, or None."""
-        return next((one for one in self.code(module) if one.path.name == "__init__.py"), None)
+        marker = self.places.by_name[module].marker
+        return next((one for one in self.code(module) if one.path == marker), None)
 
     def made_in(self, module: str) -> tuple[CodeFile, ast.Call] | None:
         """Return the file of a module that makes its blueprint, and the call that does; None where none is found.
 
         The package marker comes first; the name that the blueprint is given there does not matter.
         """
-        files = sorted(self.code(module), key=lambda code: code.path.name != "__init__.py")
+        marker = self.places.by_name[module].marker
+        files = sorted(self.code(module), key=lambda code: code.path != marker)
         for code in files:
             for node in code.tree.body if code.tree is not None else ():
                 value = node.value if isinstance(node, ast.Assign | ast.AnnAssign) else None
@@ -85,12 +97,13 @@ class SiteFiles:
 
         loaded -- the files that the running application has loaded
         """
-        for path in sorted((self.root / module).rglob("*.py")):
-            inside = path.relative_to(self.root / module).parts
+        place = self.places.by_name[module]
+        for path in place.all_code():
+            inside = path.relative_to(place.folder).parts
             if str(path.resolve()) in loaded or "tests" in inside or path.name.startswith(("test_", "conftest")):
                 continue
             code = _read(path)
-            shared = _imported_from_own(code.tree, module) if code.tree is not None else frozenset()
+            shared = _imported_from_own(code.tree, place.name) if code.tree is not None else frozenset()
             for node in code.tree.body if code.tree is not None else ():
                 for decorator in node.decorator_list if isinstance(node, ast.FunctionDef) else ():
                     head, _, rest = ast.unparse(decorator).partition("(")[0].partition(".")
@@ -101,6 +114,26 @@ class SiteFiles:
                 else:
                     continue
                 break
+
+    @cached_property
+    def undefined(self) -> dict[str, list[Undefined]]:
+        """The names that code of the site uses and nothing defines, by file."""
+        return undefined_names(self.root)
+
+    @cached_property
+    def texts(self) -> tuple[str, ...]:
+        """The Python of the site, wherever in it."""
+        return tuple(python_texts(self.root))
+
+    @cached_property
+    def imports_by_name(self) -> bool:
+        """True where some file of the site may import another one by a name that is put together."""
+        return any(imports_by_name(text) for text in self.texts)
+
+    @cached_property
+    def imported(self) -> frozenset[str]:
+        """Each word of the imports of the site: one of another package may be meant, for all we know."""
+        return frozenset(word for text in self.texts for word in _imported(text))
 
     @cached_property
     def by_blueprint(self) -> dict[str, list[str]]:
@@ -121,7 +154,9 @@ class SiteFiles:
         """The names of all templates that the site's packages bring."""
         return frozenset(
             path.relative_to(parent).as_posix()
-            for parent in self.root.glob("*/templates")
+            for base in source_roots(self.root)
+            for pattern in ("templates", "*/templates", "*/*/templates", "*/*/*/templates")
+            for parent in base.glob(pattern)
             for path in parent.rglob("*")
             if path.is_file()
         )
@@ -129,8 +164,18 @@ class SiteFiles:
     @cached_property
     def prefixes(self) -> dict[str, str]:
         """The registered modules, each with the address under which its own stand."""
-        registered = self.factory.registered if self.factory is not None else []
-        return {package.partition(".")[0]: prefix for package, _, _, prefix in registered}
+        known = self.application.by_module if self.application is not None else {}
+        return {
+            module: calls[-1].prefix or self._own_prefix(module)
+            for module, calls in known.items()
+            if module in self.modules
+        }
+
+    def _own_prefix(self, module: str) -> str:
+        """Return the address that a blueprint gives itself."""
+        call = self.blueprint(module)
+        said = [key.value for key in call.keywords if key.arg == "url_prefix"] if call is not None else []
+        return str(said[0].value) if said and isinstance(said[0], ast.Constant) and said[0].value else ""
 
     @cached_property
     def by_address(self) -> dict[str, list[str]]:
@@ -146,11 +191,28 @@ class SiteFiles:
 _ROUTING = ("route", "get", "post", "put", "delete", "patch")
 
 
+def imports_by_name(text: str) -> bool:
+    """True for code that may import a file by a name that is put together."""
+    return any(word in text for word in _BY_NAME)
+
+
+def _imported(text: str) -> Iterator[str]:
+    try:
+        tree = ast.parse(text)
+    except (SyntaxError, ValueError, RecursionError):
+        yield from re.findall(r"\w+", text)
+        return
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Import | ast.ImportFrom):
+            names = [getattr(node, "module", None) or "", *(alias.name for alias in node.names)]
+            yield from (word for name in names for word in name.split("."))
+
+
 def _imported_from_own(tree: ast.Module, module: str) -> frozenset[str]:
     """Return the names that a file imports from its own package."""
     names: set[str] = set()
     for node in ast.walk(tree):
-        if isinstance(node, ast.ImportFrom) and (node.level or (node.module or "").partition(".")[0] == module):
+        if isinstance(node, ast.ImportFrom) and (node.level or is_part(node.module or "", module)):
             names |= {alias.asname or alias.name for alias in node.names}
     return frozenset(names)
 

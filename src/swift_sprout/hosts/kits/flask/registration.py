@@ -1,4 +1,4 @@
-"""Registering a blueprint: the application factory imports and registers it before it returns."""
+"""Registering a blueprint: the code that makes the application imports and registers it, where that always runs."""
 
 from __future__ import annotations
 
@@ -6,169 +6,274 @@ import ast
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from ....core.changes import ChangeSet
 from ....core.errors import Problem, Refused
 from ....edits.carrying import NotCarried
-from ....edits.python import insert_statement, remove_statement, statement_at
+from ....edits.python import insert_statement, remove_item, remove_statement, without_imported
 from ....edits.source import SourceText
 from ...contract.exchange import Edit
+from .application import imports_of, of_itself
+from .entry import dotted_of
 
 if TYPE_CHECKING:
+    from .application import Application, Registered
     from .host import FlaskHost
+    from .places import Place
 
 
-class Factory:
-    """The function ``create_app`` as its file says it: what it imports and registers.
+class Spot(NamedTuple):
+    """Where a blueprint is registered: beside a statement of a file.
 
-    imports    -- by the name in the file: the package that it comes from, and the line
-    registered -- each call that registers a blueprint: its package, the line, whether it is reached, and the prefix
-    handed_to  -- the packages with a function that is given the application, by which they may register themselves
-    conditional -- the packages that are registered only where a condition holds
-    unsure     -- True where more may be registered than reading can tell
-    returns    -- the lines on which ``create_app`` itself returns
+    after   -- behind the statement, or else before it
+    name    -- what the file calls the application there
+    beside  -- the line of the import of the blueprint that is registered there already; 0 for none
     """
 
-    def __init__(self, path: Path) -> None:
-        self.path = path
-        self.content = path.read_bytes()
-        self.imports: dict[str, tuple[str, int]] = {}
-        self.registered: list[tuple[str, int, bool, str]] = []
-        self.handed_to: set[str] = set()
-        self.conditional: set[str] = set()
-        self.unsure = False
-        self.returns: list[int] = []
-        self.function: ast.FunctionDef | None = None
-        self.broken = ""
-        try:
-            tree = ast.parse(self.content)
-        except SyntaxError as error:
-            self.broken = f"line {error.lineno}: {error.msg}"
-            return
-        self.function = next(
-            (node for node in tree.body if isinstance(node, ast.FunctionDef) and node.name == "create_app"), None
-        )
-        self._read_imports(tree)
-        if self.function is not None:
-            self.returns = [node.lineno for node in _of_itself(self.function) if isinstance(node, ast.Return)]
-        for node in ast.walk(tree):
-            if isinstance(node, ast.Call):
-                self._read_call(node)
-        below = {
-            call.lineno
-            for node in ast.walk(tree)
-            if isinstance(node, ast.If)
-            for call in ast.walk(node)
-            if isinstance(call, ast.Call)
-        }
-        self.conditional = {package.partition(".")[0] for package, line, *_ in self.registered if line in below}
-
-    def _read_imports(self, tree: ast.Module) -> None:
-        for node in ast.walk(tree):
-            if isinstance(node, ast.ImportFrom):
-                for alias in node.names:
-                    name = alias.asname or alias.name
-                    if node.module and node.level == 0:
-                        self.imports[name] = (node.module, node.lineno)
-                    else:  # of the factory's own package
-                        self.imports[name] = (f"{self.path.parent.name}.{node.module or alias.name}", node.lineno)
-            elif isinstance(node, ast.Import):
-                for alias in node.names:
-                    self.imports[alias.asname or alias.name.partition(".")[0]] = (alias.name, node.lineno)
-
-    def _read_call(self, node: ast.Call) -> None:
-        head = ast.unparse(node.func)
-        if head.endswith("register_blueprint") and node.args:
-            name = ast.unparse(node.args[0]).partition(".")[0].partition("(")[0]
-            if not name.isidentifier() or name not in self.imports:
-                self.unsure = True  # a blueprint that a loop, a list or a helper hands over
-                return
-            prefix = next((ast.unparse(key.value) for key in node.keywords if key.arg == "url_prefix"), "")
-            self.registered.append((self.imports[name][0], node.lineno, self._is_reached(node), prefix.strip("'\"")))
-        elif head.rpartition(".")[2] in _FINDS_MODULES:
-            self.unsure = True
-        elif node.args and isinstance(node.args[0], ast.Name) and head.partition(".")[0] in self.imports:
-            package = self.imports[head.partition(".")[0]][0]
-            self.handed_to.add(package.partition(".")[0])
-            self.unsure |= package.partition(".")[0] == self.path.parent.name  # a helper of the factory's own
-
-    def _is_reached(self, node: ast.Call) -> bool:
-        """False for a line of ``create_app`` behind a return that nothing passes by."""
-        function = self.function
-        if function is None or not function.lineno < node.lineno <= (function.end_lineno or 0):
-            return True
-        certain = [one.lineno for one in function.body if isinstance(one, ast.Return)]
-        return not certain or node.lineno < certain[0]
-
-
-_FINDS_MODULES = frozenset({"import_module", "iter_modules", "walk_packages", "find_modules", "import_string"})
-
-
-def _of_itself(function: ast.FunctionDef) -> Iterator[ast.AST]:
-    """Yield what a function is made of, but for what stands in functions within it."""
-    waiting: list[ast.AST] = list(function.body)
-    while waiting:
-        node = waiting.pop()
-        yield node
-        if not isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef | ast.Lambda | ast.ClassDef):
-            waiting.extend(ast.iter_child_nodes(node))
+    path: Path
+    statement: ast.stmt
+    after: bool
+    name: str
+    beside: int = 0
 
 
 def switch_on(host: FlaskHost, module: str, at: str | None) -> Edit:
-    """Return the edit that imports and registers a blueprint before the factory's return."""
-    factory = host.need_factory()
+    """Return the edit that imports and registers a module's blueprint."""
+    application = host.need_application()
     edit = Edit(ChangeSet(f"enable {module}"))
-    if any(package == module for package, *_ in factory.registered):
-        edit.already.append(f"{host.relative(factory.path)} registers it")
+    if module in application.by_module or module in application.handed_to:
+        there = [one.path for one in application.by_module.get(module, ())] or [application.path]
+        edit.already.append(f"{host.relative(there[0])} registers it")
         return edit
-    if len(factory.returns) != 1:
+    place = host.place(module)
+    spot = _beside_others(application) or _before_returns(application) or _behind_application(application)
+    if spot is None:
         raise Refused(
             "factory-unclear",
-            f"{host.relative(factory.path)}: create_app has {len(factory.returns)} returns; nothing was changed.",
-            f"Write there: from {module} import blueprint as {module}; app.register_blueprint({module})",
+            f"{host.relative(application.path)}: where the application is ready cannot be told; nothing was changed.",
+            f"Write there: from {module} import blueprint as {place.label}; app.register_blueprint({place.label})",
         )
-    line = factory.returns[0]
     prefix = f', url_prefix="{at.rstrip("/")}"' if at and at.strip("/") else ""
-    with _editing(host, factory, module) as source:
+    with _editing(host, spot.path, module) as source:
         text = source.text
-        returned = ast.unparse(statement_at(text, ast.Return, line)).removeprefix("return").strip() or "app"
-        for added in (
-            f"from {module} import blueprint as {module}",
-            f"{returned}.register_blueprint({module}{prefix})",
-        ):
-            text = insert_statement(text, statement_at(text, ast.Return, line), added, after=False)
-            line += 1
-        edit.changes.add(host.relative(factory.path), factory.content, source.with_text(text).content())
+        alias = _free_name(text, place.label)
+        imported = f"from {_spelled(host.root, spot, text, place)} import {_exported(place)} as {alias}"
+        lines = [f"{spot.name}.register_blueprint({alias}{prefix})"]
+        if not spot.beside:
+            lines.insert(0, imported)
+        for line in reversed(lines) if spot.after else lines:
+            text = insert_statement(text, _same(text, spot, lines.index(line)), line, after=spot.after)
+        if spot.beside:
+            beside = [
+                one for one in ast.walk(ast.parse(text)) if isinstance(one, ast.stmt) and _imports_at(one, spot.beside)
+            ]
+            text = insert_statement(text, beside[0], imported)
+        edit.changes.add(host.relative(spot.path), source.content(), source.with_text(text).content())
     return edit
+
+
+def _same(text: str, spot: Spot, before: int) -> ast.stmt:
+    """Return the statement of a spot in a text into which ``before`` lines were put ahead of it."""
+    line = spot.statement.lineno + (0 if spot.after else before)
+    found = [one for one in ast.walk(ast.parse(text)) if isinstance(one, ast.stmt) and one.lineno == line]
+    return next(one for one in found if one.col_offset == spot.statement.col_offset)
+
+
+def _imports_at(node: ast.AST, line: int) -> bool:
+    return isinstance(node, ast.ImportFrom | ast.Import) and node.lineno == line
+
+
+def _beside_others(application: Application) -> Spot | None:
+    """Return the spot behind the last blueprint that is registered always, where others are."""
+    found: Spot | None = None
+    for path, tree in application.trees.items():
+        imports = imports_of(application.root, path, tree)
+        bodies = list(_always(tree))
+        for body in bodies:
+            for statement in body:
+                call = statement.value if isinstance(statement, ast.Expr) else None
+                if not isinstance(call, ast.Call) or not ast.unparse(call.func).endswith(".register_blueprint"):
+                    continue
+                head = ast.unparse(call.args[0]).partition(".")[0] if call.args else ""
+                line = imports[head][1] if head in imports else 0
+                local = any(_imports_at(one, line) for one in body) and body is not tree.body
+                name = ast.unparse(call.func).removesuffix(".register_blueprint")
+                if found is None or path == application.path:
+                    found = Spot(path, statement, True, name, 0 if local or not line else line)
+    return found
+
+
+def _always(tree: ast.Module) -> Iterator[list[ast.stmt]]:
+    """Yield the bodies whose statements run whenever the file, or a function of it, does."""
+    yield tree.body
+    for node in tree.body:
+        if isinstance(node, ast.FunctionDef):
+            yield from _straight(node.body)
+
+
+def _straight(body: list[ast.stmt]) -> Iterator[list[ast.stmt]]:
+    yield body
+    for node in body:
+        if isinstance(node, ast.With):
+            yield from _straight(node.body)
+
+
+def _before_returns(application: Application) -> Spot | None:
+    """Return the spot in the factory that is passed whenever it returns an application."""
+    function = application.function
+    if function is None:
+        return None
+    made = [(at, name) for at, node in enumerate(function.body) if (name := _application_made(node))]
+    if not made:
+        last = function.body[-1]
+        name = ast.unparse(last.value) if isinstance(last, ast.Return) and isinstance(last.value, ast.Name) else ""
+        return Spot(application.path, last, False, name) if name and len(application.returns) == 1 else None
+    at, name = made[-1]
+    for node in function.body[at + 1 :]:
+        if any(isinstance(one, ast.Return) for one in [node, *of_itself(_as_function(node))]):
+            return Spot(application.path, node, False, name)
+    return None
+
+
+def _as_function(node: ast.stmt) -> ast.FunctionDef:
+    """Wrap a statement, so that what it is made of can be walked without what functions in it hold."""
+    if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef):
+        return ast.FunctionDef("_", ast.arguments([], [], None, [], [], None, []), [], [])
+    return ast.FunctionDef("_", ast.arguments([], [], None, [], [], None, []), [node], [])
+
+
+def _application_made(node: ast.stmt) -> str:
+    """Return the name under which a statement keeps a new application; empty for other statements."""
+    if not isinstance(node, ast.Assign | ast.AnnAssign) or not isinstance(node.value, ast.Call):
+        return ""
+    target = node.targets[0] if isinstance(node, ast.Assign) else node.target
+    made = ast.unparse(node.value.func).rpartition(".")[2].endswith("Flask")
+    return target.id if made and isinstance(target, ast.Name) else ""
+
+
+def _behind_application(application: Application) -> Spot | None:
+    """Return the spot in a file that makes the application itself: behind what sets it up."""
+    tree = application.trees.get(application.path)
+    names = [name for node in tree.body if (name := _application_made(node))] if tree is not None else []
+    if not names or tree is None or application.function is not None:
+        return None
+    name = names[-1]
+    touching = [
+        node
+        for node in tree.body
+        if isinstance(node, ast.Assign | ast.AnnAssign | ast.AugAssign | ast.Expr)
+        and any(isinstance(one, ast.Name) and one.id == name for one in ast.walk(node))
+    ]
+    return Spot(application.path, touching[-1], True, name)
+
+
+def _free_name(text: str, label: str) -> str:
+    """Return a name for the blueprint that the file does not use for anything else."""
+    used = {node.id for node in ast.walk(ast.parse(text)) if isinstance(node, ast.Name)}
+    return f"{label}_blueprint" if label in used else label
+
+
+def _spelled(root: Path, spot: Spot, text: str, place: Place) -> str:
+    """Return how a file names a module: from its own package where it names its neighbours so."""
+    near = [node for node in ast.walk(ast.parse(text)) if isinstance(node, ast.ImportFrom) and node.level == 1]
+    package = dotted_of(root, spot.path.parent)
+    inside = place.name.removeprefix(f"{package}.") if package else place.name
+    return f".{inside}" if near and package and inside != place.name else place.name
+
+
+def _exported(place: Place) -> str:
+    """Return the name that a module gives its blueprint where it is imported."""
+    try:
+        tree = ast.parse(place.marker.read_bytes())
+    except (OSError, SyntaxError):
+        return "blueprint"
+    for node in tree.body:
+        if isinstance(node, ast.Assign) and isinstance(node.value, ast.Call):
+            if ast.unparse(node.value.func).endswith("Blueprint") and isinstance(node.targets[0], ast.Name):
+                return node.targets[0].id
+    names = [
+        alias.asname or alias.name for node in tree.body if isinstance(node, ast.ImportFrom) for alias in node.names
+    ]
+    likely = [
+        name for name in names if name in ("bp", "blueprint", place.label) or name.endswith(("_bp", "_blueprint"))
+    ]
+    return likely[0] if likely else "blueprint"
 
 
 def switch_off(host: FlaskHost, module: str) -> Edit:
-    """Return the edit that takes a blueprint's import and registration out."""
-    factory = host.need_factory()
+    """Return the edit that takes out all that registers a module, and the imports that were for that alone."""
+    application = host.need_application()
     edit = Edit(ChangeSet(f"disable {module}"))
-    calls = {line for package, line, *_ in factory.registered if package == module}
-    imports = {line for package, line in factory.imports.values() if package == module}
-    with _editing(host, factory, module) as source:
-        text = source.text
-        for line in sorted(calls | imports, reverse=True):
-            statement = statement_at(text, ast.Expr if line in calls else ast.ImportFrom, line)
-            if isinstance(statement, ast.ImportFrom) and len(statement.names) != 1:
-                raise NotCarried(line, "this line imports more than that")
-            text = remove_statement(text, statement)
-        edit.changes.add(host.relative(factory.path), factory.content, source.with_text(text).content())
+    for path, tree in application.trees.items():
+        imports = imports_of(host.root, path, tree)
+        own = {name: line for name, (package, line) in imports.items() if application.places.owner(package) == module}
+        calls = [one for one in application.by_module.get(module, ()) if one.path == path]
+        if not own:
+            continue
+        with _editing(host, path, module) as source:
+            text = _without_calls(source.text, tree, own, calls)
+            left = [node.id for node in ast.walk(ast.parse(text)) if isinstance(node, ast.Name) and node.id in own]
+            if left:
+                raise NotCarried(_last_use(tree, left[-1]), f"{left[-1]} is used there as well")
+            for name, line in sorted(own.items(), key=lambda one: one[1], reverse=True):
+                text = without_imported(text, _line_of_import(text, name, line), name)
+            edit.changes.add(host.relative(path), source.content(), source.with_text(text).content())
     if not edit.changes:
-        edit.already.append("the factory does not register it")
-        edit.unsure = [Problem(host.relative(factory.path), "other code may register it", f"take out {module}")]
+        edit.already.append("the application does not register it")
+        edit.unsure = [Problem(host.relative(application.path), "other code may register it", f"take out {module}")]
     return edit
 
 
+def _last_use(tree: ast.Module, name: str) -> int:
+    """Return the last line of a file on which a name is used: what registers a module stands before what uses it."""
+    return max(node.lineno for node in ast.walk(tree) if isinstance(node, ast.Name) and node.id == name)
+
+
+def _without_calls(text: str, tree: ast.Module, own: dict[str, int], calls: list[Registered]) -> str:
+    """Take out the statements that hand the application to a module, and its elements of lists that are looped over."""
+    lines = {one.line for one in calls}
+    statements: list[ast.stmt] = []
+    elements: dict[int, tuple[ast.List | ast.Tuple | ast.Set, int]] = {}
+    inner: set[int] = set()
+    for node in ast.walk(tree):  # from outside to inside: the pair of a blueprint and its address goes as a whole
+        if isinstance(node, ast.Expr) and isinstance(node.value, ast.Call):
+            call = node.value
+            heads = {_head(one) for one in (call.func, *call.args[:1])}
+            if heads & set(own) and (call.lineno in lines or _head(call.func) in own):
+                statements.append(node)
+        elif isinstance(node, ast.List | ast.Tuple | ast.Set) and id(node) not in inner:
+            for index, element in enumerate(node.elts):
+                first = element.elts[0] if isinstance(element, ast.Tuple) and element.elts else element
+                if isinstance(first, ast.Name | ast.Attribute) and _head(first) in own:
+                    elements[element.lineno * 1000 + element.col_offset] = node, index
+                    inner.add(id(element))
+    edits = [(one.lineno * 1000 + one.col_offset, one) for one in statements]
+    for place, one in sorted([*edits, *elements.items()], key=lambda two: two[0], reverse=True):
+        text = remove_statement(text, one) if isinstance(one, ast.stmt) else remove_item(text, *elements[place])
+    return text
+
+
+def _head(node: ast.expr) -> str:
+    """Return the first name of an expression."""
+    return ast.unparse(node).partition("(")[0].partition(".")[0]
+
+
+def _line_of_import(text: str, name: str, line: int) -> int:
+    """Return the line on which a name is imported in a text from which lines behind it were taken."""
+    for node in ast.walk(ast.parse(text)):
+        if isinstance(node, ast.Import | ast.ImportFrom) and node.lineno <= line:
+            if any((alias.asname or alias.name) == name for alias in node.names):
+                return node.lineno
+    return line
+
+
 @contextmanager
-def _editing(host: FlaskHost, factory: Factory, module: str) -> Iterator[SourceText]:
-    """Read the factory for an edit; what cannot be edited safely there is refused with its line."""
-    place = host.relative(factory.path)
+def _editing(host: FlaskHost, path: Path, module: str) -> Iterator[SourceText]:
+    """Read a file for an edit; what cannot be edited safely there is refused with its line."""
+    place = host.relative(path)
     try:
-        yield SourceText.python(factory.content)
+        yield SourceText.python(path.read_bytes())
     except NotCarried as error:
         raise Refused(
             "factory-unclear",

@@ -19,7 +19,13 @@ def settle(host: FlaskHost, modules: Sequence[str]) -> list[StepRun]:
     for module in modules or [one.name for one in host.modules() if one.registered]:
         if not _makes_tables(host, module):
             continue
-        words = [host.python(), "-m", "flask", "--app", "wsgi", module, "make-tables"]
+        if host.database is None:
+            raise HostFailed(
+                "no-database",
+                f"The application names no database for the tables of {module}: its configuration has no DATABASE.",
+                'Set app.config["DATABASE"] to the path of a SQLite file where the application is made.',
+            )
+        words = [host.python(), "-m", "flask", "--app", host.said_application, host.place(module).label, "make-tables"]
         ended = run(words, host.root, max(host.options.limit_seconds, 60), {"PYTHONDONTWRITEBYTECODE": "1"})
         if ended.status != 0:
             lines = [line for line in ended.output.splitlines() if line.strip()] or ["it printed nothing"]
@@ -34,6 +40,10 @@ def settle(host: FlaskHost, modules: Sequence[str]) -> list[StepRun]:
 
 def _makes_tables(host: FlaskHost, module: str) -> bool:
     """True for a module that brings our command for it; one by hand has its tables made in a way of its own."""
-    folder = host.root / module
-    code = [path.read_text("utf-8", "replace") for path in folder.rglob("*.py") if path.is_file()]
-    return (folder / "schema.sql").is_file() and any('cli.command("make-tables")' in text for text in code)
+    place = host.place(module)
+    code = [path.read_text("utf-8", "replace") for path in place.all_code()]
+    return (
+        not place.is_file
+        and (place.path / "schema.sql").is_file()
+        and any('cli.command("make-tables")' in text for text in code)
+    )

@@ -4,37 +4,83 @@ Run by the host's interpreter in the host's folder; reads one JSON line:
     {"modules": ["tide_board"], "scratch": "/tmp/…", "without": []}
 """
 
+import importlib
 import json
 import os
-import re
 import shutil
 import sqlite3
 import sys
 import threading
 import time
+import types
 import urllib.error
 import urllib.request
 
 from sprout_inside import Steps, say, secrets_in, told
+from sprout_templates import Templates, note_missing
 
-#  what a template says of another one by its name: the name, and the rest of the tag
-DRAWS = re.compile(r"""\{%-?\s*(?:extends|include|import|from)\s+["']([^"']+)["']([^%]*)%\}""")
+MOST_HOST_PAGES = 12
+
+
+class AnyBlueprint(types.ModuleType):
+    """Stands for a module that stops the site: whatever is asked of it is an empty blueprint that takes everything."""
+
+    def __getattr__(self, name):
+        import flask
+
+        if name.startswith("__"):
+            raise AttributeError(name)
+        made = flask.Blueprint(f"left_out_{self.__name__}_{name}".replace(".", "_"), self.__name__)
+        setattr(self, name, made)
+        return made
+
+
+class Stays(urllib.request.HTTPRedirectHandler):
+    """Follows no answer that leads elsewhere: what is there is asked for by itself."""
+
+    def redirect_request(self, *_):
+        return None
+
+
+def application_of(said):
+    """Return the application that the host's own command would take; raises NoAppException where there is none."""
+    from flask.cli import find_app_by_string, find_best_app
+
+    file, _, name = said.partition(":")
+    module = importlib.import_module(file)
+    return find_app_by_string(module, name) if name else find_best_app(module)
+
+
+def served_by(said):
+    """Return the application that servers load; it may stand in something that mounts several. None for none."""
+    import flask
+    from flask.cli import NoAppException
+
+    try:
+        return application_of(said)
+    except NoAppException:
+        for value in vars(sys.modules[said.partition(":")[0]]).values():
+            for _ in range(4):
+                value = getattr(value, "app", None)
+                if isinstance(value, flask.Flask):
+                    return value
+    return None
 
 
 class Ask(Steps):
     def run(self):
-        sys.path.insert(0, self.root)
+        sys.path[:0] = self.question["source_roots"]
         self.errors = {}
         if self.step("host", self.host) and self.step("application", self.application):
             self.step("blueprints", self.blueprints)
             self.step("routes", self.routes)
             self.step("loaded", self.loaded)
             self.step("shadowed", self.shadowed)
-            self.step("templates", self.templates)
             self.step("template_names", lambda: self.app.jinja_env.list_templates())
             self.step("tables", self.tables)
             self.begin_serving()
             self.step("pages", self.pages)
+            self.step("templates", self.templates)  # those that a page drew are compiled by now
         say({"answers": self.answers})
 
     def host(self):
@@ -47,14 +93,10 @@ class Ask(Steps):
 
         left_out = set(self.question["without"])
         if left_out:  # a module that stops the site is registered as an empty blueprint
-            import types
-
             for name in left_out:
-                sys.modules[name] = types.ModuleType(name)
-                sys.modules[name].blueprint = flask.Blueprint(f"left_out_{name}", name)
+                sys.modules[name] = AnyBlueprint(name)
         self.note_where_declared()
-        from wsgi import app
-
+        app = self.loaded_application()
         self.answers["secrets"] = sorted(secrets_in(dict(app.config)))
         database = app.config.get("DATABASE")
         self.answers["database"] = str(database) if database else ""
@@ -65,6 +107,7 @@ class Ask(Steps):
         elif database:
             app.config["DATABASE"] = os.path.join(self.question["scratch"], "absent.sqlite3")
         flask.got_request_exception.connect(self.keep, app)
+        app.wsgi_app = self.keeping(app.wsgi_app)
         self.app = app
         return True
 
@@ -98,8 +141,33 @@ class Ask(Steps):
 
         self.errors[request.path] = told(exception, self.root)
 
+    def keeping(self, answer):
+        """Wrap an application so that what breaks after a page was made, as in a teardown, is kept as well."""
+
+        def answered(environ, start_response):
+            try:
+                return answer(environ, start_response)
+            except Exception as error:
+                self.errors.setdefault(environ.get("PATH_INFO", ""), told(error, self.root))
+                raise
+
+        return answered
+
+    def loaded_application(self):
+        """Load the application as the host's own command does, but with the errors that its code raises.
+
+        What servers load comes first; it may put the application into something else that answers.
+        """
+        from flask.cli import load_dotenv
+
+        load_dotenv()
+        inside = served_by(self.question["loads"]) if self.question["loads"] else None
+        return inside if inside is not None else application_of(self.question["application"])
+
     def package_of(self, import_name):
-        return import_name.split(".")[0]
+        """Return the module that a name of the site belongs to, or its first part."""
+        known = [one for one in self.question["known"] if import_name == one or import_name.startswith(f"{one}.")]
+        return max(known, key=len, default=import_name.split(".")[0])
 
     def blueprints(self):
         return {name: self.package_of(one.import_name) for name, one in self.app.blueprints.items()}
@@ -130,82 +198,15 @@ class Ask(Steps):
     def place_of(self, endpoint):
         import inspect
 
-        code = getattr(inspect.unwrap(self.app.view_functions[endpoint]), "__code__", None)
+        view = self.app.view_functions.get(endpoint)
+        code = getattr(inspect.unwrap(view), "__code__", None) if view is not None else None
         owner = self.answers["blueprints"].get(endpoint.rpartition(".")[0], "")
         place = {"file": code.co_filename, "line": code.co_firstlineno} if code else {"file": "", "line": 0}
         return {"module": owner, **place}
 
     def templates(self):
-        """Return what is wrong with the templates of the asked modules, each as the running application reads it."""
-        found = []
-        for module in self.question["modules"]:
-            for folder, _, names in os.walk(os.path.join(self.root, module)):
-                for name in names:
-                    path = os.path.join(folder, name)
-                    if f"{os.sep}templates{os.sep}" in path and name.endswith((".html", ".htm", ".xml", ".txt")):
-                        found += [{"module": module, "file": path, **wrong} for wrong in self.wrong_in(path, module)]
-        return found
-
-    def wrong_in(self, path, module):
-        """Yield what is wrong with one template; what is read here is there when its page is drawn."""
-        from jinja2 import TemplateNotFound, TemplateSyntaxError, nodes
-
-        try:
-            with open(path, encoding="utf-8") as handle:
-                source = handle.read()
-            self.app.jinja_env.get_template(path.partition(f"{os.sep}templates{os.sep}")[2])
-        except TemplateSyntaxError as error:
-            if error.filename in (None, path):
-                yield {"line": error.lineno, "wrong": "syntax", "what": error.message or ""}
-                return
-        except TemplateNotFound:
-            return  # of a folder that is none of the application's
-        except (OSError, UnicodeError):
-            return
-        for found in DRAWS.finditer(source):
-            if "ignore missing" not in found[2] and not self.has_template(found[1]):
-                yield {"line": source.count("\n", 0, found.start()) + 1, "wrong": "template", "what": found[1]}
-        if "url_for" in source:
-            yield from self.links(self.app.jinja_env.parse(source, None, path), nodes, module)
-
-    def has_template(self, name):
-        from jinja2 import TemplateNotFound, TemplateSyntaxError
-
-        try:
-            self.app.jinja_env.get_template(name)
-        except TemplateNotFound as error:
-            return error.name != name
-        except TemplateSyntaxError:
-            return True  # told of that template itself
-        return True
-
-    def links(self, tree, nodes, module):
-        """Yield the addresses that a template asks for by name and that no route has, and files that are not there.
-
-        A name that begins with a dot is one of the blueprint that draws the template: of one of the module's own.
-        """
-        own = [name for name, package in self.answers["blueprints"].items() if package == module]
-        for call in tree.find_all(nodes.Call):
-            named = call.args[0] if call.args else None
-            if not (
-                isinstance(call.node, nodes.Name) and call.node.name == "url_for" and isinstance(named, nodes.Const)
-            ):
-                continue
-            endpoint = named.value
-            if not isinstance(endpoint, str) or (endpoint.startswith(".") and not own):
-                continue
-            if endpoint.startswith("."):
-                there = [name + endpoint for name in own if name + endpoint in self.app.view_functions]
-                endpoint = there[0] if there else own[0] + endpoint
-            if endpoint not in self.app.view_functions:
-                yield {"line": call.lineno, "wrong": "endpoint", "what": endpoint}
-            elif endpoint.rpartition(".")[2] == "static":
-                owner = self.app.blueprints.get(endpoint.rpartition(".")[0], self.app)
-                files = [one.value for one in call.kwargs if one.key == "filename"]
-                for file in files:
-                    if isinstance(file, nodes.Const) and owner.static_folder:
-                        if not os.path.exists(os.path.join(owner.static_folder, str(file.value))):
-                            yield {"line": call.lineno, "wrong": "static", "what": str(file.value)}
+        """Return what is wrong with the site's own templates, each as the running application reads it."""
+        return Templates(self.app, self.question["folders"], self.answers["blueprints"]).wrong()
 
     def routes(self):
         owners = self.answers["blueprints"]
@@ -214,7 +215,7 @@ class Ask(Steps):
             name = rule.endpoint.rpartition(".")[0]
             found.append(
                 {
-                    "module": owners.get(name) or self.package_of(self.app.view_functions[rule.endpoint].__module__),
+                    "module": owners.get(name) or self.package_of(self.declared_in(rule.endpoint)),
                     "view": rule.endpoint,
                     "path": rule.rule,
                     "methods": sorted(rule.methods or ()),
@@ -222,6 +223,10 @@ class Ask(Steps):
                 }
             )
         return found
+
+    def declared_in(self, endpoint):
+        """Return the file of a view, as it is imported; empty for an address without a view."""
+        return getattr(self.app.view_functions.get(endpoint), "__module__", "") or ""
 
     def tables(self):
         database = self.app.config.get("DATABASE")
@@ -246,16 +251,26 @@ class Ask(Steps):
                 pass
 
         self.watch_what_comes_first()
+        self.missing = {}
+        note_missing(self.app, self.missing)
+        asked = [
+            route
+            for route in self.answers["routes"]
+            if "GET" in route["methods"] and not route["arguments"] and not route["view"].endswith("static")
+        ]
+        mine = [route for route in asked if route["module"] in self.question["modules"]]
+        known = self.question["known"]
+        of_host = [{**route, "module": ""} for route in asked if route["module"] not in known and self.is_own(route)]
         server = make_server("127.0.0.1", 0, self.app, request_handler=Quiet)
         threading.Thread(target=server.serve_forever, daemon=True).start()
         try:
-            return [
-                self.call(server.server_port, route)
-                for route in self.answers["routes"]
-                if route["module"] in self.question["modules"] and "GET" in route["methods"] and not route["arguments"]
-            ]
+            return [self.call(server.server_port, route) for route in [*mine, *of_host[:MOST_HOST_PAGES]]]
         finally:
             server.shutdown()
+
+    def is_own(self, route):
+        """True for an address whose view lies in the site's own code."""
+        return self.place_of(route["view"])["file"].startswith(self.root + os.sep)
 
     def watch_what_comes_first(self):
         """Note which function that the site calls before each request answers in the place of the page."""
@@ -293,7 +308,7 @@ class Ask(Steps):
 
     def call(self, port, route):
         began = time.monotonic()
-        opener = urllib.request.build_opener(urllib.request.ProxyHandler({}))
+        opener = urllib.request.build_opener(urllib.request.ProxyHandler({}), Stays())
         try:
             with opener.open(f"http://127.0.0.1:{port}{route['path']}", timeout=20) as answer:
                 status, body, kind = answer.status, answer.read(), answer.headers.get("Content-Type", "")
@@ -307,9 +322,10 @@ class Ask(Steps):
             "seconds": time.monotonic() - began,
             "type": kind,
             "empty": not body.strip(),
-            "marked": f'data-module="{route["module"]}"'.encode() in body,
+            "marked": f'data-module="{route["module"].rpartition(".")[2]}"'.encode() in body,
             "error": self.errors.get(route["path"]),
             "stopped_by": self.stopped.get(route["path"]),
+            "missing": self.missing.get(route["path"], []),
         }
 
 
