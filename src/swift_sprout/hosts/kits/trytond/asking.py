@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from .view import HostView
 
 PROBE = Path(__file__).parent / "probe" / "ask.py"
-ALL_STEPS = ("tables", "data", "views", "menus", "rights", "pages")
+ALL_STEPS = ("tables", "data", "views", "menus", "rights", "carried", "checks", "pages")
 
 
 class Live:
@@ -30,6 +30,7 @@ class Live:
 
     answers -- by step of the probe; stopped -- the modules that stop the host, each with the error, left out then
     failure -- why there are no answers at all
+    updated -- the modules whose update was tried on a copy; update_failure -- the error with which that ended
     """
 
     def __init__(self) -> None:
@@ -37,6 +38,8 @@ class Live:
         self.stopped: dict[str, dict[str, Any]] = {}
         self.failure = ""
         self.failure_remedy = ""
+        self.updated: list[str] = []
+        self.update_failure: dict[str, Any] | None = None
 
     @property
     def failures(self) -> dict[str, Any]:
@@ -85,6 +88,27 @@ def ask(
     return live
 
 
+def try_update(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float) -> dict[str, Any] | None:
+    """Bring a copy of the database to what modules' files say, as the host does; returns the error that ends it.
+
+    None where it comes to its end, or where the host does not even start.
+    """
+    more = {"update": [module.name for module in modules]}
+    live = _once(view, modules, limit_seconds, (), [], more, lambda: None)
+    if live.failure or any(step in live.failures for step in ("host", "modules", "start")):
+        return None
+    found: dict[str, Any] | None = live.failures.get("load")
+    return found
+
+
+def newer_than_database(view: HostView, modules: Sequence[ModuleFiles]) -> list[ModuleFiles]:
+    """Return the modules that are on and of which a file was written after the database was last."""
+    if view.database is None:
+        return []
+    last = view.database.path.stat().st_mtime
+    return [one for one in modules if one.own and view.state(one) in ON and one.newest >= last]
+
+
 def start_up(view: HostView, limit_seconds: float) -> StartUp:
     """Start the host once, with all modules that are active."""
     if view.interpreter is None or view.database is None:
@@ -127,6 +151,7 @@ def _once(
             "without_start": False,
             "modules": [module.name for module in modules],
             "steps": list(steps),
+            "deep": [],
             "page_seconds": min(limit_seconds / 3, 30),
             **more,
         }

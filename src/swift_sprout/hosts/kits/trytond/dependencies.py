@@ -16,13 +16,13 @@ def used_modules(view: HostView, module: ModuleFiles) -> dict[str, str]:
     registers only together with other modules, or data says to depend on them, does not count.
     """
     found: dict[str, str] = {}
-    conditional = {item.text for _, item, depends, _ in module.registered() if depends}
+    conditional = {one.text for one in module.registered if one.depends}
     owners = model_owners(view)
-    for sort, item, depends, prefix in module.registered():
-        if depends or item.text in conditional:
+    for said in module.registered:
+        if said.depends or said.text in conditional:
             continue
-        one = module.registered_class(prefix + item.text)
-        if one is None or sort == "report":
+        one = module.registered_class(said.text)
+        if one is None or said.sort == "report":
             continue
         place = f"{view.relative(one.path)}"
         owner = owners.get(one.model, "")
@@ -35,10 +35,10 @@ def used_modules(view: HostView, module: ModuleFiles) -> dict[str, str]:
     for record in module.records:
         if record.depends:
             continue
-        for said in record.fields:
-            other, dot, _ = said.ref.partition(".")
-            if dot and not said.depends and other != module.name:
-                found.setdefault(other, f"{view.relative(record.path)}:{said.line}")
+        for put in record.fields:
+            other, dot, _ = put.ref.partition(".")
+            if dot and not put.depends and other != module.name:
+                found.setdefault(other, f"{view.relative(record.path)}:{put.line}")
     return found
 
 

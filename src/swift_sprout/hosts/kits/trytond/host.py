@@ -10,6 +10,7 @@ from ....core.hostfacts import ModuleState
 from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
 from ...contract.exchange import ReadBrief
+from ...python.formatting import formatted, tidied
 from ...python.interpreter import found_interpreter
 from ...shared.keeping_rows import RowKeepingHost
 from ...shared.viewed import changes_state
@@ -23,6 +24,7 @@ if TYPE_CHECKING:
     from ....caching.rests_on import RestsOn
     from ....core.brief import Brief
     from ....core.conditions import Answer
+    from ....core.fields import Field
     from ....core.findings import Finding
     from ....core.graphs import ModuleGraph
     from ....core.hostfacts import StepRun
@@ -56,6 +58,10 @@ class TrytondHost(RowKeepingHost[HostView, ModuleFiles]):
     def need_runtime(self) -> None:
         """Raise HostFailed where there is no interpreter."""
         self.interpreter()
+
+    def names_to_need(self) -> frozenset[str]:
+        """Return the names of all modules that the host finds."""
+        return super().names_to_need() | frozenset(self.view.by_name)
 
     def facts(self, live: bool) -> HostFacts:
         """Tell what survey shows."""
@@ -122,7 +128,7 @@ class TrytondHost(RowKeepingHost[HostView, ModuleFiles]):
         """Return the change set that makes a module of a brief."""
         from .composing.module import compose
 
-        return compose(self.root, self.data, brief, place)
+        return compose(self.root, self.data, brief, place, self.as_the_host_names)
 
     def folder(self, module: str) -> str:
         """Return where a module lies."""
@@ -140,13 +146,38 @@ class TrytondHost(RowKeepingHost[HostView, ModuleFiles]):
             {key: f"{relative(path)}:{line}" for key, (path, line) in places.items()},
         )
 
+    def tidied(self, made: Sequence[ChangeSet]) -> list[ChangeSet]:
+        """Return change sets that make modules with their Python as the project formats it."""
+        return tidied(made, self.root)
+
     def generate(
         self, module: str, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None
     ) -> dict[str, bytes]:
         """Return the files that a brief makes of a module."""
         from .composing.module import generate
 
-        return generate(self.data, brief, last, self.module(module).menu_root)
+        menu_root = self.module(module).menu_root
+        return formatted(generate(self.data, brief, last, menu_root, self.as_the_host_names), self.root)
+
+    def as_the_host_names(self, brief: Brief) -> Brief:
+        """Return a brief in which records of other modules are called as the host does, whatever their modules say."""
+        records = tuple(
+            record._replace(fields=tuple(self._as_named(field) for field in record.fields)) for record in brief.records
+        )
+        others = {
+            field.target.partition(".")[0] for record in brief.records for field in record.fields if "." in field.target
+        }
+        return brief._replace(records=records, needs=(*brief.needs, *sorted(others - set(brief.needs))))
+
+    def _as_named(self, field: Field) -> Field:
+        label, dot, title = field.target.partition(".")
+        module = self.view.module(label) if field.is_relation and dot else None
+        wanted = title.replace(" ", "").replace("_", "").lower()
+        for one in module.classes if module is not None else ():
+            plain = one.model.partition(".")[2].replace(".", "").replace("_", "")
+            if one.sort == "model" and not one.extends and one.model.islower() and plain == wanted:
+                return field._replace(target=one.model)
+        return field
 
     def show(self, what: str, module: str, live: bool) -> Table:
         """Return the table of routes, rights, order or placements of a module."""

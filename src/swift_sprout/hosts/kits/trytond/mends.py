@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from ....core.changes import ChangeSet
 from ....core.errors import Refused
 from ...contract.exchange import Mend
+from .reading.datafile import DataFile
 from .registration import switch_on
 from .view import ON
 
@@ -14,6 +15,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from ....core.findings import Finding
+    from .reading.inifile import Item
     from .reading.modules import ModuleFiles
     from .view import HostView
 
@@ -100,14 +102,18 @@ def _drop_line(view: HostView, module: ModuleFiles, finding: Finding) -> Edited:
     return path, before, _joined(lines)
 
 
-def _add_item(section: str, option: str, item: str, module: ModuleFiles) -> Edited:
-    """Add a line to a list of the manifest; the section and the option are made where they are not there."""
+def _add_item(section: str, option: str, item: str, module: ModuleFiles, ahead_of: int = 0) -> Edited:
+    """Add a line to a list of the manifest; the section and the option are made where they are not there.
+
+    ahead_of -- the line of the list that the item goes ahead of; 0 puts it last
+    """
     path = module.folder / "tryton.cfg"
     before, lines = _lines(path)
     assert module.manifest is not None
     there = module.manifest.lines(section, option)
     if there:
-        lines.insert(there[-1].line, f"    {item}")
+        end = "\r" if lines[0].endswith("\r") else ""
+        lines.insert(ahead_of - 1 if ahead_of else there[-1].line, f"    {item}{end}")
     elif section in module.manifest.section_lines:
         lines[module.manifest.section_lines[section] : module.manifest.section_lines[section]] = [
             f"{option}:",
@@ -140,7 +146,42 @@ def _move_class(view: HostView, module: ModuleFiles, finding: Finding) -> Edited
 
 
 def _list_file(view: HostView, module: ModuleFiles, finding: Finding) -> Edited:
-    return _add_item("tryton", "xml", finding.value("named"), module)
+    """List a data file where what it refers to is loaded before it, and what refers to it after."""
+    named = finding.value("named")
+    added = DataFile(module.folder / named)
+    brings = {record.id for record in added.records}
+    listed = [(item, DataFile(module.folder / path)) for item, path in module.data_items() if _is_own(module, item)]
+    known = {record.id for record in module.records}
+    absent = sorted(_references(added, module.name) - known - brings)
+    if absent:
+        why = f"{named} refers to {absent[0]}, which no listed data file of {module.name} brings."
+        raise Refused("not-mendable", why, "List or write the file that brings it first.")
+    after = [at for at, (_, file) in enumerate(listed) if _references(added, module.name) & _ids(file)]
+    before = [at for at, (_, file) in enumerate(listed) if _references(file, module.name) & (brings - known)]
+    if not before:
+        return _add_item("tryton", "xml", named, module)
+    if after and after[-1] >= before[0]:
+        first, last = listed[before[0]][1].path.name, listed[after[-1]][1].path.name
+        why = f"{named} must be loaded after {last} and before {first}, which comes first today."
+        if first == last:
+            why = f"{named} and {first} need each other."
+        raise Refused("not-mendable", why, "Order the files, or move the records that need each other into one.")
+    return _add_item("tryton", "xml", named, module, listed[before[0]][0].line)
+
+
+def _is_own(module: ModuleFiles, item: Item) -> bool:
+    """True for a line of the module's own manifest, not of one that it includes."""
+    return module.manifest is not None and item in module.manifest.lines("tryton", "xml")
+
+
+def _ids(file: DataFile) -> set[str]:
+    return {record.id for record in file.records}
+
+
+def _references(file: DataFile, module: str) -> set[str]:
+    """Return the ids of a module that a data file's records refer to."""
+    named = [field.ref.rpartition(".") for record in file.records for field in record.fields if field.ref]
+    return {name for owner, _, name in named if owner in ("", module)}
 
 
 def _need(view: HostView, module: ModuleFiles, finding: Finding) -> Edited:

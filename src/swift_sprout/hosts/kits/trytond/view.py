@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 
     from ....running.servers import RunningServer
     from ...contract.kitdata import KitData
+    from ...python.undefined import Undefined
     from .examining.models import KnownModels
 
 CONFIGURATION = "trytond.conf"
@@ -62,9 +63,27 @@ class HostView:
         return running_servers(self.root, is_server)
 
     @cached_property
+    def undefined(self) -> dict[str, list[Undefined]]:
+        """The names that code of the host's own modules uses and nothing defines, by file."""
+        from ...python.undefined import undefined_names
+
+        return undefined_names(self.root)
+
+    @cached_property
     def models_with_rights(self) -> frozenset[str]:
         """The models that a right of any module names."""
         return frozenset().union(*(module.shared.with_rights for module in self.modules))
+
+    @cached_property
+    def reports(self) -> frozenset[str]:
+        """The names of the reports that modules register."""
+        found = set()
+        for module in (*self.modules, *self.core):
+            for said in module.registered:
+                one = module.registered_class(said.text) if said.sort == "report" else None
+                if one is not None and one.model:
+                    found.add(one.model)
+        return frozenset(found)
 
     @cached_property
     def referred_to(self) -> frozenset[str]:

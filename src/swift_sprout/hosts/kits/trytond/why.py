@@ -1,7 +1,8 @@
-"""Why a page, record, scheduled job or menu entry of a trytond module is seen by somebody, or is not."""
+"""Why a page, record, job, menu entry, window, wizard or report of a trytond module is seen by somebody, or is not."""
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import TYPE_CHECKING, Any
 
 from ....core.conditions import Answer, Condition, judged
@@ -17,6 +18,7 @@ from ...shared.explaining import (
     unknown_thing,
     whole_module,
 )
+from .action_seen import ACTIONS, action_seen, opened_by
 from .asking import ask, said
 from .examining.examination import Examination
 from .examining.examine import examine_one
@@ -24,12 +26,14 @@ from .reading.rights import access_of
 from .reading.routes import Route, routes_of
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from .asking import Live
     from .reading.datafile import DataRecord
     from .reading.modules import ModuleFiles
     from .view import HostView
 
-STEPS = ("tables", "data", "views", "menus", "rights", "people", "pages")
+STEPS = ("tables", "data", "views", "menus", "rights", "people", "pages", "actions", "carried")
 ADMINISTRATORS = ("staff", "administrator")  # every user enters the administration
 GROUND = RUNGS[: RUNGS.index(Rung.ROUTED)]
 
@@ -42,13 +46,14 @@ class Things:
         self.pages: dict[str, Route] = {
             route.path(base): route for route in routes_of(module) if "GET" in route.methods
         }
-        self.records = {model.partition(".")[2]: model for model in access_of(module).models}
+        self.records = _short_names([*access_of(module).models, *_stored(module)])
         self.jobs = {
             record.text("method").partition("|")[2]: record
             for record in module.records
             if record.model == "ir.cron" and record.text("method")
         }
         self.menu: dict[str, DataRecord] = {}
+        self.actions = {record.text("name"): record for record in module.records if record.model in ACTIONS}
         for record in module.records:
             if record.model == "ir.ui.menu":
                 action = module.ids.get(record.ref("action"))
@@ -58,7 +63,19 @@ class Things:
 
     def names(self) -> list[str]:
         """Return every name that can be asked about."""
-        return [*self.pages, *self.records, *self.jobs, *self.menu]
+        return [*self.pages, *self.records, *self.jobs, *dict.fromkeys([*self.menu, *self.actions])]
+
+
+def _stored(module: ModuleFiles) -> list[str]:
+    """Return the models that a module brings and that are more than what a dialog asks for."""
+    brought = [one for one in module.classes if one.sort == "model" and one.model and not one.extends]
+    return [one.model for one in brought if [base.rpartition(".")[2] for base in one.bases] != ["ModelView"]]
+
+
+def _short_names(models: Sequence[str]) -> dict[str, str]:
+    """Return models by what follows the dot of their name, and by the whole name where several have that."""
+    short = Counter(model.partition(".")[2] for model in dict.fromkeys(models))
+    return {model.partition(".")[2] if short[model.partition(".")[2]] == 1 else model: model for model in models}
 
 
 class Asker:
@@ -79,7 +96,7 @@ class Asker:
 def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limit_seconds: float) -> Answer:
     """Return the answer; the host is started once.
 
-    what   -- an address, a record, a scheduled job or a menu entry; None for the module's first page, or else itself
+    what   -- an address, a record, a job, a menu entry or an action; None for the module's first page, or else itself
     person -- one of PERSONS, or the login of a user of the host
     """
     person = person_named(person)
@@ -88,7 +105,8 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
     if view.interpreter is None:
         raise HostFailed("no-interpreter", "Why needs the running host.", "Name an interpreter with --runtime PATH.")
     asked_as = None if person == "visitor" else person
-    live = ask(view, [module], limit_seconds, STEPS, {"person": asked_as} if person not in PERSONS else {})
+    more: dict[str, Any] = {"person": asked_as} if person not in PERSONS else {}
+    live = ask(view, [module], limit_seconds, STEPS, {**more, "deep": [module.name]})
     check = examine_one(Examination(view, module, live), live.failure)
     thing = f"{sort} {name}".strip() or "the module"
     if live.failure:
@@ -106,6 +124,8 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
         return _job(one, things.jobs[name], name, asker, ground)
     if sort == "menu entry":
         return _menu_entry(one, things.menu[name], name, asker, ground)
+    if sort in ACTIONS.values():
+        return action_seen(one, things.actions[name], sort, asker, ground)
     return whole_module(check, person, ground)
 
 
@@ -119,13 +139,17 @@ def _sort_of(module: ModuleFiles, things: Things, what: str | None) -> tuple[str
             if path.rstrip("/") == wanted or path.endswith(f"/{module.name}{wanted}"):
                 return "page", path
     plain_word = what.strip().lower().replace(" ", "_")
-    for sort, known in (("record", things.records), ("scheduled job", things.jobs)):
-        for name in known:
-            if plain_word == name:
-                return sort, name
+    for name, model in things.records.items():
+        if plain_word in (name, model):
+            return "record", name
+    if plain_word in things.jobs:
+        return "scheduled job", plain_word
     for name in things.menu:
         if name.lower() == what.strip().lower():
             return "menu entry", name
+    for name, record in things.actions.items():
+        if what.strip().lower() in (name.lower(), record.id, opened_by(record)):
+            return ACTIONS[record.model], name
     raise unknown_thing(module.name, what, things.names())
 
 
@@ -204,8 +228,13 @@ def _record(exam: Examination, model: str, name: str, asker: Asker, ground: tupl
         else f"give a group the right to read {model}"
     )
     allowed = judged(f"{asker.person} may read {model}", may, ", ".join(sorted(modes)) or "no right", mend)
-    menu = next((entry for entry in exam.answers("menus") if entry["model"] == model), None)
-    shown = judged("a menu entry opens it", menu is not None, menu["title"] if menu else "none", "add a menu entry")
+    menu = next((entry["title"] for entry in exam.answers("menus") if entry["model"] == model), "")
+    inside = next(
+        (f"{one.model}.{field.name}" for one in exam.module.classes for field in one.fields.values()
+         if field.target == model and one.model != model), ""
+    )  # fmt: skip
+    text = "a menu entry opens it, or another record leads to it"
+    shown = judged(text, bool(menu or inside), menu or inside or "neither", "add a menu entry")
     now = f"may {', '.join(sorted(modes))}" if modes else "everything" if asker.administrator else "nothing of it"
     return answered(exam.module.name, f"record {name}", asker.person, now, (*ground, signed, allowed, shown))
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
 from .....core.brief import BRIEF_FILE, Brief
@@ -29,15 +29,27 @@ if TYPE_CHECKING:
 _ASSET_TYPES = {"css": "text/css", "js": "text/javascript", "svg": "image/svg+xml"}
 
 
-def compose(root: Path, data: KitData, brief: Brief, place: ModuleFolder) -> ChangeSet:
+#  gives a brief in which records of other modules are called as the host does
+Naming = Callable[[Brief], Brief]
+
+
+def _as_said(brief: Brief) -> Brief:
+    return brief
+
+
+def compose(root: Path, data: KitData, brief: Brief, place: ModuleFolder, naming: Naming = _as_said) -> ChangeSet:
     """Return the change set that makes a module; raises Refused when something stands in its place already."""
     label = brief.name.snake
     folder = free_folder(root, place, label)
-    return making(data, label, folder, generate(data, brief), {})
+    return making(data, label, folder, generate(data, brief, naming=naming), {})
 
 
 def generate(
-    data: KitData, brief: Brief, last: tuple[Brief, Mapping[str, bytes]] | None = None, menu_root: str = ""
+    data: KitData,
+    brief: Brief,
+    last: tuple[Brief, Mapping[str, bytes]] | None = None,
+    menu_root: str = "",
+    naming: Naming = _as_said,
 ) -> dict[str, bytes]:
     """Return every file of a module: path below its folder, and content. Raises WrongUse for what it cannot carry.
 
@@ -45,8 +57,8 @@ def generate(
     menu_root -- the module's entry in the host's menu, where it was written by hand; empty for one of its own
     """
     check_inner_names(data, brief)
-    values = values_of(data, brief, menu_root)
-    before = (values_of(data, last[0], menu_root), last[1]) if last is not None else None
+    values = values_of(data, naming(brief), menu_root)
+    before = (values_of(data, naming(last[0]), menu_root), last[1]) if last is not None else None
     files = {BRIEF_FILE: brief_text(brief).encode("utf-8")}
     files |= files_of(data, brief.name.snake, values, before)
     if brief.endpoints:
@@ -207,7 +219,8 @@ def _manifest(brief: Brief, values: Values) -> Values:
     for record in brief.records:
         for field in record.fields:
             if field.is_relation:
-                needs.add(target_of(brief, field).partition(".")[0])
+                if not field.target.islower() or field.target == "user":  # else its module is among the needs
+                    needs.add(target_of(brief, field).partition(".")[0])
     needs |= {one.of.partition(".")[0] for one in brief.listeners if "." in one.of}
     files = ["menu.xml"] if values["has_menu"] else []
     files += ["groups.xml"] if brief.groups else []

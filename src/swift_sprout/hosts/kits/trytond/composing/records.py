@@ -160,6 +160,8 @@ def target_of(brief: Brief, field: Field) -> str:
     own = brief.record(field.target) if "." not in field.target else None
     if own is not None:
         return model_name(brief, own)
+    if field.target.islower():
+        return field.target  # as the host names it already
     module, _, name = field.target.partition(".")
     return f"{module}.{name_family(name, what='record').snake}"
 

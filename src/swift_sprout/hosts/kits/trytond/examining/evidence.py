@@ -28,8 +28,9 @@ def evidence(exam: Examination) -> Seen:
         count = len(module.data_items())
         text = f"tryton.cfg: version {module.version or 'none'}, {count} data file{'' if count == 1 else 's'}"
         seen[Rung.DESCRIBED] = State.PASS, text
-    total = len(module.registered())
-    seen[Rung.REGISTERED] = State.PASS, f"{total} class{'' if total == 1 else 'es'} under [register]"
+    total = len(module.registered)
+    by = "by its function" if module.by_function is not None else "under [register]"
+    seen[Rung.REGISTERED] = State.PASS, f"{total} class{'' if total == 1 else 'es'} {by}"
     needs = [item.text for item in module.depends]
     seen[Rung.COMPATIBLE] = State.PASS, f"needs {', '.join(needs) or 'nothing'}; {view.data.title} {view.version}"
     state = exam.state

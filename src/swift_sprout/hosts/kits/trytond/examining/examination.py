@@ -54,12 +54,12 @@ class Examination:
     def listed(self) -> list[tuple[str, CodeClass]]:
         """The classes that are registered and there, each with its sort."""
         found = []
-        for sort, item, depends, prefix in self.module.registered():
-            if not set(depends) <= set(self.view.by_name):
+        for said in self.module.registered:
+            if not set(said.depends) <= set(self.view.by_name):
                 continue  # the host passes it over
-            one = self.module.registered_class(prefix + item.text)
+            one = self.module.registered_class(said.text)
             if one is not None:
-                found.append((sort, one))
+                found.append((said.sort, one))
         return found
 
     def answers(self, step: str) -> list[dict[str, Any]]:

@@ -7,17 +7,19 @@ from typing import TYPE_CHECKING
 
 from .....core.nearest import nearest
 from .....core.results import ModuleCheck, SetupCheck
-from .....running.cores import WORTH_IT, both_cores, in_two_steps
+from .....running.cores import WORTH_IT, Meanwhile, both_cores, in_two_steps
 from ....shared.judging import findings_ahead, judged
 from ....shared.viewed import work_out
-from ..asking import Live, ask, said
+from ..asking import Live, ask, last_place, module_of, newer_than_database, said, try_update
 from ..reading.modules import CORE
+from ..view import ON
+from .across import relate
 from .evidence import evidence
 from .examination import Examination
 from .rules import LIVE, STATIC
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
     from .....core.findings import Finding
     from ....shared.judging import Kept
@@ -53,17 +55,18 @@ def examine(
 
     answered: Live | None = None
     if live and view.interpreter is not None:
-        answered = ask(view, modules, limit_seconds, meanwhile=read_ahead)
+        newer = newer_than_database(view, modules)
+        updating = Meanwhile(lambda: try_update(view, newer, limit_seconds)) if newer else None
+        deep = [module.name for module in modules if module.own or named]
+        answered = ask(view, modules, limit_seconds, more={"deep": deep}, meanwhile=read_ahead)
+        if updating is not None:
+            answered.updated = [module.name for module in newer]
+            answered.update_failure = updating.result()
         result.failure, result.failure_remedy = answered.failure, answered.failure_remedy
         result.notes += [
             f"{name} stops the host as it stands; the others were checked without it"
             for name in answered.stopped
             if not answered.failure
-        ]
-        result.notes += [
-            f"the host could not be asked for its {step}: {said(error)}"
-            for step, error in answered.failures.items()
-            if not answered.failure and step not in ("host", "modules", "start", "load", "order")
         ]
     elif live:
         result.failure = "there is no interpreter with trytond to run this host"
@@ -79,12 +82,14 @@ def examine(
 
     if len(modules) >= WORTH_IT and modules is view.modules and not ahead:
         every = [*modules, *view.core]
-        work_out(view, "order", "database")  # which belong to no module alone
+        work_out(view, "order", "database", "undefined")  # which belong to no module alone
         found = in_two_steps(every, shared_of_all, partial(take_shared, every), judged_of, at_a_time=1)
         result.modules = [one for one in found if one is not None]
     else:
         result.modules = both_cores(judge, modules)
-    result.host_findings = list(host_findings(view))
+    if answered is not None:
+        relate(result.modules, view, answered.stopped)
+    result.host_findings = [*host_findings(view), *(_untold(view, answered) if answered is not None else ())]
     return result
 
 
@@ -97,6 +102,20 @@ def take_shared(modules: Sequence[ModuleFiles], shared: Sequence[Shared]) -> Non
     """Take what modules tell the others, read elsewhere."""
     for module, told in zip(modules, shared, strict=True):
         module.shared = told
+
+
+def _untold(view: HostView, answered: Live) -> Iterator[Finding]:
+    """Yield what the host could not be asked for: a step that broke, with the module in which it did."""
+    if answered.failure:
+        return
+    for step, error in answered.failures.items():
+        if step not in ("host", "modules", "start", "load", "order"):  # which are told by themselves
+            file, line = last_place(view, error)
+            owner = module_of(view, view.root / file) if file else ""
+            yield view.data.rules.finding(
+                "served.not-told", owner or "the host", file or "trytond.conf", line,
+                step=step, reason=said(error), place=f"{file}:{line}" if file else "what it says",
+            )  # fmt: skip
 
 
 def host_findings(view: HostView) -> list[Finding]:
@@ -119,6 +138,10 @@ def host_findings(view: HostView) -> list[Finding]:
                         near=f"; near is {near}" if near else "",
                     )
                 )
+    folders = {module.folder.name for module in view.modules}
+    for name, state in view.database.states.items() if view.database is not None else ():
+        if state in ON and name not in names | folders and name not in CORE:
+            found.append(view.data.rules.finding("found.gone", name, f"modules/{name}", state=state))
     if view.database is not None and view.series and view.database.series not in ("", view.series):
         found.append(
             view.data.rules.finding(

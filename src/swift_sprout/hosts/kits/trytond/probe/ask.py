@@ -4,7 +4,9 @@ Run by the host's interpreter in the host's folder. Reads one JSON line from sta
 ``running/probe.py``). The databases that it works on are copies: nothing it does reaches the host's own.
 
     {"configuration": "trytond.conf", "databases": "/tmp/…", "database": "brindle_quay", "python_path": ["modules"],
-     "without": [], "modules": ["tide_board"], "steps": ["records", "pages", …]}
+     "without": [], "modules": ["tide_board"], "deep": ["tide_board"], "steps": ["data", "pages", …]}
+
+``deep`` are the modules of which all that they carry is used once, and that the host's own checks are run on.
 """
 
 import http.client
@@ -18,6 +20,7 @@ import threading
 import time
 import warnings
 
+import carried
 from sprout_inside import Steps, say, told
 
 HEADER_PERSON = "X-Sprout-Person"
@@ -141,7 +144,7 @@ class Ask(Steps):
         from trytond.transaction import Transaction
 
         name = self.question["database"]
-        Pool(name).init()
+        Pool(name).init(update=self.question.get("update") or None)
         self.pool = Pool(name)
         self.Transaction = Transaction
         with Transaction().start(name, 0, readonly=True):
@@ -159,14 +162,16 @@ class Ask(Steps):
 
         for name in ("registry", "routes"):
             self.step(name, lambda name=name: work(name))
-        asked = [name for name in ("tables", "data", "views", "menus", "rights", "people", "rows") if name in wanted]
+        known = ("tables", "data", "views", "menus", "rights", "people", "rows", "actions")
+        asked = [name for name in known if name in wanted]
+        aside = [name for name in ("carried", "checks") if name in wanted]
         if "pages" in wanted and len(list(self.own_routes())) >= MANY_ROUTES:
-            collect = self.in_copy(asked, self.take_own_database(), work)
-            self.step("pages", self.pages)
-            self.step("the steps done aside", collect)
-            return
+            asked, aside = [], [*asked, *aside]
+        collect = self.in_copy(aside, self.take_own_database(), work) if aside else None
         for name in (*asked, "pages") if "pages" in wanted else asked:
             self.step(name, lambda name=name: work(name))
+        if collect is not None:
+            self.step("the steps done aside", collect)
 
     def take_own_database(self):
         """Copy the database for a copy of this process; returns what makes that work on it."""
@@ -185,7 +190,7 @@ class Ask(Steps):
 
     def inside(self, work):
         """Do one step in a transaction of its own that is rolled back."""
-        if work.__name__ == "pages":
+        if work.__name__ in ("pages", "checks"):  # which begin transactions of their own
             return work()
         with self.Transaction().start(self.question["database"], 0, readonly=False) as transaction:
             try:
@@ -237,16 +242,66 @@ class Ask(Steps):
                 return base.__module__.split(".")[2 if base.__module__.startswith("trytond.modules.") else 0]
         return ""
 
-    def own_models(self):
+    def own_models(self, brought=False):
+        """Yield the models that classes of the modules make up; ``brought`` leaves out those that others bring."""
         from trytond.model import ModelSQL
 
         names = {name for name, _ in self.pool.iterobject("model")}
+        registry = self.answers.get("registry", {})
+        owners = {}
+        for module in self.answers["load"]["loaded"]:
+            for sort, name in registry.get(module, ()):
+                if sort == "model":
+                    owners.setdefault(name, module)
         for module in self.question["modules"]:
-            for sort, name in self.answers.get("registry", {}).get(module, ()):
-                if sort == "model" and name in names:
+            for sort, name in registry.get(module, ()):
+                if sort == "model" and name in names and (not brought or owners.get(name) == module):
                     model = self.pool.get(name)
                     if issubclass(model, ModelSQL):
                         yield module, model
+
+    def checks(self):
+        """Tell what the host's own checks of modules say of those that are asked about."""
+        registry = self.answers["registry"]
+        asked = {name: registry[name] for name in self.question["deep"] if name in registry}
+        return carried.host_checks(self.question["database"], asked, self.root)
+
+    def carried(self):
+        """Read, draw and look up once what the modules carry."""
+        deep = self.question["deep"]
+        models = [(module, model) for module, model in self.own_models() if module in deep]
+
+        def ids_of(model):
+            return {id_: named for id_, named in self.ids_of(model).items() if named[0] in deep}
+
+        return {
+            "rows": carried.read_rows(models, self.root),
+            "windows": carried.windows(self.pool, ids_of("ir.action.act_window"), self.root),
+            "reports": carried.reports(self.pool, ids_of("ir.action.report"), self.root),
+            "messages": carried.messages(self.pool, models),
+            "rights": carried.rights_of_nothing(self.pool, ids_of, self.root),
+            "elsewhere": self.elsewhere(),
+        }
+
+    def actions(self):
+        """Tell the actions of the modules, for questions about one of them."""
+        return carried.actions(self.pool, self.ids_of)
+
+    def elsewhere(self):
+        """Tell the classes that are registered for a module that the host does not have."""
+        known = set(self.pool._modules) | set(self.answers["modules"]["found"])
+        return [
+            {
+                "for": module,
+                "sort": sort,
+                "name": getattr(cls, "__name__", str(cls)),
+                "file": sys.modules[cls.__module__].__file__,
+            }
+            for sort, by_module in self.pool.classes.items()
+            for module, classes in by_module.items()
+            for cls in classes
+            if module not in known and not isinstance(cls, str)
+        ]
 
     def tables(self):
         """Tell which tables and columns of a module's models the database lacks."""
@@ -272,8 +327,8 @@ class Ask(Steps):
         from trytond import backend
 
         found = {}
-        for module, model in self.own_models():
-            if model.__name__.startswith(module + ".") and backend.TableHandler.table_exist(model._table):
+        for module, model in self.own_models(brought=True):
+            if not callable(getattr(model, "table_query", None)) and backend.TableHandler.table_exist(model._table):
                 cursor = self.Transaction().connection.cursor()
                 table = model.__table__()
                 from sql import Literal
@@ -298,16 +353,48 @@ class Ask(Steps):
         self.Transaction().connection.cursor().execute(*table.delete(where=~table.module.in_(list(self.pool._modules))))
         found = []
         for view in View.search([("module", "in", self.question["modules"])]):
+            if view.module in self.question["deep"] and view.arch:
+                found += [{"module": view.module, "name": view.name, **one} for one in self.wrong_in(view)]
             try:
                 if view.inherit:
                     view.inherit.view_get(model=view.inherit.model)
                 elif view.model:
-                    self.pool.get(view.model).fields_view_get(view.id, view.type)
+                    model = self.pool.get(view.model)
+                    drawn = model.fields_view_get(view.id, view.type)
+                    known = set(model._buttons)
+                    for button in re.findall(r'<button\b[^>]*?\bname="([^"]*)"', str(drawn["arch"])):
+                        if button not in known:
+                            entry = {"module": view.module, "name": view.name, "button": button}
+                            found.append(entry | {"model": view.model, "known": sorted(known)})
                 else:
                     view.view_get()
             except BaseException as error:
                 found.append({"module": view.module, "name": view.name, "error": told(error, self.root)})
         return found
+
+    def wrong_in(self, view):
+        """Yield what the host's own grammar of views refuses, and the fields that the model of a view has not."""
+        from lxml import etree
+
+        try:
+            tree = etree.fromstring(view.arch.strip().encode("utf-8"))
+            validator = view.validator() if hasattr(view, "validator") else None
+        except (ValueError, etree.Error):
+            return  # what cannot be read does not open either
+        if validator is not None and not validator.validate(tree):
+            first = validator.error_log.filter_from_errors()[0]
+            yield {"invalid": first.message, "line": first.line}
+        fields = {}
+        if view.model and not self.without:  # what was left out may bring fields
+            try:
+                fields = self.pool.get(view.model)._fields
+            except (KeyError, AttributeError):
+                return  # a model that is not there does not open either
+        for element in tree.iter("field", "label") if fields else ():
+            name = element.get("name")
+            inner = any(above.tag == "field" for above in element.iterancestors())
+            if name and not inner and name not in fields:
+                yield {"field": name, "model": view.model, "known": sorted(fields), "line": element.sourceline}
 
     def ids_of(self, model):
         Data = self.pool.get("ir.model.data")
@@ -330,10 +417,11 @@ class Ask(Steps):
                         hidden = above.name
                     groups |= {one.name for one in above.groups}
                     above = above.parent
-                opens, action_model, problem = "", "", None
+                opens, action_model, problem, opened_for = "", "", None, []
                 try:
                     action = entry.action
                     if action is not None:
+                        opened_for = sorted(one.name for one in getattr(action, "groups", ()))
                         opens = action.__name__
                         action_model = getattr(action, "res_model", "") or getattr(action, "wiz_name", "") or ""
                         if opens == "ir.action.act_window" and action_model:
@@ -349,6 +437,8 @@ class Ask(Steps):
                         "title": " / ".join(names),
                         "hidden": hidden,
                         "groups": sorted(groups),
+                        "own_groups": sorted(one.name for one in entry.groups),
+                        "opened_for": opened_for,
                         "opens": opens,
                         "model": action_model,
                         "problem": problem,
@@ -361,8 +451,8 @@ class Ask(Steps):
         Access, Group = self.pool.get("ir.model.access"), self.pool.get("res.group")
         groups = {one.id: one.name for one in Group.search([])}
         found = []
-        models = [(module, model.__name__) for module, model in self.own_models()]
-        models = [(module, name) for module, name in models if name.startswith(module + ".") and "-" not in name]
+        models = [(module, model.__name__) for module, model in self.own_models(brought=True)]
+        models = [(module, name) for module, name in models if "-" not in name]
         for number, title in [(None, ""), *groups.items()]:
             with self.as_person((number,) if number else ()):
                 for module, name in models:

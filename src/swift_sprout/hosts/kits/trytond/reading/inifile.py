@@ -25,6 +25,7 @@ class IniFile:
         self.broken: Item | None = None
         self.sections: dict[str, dict[str, list[Item]]] = {}
         self.section_lines: dict[str, int] = {}
+        self.option_lines: dict[tuple[str, str], int] = {}
         try:
             text = path.read_text("utf-8")
         except OSError as error:
@@ -49,12 +50,14 @@ class IniFile:
         """Tell the lines: a section's values stand behind its head, an option's further lines are indented."""
         current: dict[str, list[Item]] = {}
         option: list[Item] | None = None
+        section = ""
         for number, line in enumerate(lines, 1):
             bare = line.strip()
             if not bare or bare.startswith(("#", ";")):
                 continue
             if bare.startswith("[") and bare.endswith("]") and not line[0].isspace():
-                current = self.sections.setdefault(bare[1:-1], {})
+                section = bare[1:-1]
+                current = self.sections.setdefault(section, {})
                 self.section_lines.setdefault(bare[1:-1], number)
                 option = None
             elif line[0].isspace() and option is not None:
@@ -62,9 +65,14 @@ class IniFile:
             else:
                 cut = min((at for at in (bare.find("="), bare.find(":")) if at >= 0), default=len(bare))
                 value = bare[cut + 1 :].strip()
+                self.option_lines.setdefault((section, bare[:cut].strip()), number)
                 option = current.setdefault(bare[:cut].strip(), [])
                 if value:
                     option.append(Item(value, number))
+
+    def option_line(self, section: str, option: str) -> int:
+        """Return the line of an option; 0 where it is not there."""
+        return self.option_lines.get((section, option), 0)
 
     def lines(self, section: str, option: str) -> list[Item]:
         """Return the lines of a value; none when it is not there."""

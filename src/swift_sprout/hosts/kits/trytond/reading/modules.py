@@ -12,6 +12,7 @@ from .code import CodeFile
 from .datafile import DataFile, ViewFile
 from .entrypoints import EntryPoint
 from .inifile import IniFile, Item
+from .registering import ByFunction, Registered, by_function, in_manifest
 
 if TYPE_CHECKING:
     from .code import CodeClass
@@ -41,6 +42,12 @@ class ModuleFiles:
     def has(self, path: str) -> bool:
         """True when the module has a file."""
         return (self.folder / path).is_file()
+
+    @property
+    def newest(self) -> float:
+        """When the last of its files was written that the host takes into its database; seconds since the epoch."""
+        kinds = (".py", ".xml", ".cfg", ".po")
+        return max((path.stat().st_mtime for path in self.folder.rglob("*.*") if path.suffix in kinds), default=0.0)
 
     @cached_property
     def manifest(self) -> IniFile | None:
@@ -173,25 +180,26 @@ class ModuleFiles:
 
         return shared_of(self)
 
-    def registered(self) -> list[tuple[str, Item, tuple[str, ...], str]]:
-        """Return what the manifest registers: sort, dotted name of the class with its line, needed modules, prefix."""
-        found: list[tuple[str, Item, tuple[str, ...], str]] = []
+    @cached_property
+    def by_function(self) -> ByFunction | None:
+        """What its function ``register`` registers; None where it has none."""
+        return by_function(self.code_file(""))
+
+    @cached_property
+    def registered(self) -> list[Registered]:
+        """What it registers, in the manifest or by its function."""
+        found: list[Registered] = []
         waiting = [("", self.manifest)]
         while waiting:
             folder, manifest = waiting.pop(0)
             if manifest is None:
                 continue
-            prefix = folder.replace("/", ".")
-            for section, options in manifest.sections.items():
-                words = section.split()
-                if words[:1] == ["register"]:
-                    for sort, items in options.items():
-                        found += [(sort, item, tuple(words[1:]), prefix) for item in items]
+            found += in_manifest(manifest, folder.replace("/", "."))
             for item in manifest.lines("tryton", "include_dirs"):
                 path = self.folder / folder / item.text / MANIFEST
                 if path.is_file():
                     waiting.append((f"{folder}{item.text}/", IniFile(path)))
-        return found
+        return [*found, *(self.by_function.classes if self.by_function is not None else ())]
 
     def registered_class(self, dotted: str) -> CodeClass | None:
         """Return the class that a registered name means, followed over imports inside the module; or None."""

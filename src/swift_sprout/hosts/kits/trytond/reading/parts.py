@@ -46,7 +46,7 @@ def read_parts(view: HostView, module: ModuleFiles) -> tuple[Brief, list[LeftOut
     left_out: list[LeftOut] = []
     places: Places = {}
     records: list[Record] = []
-    listed = {item.text.rpartition(".")[2] for _, item, _, _ in module.registered()}
+    listed = {one.text.rpartition(".")[2] for one in module.registered}
     for one in module.classes:
         own = one.model.startswith(f"{module.name}.") and one.sort == "model" and not one.extends
         if not own or one.name not in listed or "-" in one.model:

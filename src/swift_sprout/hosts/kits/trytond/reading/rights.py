@@ -27,7 +27,6 @@ def access_of(module: ModuleFiles) -> Access:
         one.model: None
         for one in module.classes
         if one.sort == "model"
-        and one.model.startswith(f"{module.name}.")
         and not one.extends
         and any(base.endswith("ModelSQL") for base in one.bases)
         and any(base.endswith("ModelView") for base in one.bases)

@@ -1,6 +1,6 @@
 """The rules: each is a function from a module under examination to its findings."""
 
-from . import classes, data, finding, manifest, rights, routes, serving
+from . import carried, classes, data, finding, manifest, named, rights, routes, serving
 
 STATIC = (
     finding.entry_points,
@@ -10,18 +10,26 @@ STATIC = (
     manifest.needs,
     manifest.state,
     classes.files,
+    classes.undefined,
     classes.listed,
     classes.unlisted,
     classes.names,
     classes.fields,
     classes.setup,
     classes.messages,
+    named.ids,
+    named.models,
+    named.transitions,
+    named.setters,
     data.files,
     data.ids,
     data.references,
     data.models,
     data.views,
     data.actions,
+    named.wizards,
+    named.reports,
+    named.buttons,
     data.jobs,
     data.catalogues,
     data.samples,
@@ -34,4 +42,17 @@ STATIC = (
     rights.menus,
     serving.servers,
 )
-LIVE = (serving.stopped, serving.tables, serving.views, serving.menus, serving.routes, serving.pages)
+LIVE = (
+    serving.stopped,
+    carried.updated,
+    serving.tables,
+    serving.views,
+    serving.menus,
+    carried.checks,
+    carried.rows,
+    carried.windows,
+    carried.rights,
+    carried.reports,
+    serving.routes,
+    serving.pages,
+)

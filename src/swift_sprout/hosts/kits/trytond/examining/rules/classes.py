@@ -27,43 +27,55 @@ def files(exam: Examination) -> Iterator[Finding]:
             yield exam.find("registered.syntax", file.path, file.broken.lineno or 0, reason=reason)
 
 
+def undefined(exam: Examination) -> Iterator[Finding]:
+    """Names that code uses and nothing defines."""
+    for file in exam.module.code_files if exam.view.undefined else ():
+        for one in exam.view.undefined.get(str(file.path), ()):
+            code = "served.name-undefined" if one.late else "registered.name-undefined"
+            yield exam.find(code, file.path, one.line, name=one.name, near=one.near)
+
+
 def listed(exam: Examination) -> Iterator[Finding]:
     """What the manifest lists: not there, of another sort, or without a name."""
     module = exam.module
     stems = {
         file.path.relative_to(module.folder).with_suffix("").as_posix().replace("/", ".") for file in module.code_files
     }
-    for sort, item, _, prefix in module.registered():
-        dotted = prefix + item.text
-        file_name, _, name = dotted.rpartition(".")
+    for said in module.registered:
+        file_name, _, name = said.text.rpartition(".")
         file = module.code_file(file_name)
         if file is None:
             shown = f"{file_name.replace('.', '/')}.py" if file_name else "__init__.py"
             yield exam.find(
                 "registered.file-absent",
-                exam.manifest_path,
-                item.line,
-                listed=item.text,
+                said.path,
+                said.line,
+                listed=said.text,
                 named=shown,
                 near=near(file_name, stems),
             )
             continue
-        found = module.registered_class(dotted)
+        found = module.registered_class(said.text)
         if found is None:
             if file.broken is None and name not in file.imported and not _assigned(file.tree, name):
                 yield exam.find(
                     "registered.class-absent",
-                    exam.manifest_path,
-                    item.line,
-                    listed=item.text,
+                    said.path,
+                    said.line,
+                    listed=said.text,
                     named=exam.view.relative(file.path),
                     near=near(name, file.classes),
                 )
             continue
-        if found.sort and found.sort != sort and sort in ("model", "wizard", "report", "router"):
+        if found.sort and found.sort != said.sort and said.sort in ("model", "wizard", "report", "router"):
             yield exam.find(
-                "registered.sort-wrong", exam.manifest_path, item.line, listed=item.text, said=sort, sort=found.sort
+                "registered.sort-wrong", said.path, said.line, listed=said.text, said=said.sort, sort=found.sort
             )
+        if said.module and said.module != module.name:
+            yield exam.find(
+                "registered.other-module", said.path, said.line, listed=said.text, said=said.module,
+                near=near(said.module, [module.name]),
+            )  # fmt: skip
         plain = all(base.rpartition(".")[2] in SORTS for base in found.bases)
         if not found.model and plain and (found.bases or found.extends):
             snake = "".join(f"_{letter.lower()}" if letter.isupper() else letter for letter in found.name).strip("_")
@@ -82,36 +94,36 @@ def unlisted(exam: Examination) -> Iterator[Finding]:
     module = exam.module
     if module.manifest is None or module.manifest.broken is not None:
         return
+    if module.by_function is not None and not module.by_function.sure:
+        return
     known = {id(found.node) for _, found in exam.listed}
-    names = {item.text.rpartition(".")[2] for _, item, _, _ in module.registered()}
+    names = {one.text.rpartition(".")[2] for one in module.registered}
     mixins = {option.rpartition(".")[2] for option in module.manifest.sections.get("register_mixin", {})}
     for found in module.classes:
-        if not found.model or id(found.node) in known or found.name in names or _old_style(exam):
+        if not found.model or id(found.node) in known or found.name in names:
             continue
         if mixins & {base.rpartition(".")[2] for base in found.bases}:
             continue
         stem = found.path.relative_to(module.folder).with_suffix("").as_posix().replace("/", ".")
         listed_as = f"{stem}.{found.name}".removeprefix("__init__.")
+        if module.by_function is not None:
+            yield exam.find(
+                "registered.class-left-out", exam.module.folder / "__init__.py", module.by_function.line,
+                name=found.name, model=found.model, at=f"{exam.view.relative(found.path)}:{found.line}",
+            )  # fmt: skip
+            continue
         known_sort = "model" if found.model in exam.models.by_name else ""
+        sort = found.sort or known_sort or "model"
         yield exam.find(
             "registered.class-unlisted",
-            found.path,
-            found.line,
+            exam.manifest_path,
+            module.manifest.option_line("register", sort) or module.manifest.section_lines.get("register", 0),
+            at=f"{exam.view.relative(found.path)}:{found.line}",
             name=found.name,
             model=found.model,
             listed=listed_as,
-            sort=found.sort or known_sort or "model",
+            sort=sort,
         )
-
-
-def _old_style(exam: Examination) -> bool:
-    """True for a module that registers its classes by a function, as the host still allows."""
-    file = exam.module.code_file("")
-    return (
-        file is not None
-        and file.tree is not None
-        and any(isinstance(node, ast.FunctionDef) and node.name == "register" for node in file.tree.body)
-    )
 
 
 def names(exam: Examination) -> Iterator[Finding]:

@@ -5,11 +5,12 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterator
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import polib
 
-from ......core.nearest import nearest
+from ......core.nearest import misspelt, nearest
 from ...reading.datafile import DataField, DataFile, DataRecord
 from ..examination import near
 
@@ -47,7 +48,11 @@ def files(exam: Examination) -> Iterator[Finding]:
         if any(re.fullmatch(rf"{re.escape(stem)}(_\d+)?_[a-z]{{2,3}}(_[A-Z]+)?\.xml", other) for other in listed):
             continue  # what the listed ones are made of, one for each language
         if found.root == "tryton" and found.records:
-            yield exam.find("installed.file-unlisted", module.folder / path, 0, named=path)
+            line = module.manifest.option_line("tryton", "xml") if module.manifest is not None else 0
+            yield exam.find(
+                "installed.file-unlisted", exam.manifest_path, line, named=path,
+                at=exam.view.relative(module.folder / path),
+            )  # fmt: skip
 
 
 def ids(exam: Examination) -> Iterator[Finding]:
@@ -310,12 +315,46 @@ def catalogues(exam: Examination) -> Iterator[Finding]:
     """Translations that cannot be read."""
     for path in sorted((exam.module.folder / "locale").glob("*.po")) if exam.module.own else ():
         try:
-            polib.pofile(str(path))
+            known = polib.pofile(str(path))
+            yield from _unclosed(exam, path)
+            yield from _contexts(exam, path, known)
         except (OSError, UnicodeDecodeError, ValueError) as error:
             line = "".join(letter for letter in str(error).partition("line ")[2][:6] if letter.isdigit())
             yield exam.find(
                 "installed.catalogue-broken", path, int(line or 0), reason=" ".join(str(error).split())[:200]
             )
+
+
+def _unclosed(exam: Examination, path: Path) -> Iterator[Finding]:
+    """Lines of a catalogue whose quote is not closed: what reads it takes a letter for the quote, in silence."""
+    for number, line in enumerate(path.read_text("utf-8", "replace").splitlines(), 1):
+        bare = line.strip()
+        quoted = bare.startswith(('"', "msgid ", "msgstr ", "msgctxt ", "msgid_plural ", "msgstr["))
+        if quoted and (not bare.endswith('"') or bare.count('"') < 2):
+            yield exam.find("installed.catalogue-broken", path, number, reason="the quote is not closed")
+            return
+
+
+def _contexts(exam: Examination, path: Path, known: polib.POFile) -> Iterator[Finding]:
+    """Translations of fields and records that are not there, and nearly are: the host drops them."""
+    owned = exam.models.owned()
+    for entry in known:
+        sort, _, rest = str(entry.msgctxt or "").partition(":")
+        name, _, what = rest.partition(",")
+        what = what.rstrip(":").partition(":")[2] or what.partition(":")[0]
+        if sort in ("field", "help") and name in owned and not owned[name].open:
+            field = what.partition(",")[0]
+            meant = misspelt(field, owned[name].fields)
+            if field not in owned[name].fields and meant:
+                yield exam.find(
+                    "installed.translation-unknown", path, entry.linenum or 0, context=str(entry.msgctxt), near=meant
+                )
+        elif sort == "model" and name.startswith(("ir.", "res.")) and what:
+            meant = misspelt(what, exam.module.ids)
+            if what not in exam.module.ids and meant:
+                yield exam.find(
+                    "installed.translation-unknown", path, entry.linenum or 0, context=str(entry.msgctxt), near=meant
+                )
 
 
 def samples(exam: Examination) -> Iterator[Finding]:

@@ -97,18 +97,17 @@ def needs(exam: Examination) -> Iterator[Finding]:
         line = next((item.line for item in module.depends if item.text == circle[1]), 0)
         yield exam.find("compatible.circle", exam.manifest_path, line, circle=" -> ".join(circle))
     yield from _undeclared(exam)
-    for sort, item, depends, _ in module.registered():
-        del sort
+    for one in module.registered:
         said = {other.text for other in [*module.depends, *module.extras]}
-        for missing in depends:
+        for missing in one.depends:
             if missing not in said:
-                section = f"register {' '.join(depends)}"
-                line = module.manifest.section_lines.get(section, item.line) if module.manifest else 0
+                section = f"register {' '.join(one.depends)}"
+                line = module.manifest.section_lines.get(section, one.line) if module.manifest else one.line
                 yield exam.find(
                     "registered.condition-unsaid",
-                    exam.manifest_path,
+                    one.path,
                     line,
-                    needs=" ".join(depends),
+                    needs=" ".join(one.depends),
                     missing=missing,
                 )
                 return

@@ -10,6 +10,7 @@ from ...reading.rights import access_of
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
+    from ...reading.code import CodeClass
     from ..examination import Examination
 
 
@@ -18,20 +19,36 @@ def access(exam: Examination) -> Iterator[Finding]:
     if not exam.module.own:
         return
     found = access_of(exam.module)
+    uses_rights = any(_is_access(record) for record in exam.module.records)
     registered = {cls.model for sort, cls in exam.listed if sort == "model"}
     for model in found.models:
-        if model not in registered:
+        if model not in registered or (not uses_rights and not model.startswith(f"{exam.module.name}.")):
             continue
         code = next((cls for _, cls in exam.listed if cls.model == model), None)
         if model not in exam.view.models_with_rights and code is not None:
+            if not model.startswith(f"{exam.module.name}.") and _is_part(code, found.models):
+                continue
             if "__access__" in (code.assigned | dict.fromkeys(_words(code.node))):
                 continue
-            yield exam.find("permitted.no-access", code.path, code.line, model=model)
-        elif len(found.groups) > 1 and not any((model, "read") in pairs for pairs in found.groups.values()):
-            record = next(
-                record for record in exam.module.records if _is_access(record) and record.text("model") == model
-            )
-            yield exam.find("permitted.nobody", record.path, record.line, model=model)
+            shown = next((one for one in exam.module.records if one.text("res_model") == model), None)
+            shown = shown or next((one for one in exam.module.records if one.text("model") == model), None)
+            path, line = (shown.path, shown.line) if shown is not None else (code.path, code.line)
+            yield exam.find("permitted.no-access", path, line, model=model)
+        said = [one for one in exam.module.records if _is_access(one) and one.text("model") == model]
+        if said and all(one.ref("group") for one in said):
+            yield exam.find("permitted.default-access", said[0].path, said[0].line, model=model)
+        elif said and len(found.groups) > 1 and not any((model, "read") in pairs for pairs in found.groups.values()):
+            yield exam.find("permitted.nobody", said[0].path, said[0].line, model=model)
+
+
+def _is_part(code: CodeClass, models: dict[str, None]) -> bool:
+    """True for rows that go with a row of another model of the module: what may be done with that one counts."""
+    for name, field in code.fields.items():
+        value = code.assigned.get(name)
+        words = ast.unparse(value) if value is not None else ""
+        if field.target in models and field.required and "CASCADE" in words:
+            return True
+    return False
 
 
 def _words(node: object) -> list[str]:
@@ -59,6 +76,7 @@ def menus(exam: Examination) -> Iterator[Finding]:
     """Menu entries that are shown to groups which may not read what they open."""
     if not exam.module.own:
         return
+    yield from _inherited(exam)
     rights = access_of(exam.module).groups
     titles = {record.id: record.text("name") for record in exam.module.records if record.model == "res.group"}
     for record in exam.module.records:
@@ -73,4 +91,34 @@ def menus(exam: Examination) -> Iterator[Finding]:
             if not may:
                 yield exam.find(
                     "permitted.menu-unreadable", record.path, record.line, id=menu.id, group=title, model=model
+                )
+
+
+def _inherited(exam: Examination) -> Iterator[Finding]:
+    """Entries below one that is for some groups only, which open what those groups may not read."""
+    records = exam.module.records
+    rights = access_of(exam.module).groups
+    titles = {record.id: record.text("name") for record in records if record.model == "res.group"}
+    implied = {record.id for record in records if record.model == "res.group" and record.ref("parent")}
+    groups: dict[str, set[str]] = {}
+    for record in records:
+        if record.model == "ir.ui.menu-res.group":
+            groups.setdefault(record.ref("menu"), set()).add(record.ref("group"))
+    for entry in records:
+        if not entry.menuitem or entry.id in groups or not entry.ref("action"):
+            continue
+        above, seen = entry.ref("parent"), {""}
+        while above in exam.module.ids and above not in groups and above not in seen:
+            seen.add(above)
+            above = exam.module.ids[above].ref("parent")
+        action = exam.module.ids.get(entry.ref("action"))
+        model = action.text("res_model") if action is not None else ""
+        for group in sorted(groups.get(above, ())):
+            title = titles.get(group, "")
+            if not model or not title or group in implied:
+                continue
+            if not {(model, "read")} & (rights.get(title, set()) | rights.get("", set())):
+                place = next((one for one in records if _is_access(one) and one.text("model") == model), entry)
+                yield exam.find(
+                    "permitted.menu-unreadable", place.path, place.line, id=entry.id, group=title, model=model
                 )

@@ -46,6 +46,9 @@ def _call(exam: Examination, route: Route, method: ast.FunctionDef) -> Iterator[
     if any("(" in one_decorator and "lambda" in one_decorator for one_decorator in route.decorators):
         return
     text = " ".join(route.decorators)
+    yield from _order(exam, route)
+    if "readonly=True" in text and _writes(exam, route):
+        yield exam.find("routed.reads-only", owner.path, route.line, method=route.method, name=owner.name)
     has_pool = any(word in text for word in _POOL) or "user_application" in text
     unknown = [name for name in route.decorators if _plain(name) not in _KNOWN]
     if required[:1] == ["pool"] and not has_pool and not unknown:
@@ -72,6 +75,36 @@ def _call(exam: Examination, route: Route, method: ast.FunctionDef) -> Iterator[
             method=route.method,
             takes=", ".join(name for name in first if name != "pool") or "nothing",
         )
+
+
+def _order(exam: Examination, route: Route) -> Iterator[Finding]:
+    """A guard that asks the database before there is one: decorators are put on from the first to the last."""
+    plain = [_plain(name) for name in route.decorators]
+    guards = [number for number, said in enumerate(route.decorators) if "user_application(" in said]
+    if guards and "with_pool" in plain and plain.index("with_pool") > guards[0]:
+        yield exam.find("routed.guard-first", route.owner.path, route.line, method=route.method, name=route.owner.name)
+
+
+def _writes(exam: Examination, route: Route) -> bool:
+    """True when what answers a route keeps records, itself or by a button of a model of the module."""
+    if not set(route.methods) - {"GET", "HEAD", "OPTIONS"}:
+        return False
+    if _keeps_something(route):
+        return True
+    method = route.owner.methods.get(route.method)
+    called = (
+        {node.attr for node in ast.walk(method) if isinstance(node, ast.Attribute)} if method is not None else set()
+    )
+    return any(
+        name in called and _keeps({node.attr for node in ast.walk(one) if isinstance(node, ast.Attribute)})
+        for _, found in exam.listed
+        for name, one in found.methods.items()
+        if found.sort == "model"
+    )
+
+
+def _keeps(names: set[str]) -> bool:
+    return bool(names & {"create", "write", "delete", "save"})
 
 
 _KNOWN = frozenset(
@@ -141,7 +174,7 @@ def _keeps_something(route: Route) -> bool:
     """True when the method that answers a route makes, changes or deletes records."""
     method = route.owner.methods.get(route.method)
     names = {node.attr for node in ast.walk(method) if isinstance(node, ast.Attribute)} if method is not None else set()
-    return bool(names & {"create", "write", "delete", "save"})
+    return _keeps(names)
 
 
 def templates(exam: Examination) -> Iterator[Finding]:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from ...asking import last_place, said
 from ...reading.routes import PROGRAMS, Route, routes_of
 from ...view import ON
+from ..examination import near
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -49,6 +50,12 @@ def tables(exam: Examination) -> Iterator[Finding]:
 def views(exam: Examination) -> Iterator[Finding]:
     """Views that do not open."""
     for failed in exam.answers("views") if exam.loaded else ():
+        if "button" in failed:
+            yield _button(exam, failed)
+            continue
+        if "error" not in failed:
+            yield _refused(exam, failed)
+            continue
         record = next((r for r in exam.module.records if r.text("name") == failed["name"]), None)
         file: Path | str = record.path if record is not None else exam.module.folder
         path = exam.module.folder / "view" / f"{failed['name']}.xml"
@@ -61,6 +68,29 @@ def views(exam: Examination) -> Iterator[Finding]:
         )
 
 
+def _refused(exam: Examination, failed: dict[str, Any]) -> Finding:
+    """Tell of what the host's grammar refuses in a view, or of a field that its model does not have, at its line."""
+    path = exam.module.folder / "view" / f"{failed['name']}.xml"
+    place: Path | str = path if path.is_file() else exam.module.folder
+    if "field" in failed:
+        values = {"field": failed["field"], "model": failed["model"], "near": near(failed["field"], failed["known"])}
+        return exam.find("installed.view-field", place, failed["line"], **values)
+    return exam.find("installed.view-invalid", place, failed["line"], name=failed["name"], reason=failed["invalid"])
+
+
+def _button(exam: Examination, failed: dict[str, Any]) -> Finding:
+    """Tell of a button that a view shows and its model does not have, at its line."""
+    file = exam.module.view_file(failed["name"] or "")
+    path = exam.module.folder / "view" / f"{failed['name']}.xml"
+    text = path.read_text("utf-8", "replace") if file is not None else ""
+    at = text.find(f'"{failed["button"]}"')
+    return exam.find(
+        "installed.view-button", path if file is not None else exam.module.folder,
+        text.count("\n", 0, at) + 1 if at >= 0 else 0, button=failed["button"], model=failed["model"],
+        near=near(failed["button"], failed["known"]),
+    )  # fmt: skip
+
+
 def menus(exam: Examination) -> Iterator[Finding]:
     """Menu entries that do not open, or are hidden."""
     for entry in exam.answers("menus") if exam.loaded else ():
@@ -69,6 +99,9 @@ def menus(exam: Examination) -> Iterator[Finding]:
         line = record.line if record is not None else 0
         if entry["problem"]:
             yield exam.find("placed.opens-nothing", file, line, title=entry["title"], reason=said(entry["problem"]))
+        elif entry["opened_for"] and not set(entry["own_groups"]) <= set(entry["opened_for"]):
+            closed = ", ".join(sorted(set(entry["own_groups"]) - set(entry["opened_for"])))
+            yield exam.find("permitted.menu-closed", file, line, title=entry["title"], groups=closed)
         elif entry["hidden"]:
             yield exam.find("placed.hidden", file, line, title=entry["title"], hidden=entry["hidden"])
 

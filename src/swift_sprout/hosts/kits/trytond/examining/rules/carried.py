@@ -1,0 +1,258 @@
+"""What the host's own checks say of the module, and what came of it when all that it carries was used once."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ......core.nearest import misspelt
+from ...asking import last_place, said
+from ..examination import near
+
+if TYPE_CHECKING:
+    from ......core.findings import Finding
+    from ...reading.code import CodeClass
+    from ..examination import Examination
+
+#  the rung that each of the host's checks is about; all others are of what is installed
+_PLACED = ("wizards",)
+#  what it says of things that are right in a module of another style
+_STYLE = re.compile(r"Missing setter on model|unused .* files|Missing \"[^\"]*\" in \"|Missing \"_parent_")
+
+
+def checks(exam: Examination) -> Iterator[Finding]:
+    """What the host's own checks say, at the line of what they are about."""
+    told = set()
+    for failed in (exam.by_module("checks") or ()) if exam.loaded else ():
+        reason = said(failed["error"])
+        if _of_left_out(exam, failed["error"]):
+            continue
+        if not failed["says"] and not _is_broken(failed["error"]["chain"][-1]):
+            continue
+        if failed["says"]:
+            reason = reason.removeprefix("AssertionError: ").strip()
+        if _STYLE.search(reason) or (_FOR_NO_FIELD.search(reason) and not _slip(exam, failed["about"])):
+            continue
+        file, line = _place(exam, failed, reason)
+        rung = "placed" if failed["check"] in _PLACED else "installed"
+        if (file, line, reason) in told:
+            continue
+        told.add((file, line, reason))
+        about = ", ".join(_short(value) for key, value in failed["about"].items() if key != "element")
+        yield exam.find(f"{rung}.host-check", file, line, about=about or exam.module.name, reason=reason)
+
+
+#  a method that is named like those of fields, as any method may be
+_FOR_NO_FIELD = re.compile(r"Field method .* for unknown field")
+
+
+def _slip(exam: Examination, about: Mapping[str, str]) -> bool:
+    """True where a method is named for a field that is nearly one of its model."""
+    model = exam.models.owned().get(_short(about.get("model", "")))
+    field = re.sub(r"^(default|on_change_with|on_change|column|order|domain|autocomplete)_", "", about.get("attr", ""))
+    return model is not None and misspelt(field, model.fields) is not None
+
+
+def _is_broken(error: Mapping[str, Any]) -> bool:
+    """True for an error that code has whatever it is called with; the checks call it without rows and values."""
+    kind, text = error["kind"], str(error["text"])
+    if "NoneType" in text:
+        return False
+    if kind == "KeyError":
+        return "." in text  # a model; other keys may come from the context
+    if kind == "TypeError":
+        return "argument" in text
+    return kind in ("AttributeError", "NameError", "UnboundLocalError", "SyntaxError", "OperationalError") or (
+        kind.endswith("ImportError") or kind == "ModuleNotFoundError"
+    )
+
+
+def _short(value: str) -> str:
+    """Return a thing as people name it: a model by its name."""
+    named = re.search(r"'trytond\.pool\.([\w.-]+)'", value)
+    return named.group(1) if named else value
+
+
+def _place(exam: Examination, failed: Mapping[str, Any], reason: str) -> tuple[Path | str, int]:
+    """Return file and line of what a check is about: where it broke, else where the thing stands."""
+    about = {key: _short(value) for key, value in failed["about"].items()}
+    if not failed["says"]:
+        file, line = last_place(exam.view, failed["error"])
+        if file and exam.module.own and file.startswith(exam.view.relative(exam.module.folder)):
+            return file, line
+    words = re.findall(r"[\"']([\w.]+)[\"']", reason)
+    record = next((one for one in exam.module.records if one.id in words and one.id not in ("id",)), None)
+    if record is not None:
+        return record.path, record.line
+    model = about.get("model") or about.get("wizard") or next(iter(words), "")
+    members = [about[key] for key in ("attr", "function", "state", "button", "field", "method") if key in about]
+    for found in [one for one in exam.module.classes if one.model == model]:
+        line = _line_in(found, [*words, *members])
+        if line:
+            return found.path, line
+    first = next((one for one in exam.module.classes if one.model == model), None)
+    return (first.path, first.line) if first is not None else (exam.module.folder, 0)
+
+
+def _line_in(found: CodeClass, names: list[str]) -> int:
+    """Return the line of a class on which one of some names stands: as a text, else as a field or method."""
+    text = found.path.read_text("utf-8", "replace").splitlines()
+    last = found.node.end_lineno or found.line
+    for name in names:
+        if name in found.methods:
+            return found.methods[name].lineno
+    for name in names:
+        for number in range(found.line, last + 1):
+            if re.search(rf"['\"]{re.escape(name)}['\"]", text[number - 1]):
+                return number
+    return next((found.fields[name].line for name in names if name in found.fields), 0)
+
+
+def rows(exam: Examination) -> Iterator[Finding]:
+    """Models that cannot be searched, and fields that cannot be read."""
+    told: set[tuple[str, int]] = set()
+    for failed in _carried(exam, "rows"):
+        found = next((one for one in exam.module.classes if one.model == failed["model"]), None)
+        file, line = last_place(exam.view, failed["error"])
+        if not file:
+            name = "table_query" if found is not None and "table_query" in found.methods else failed["field"]
+            line = (_line_in(found, [name]) or found.line) if found is not None else 0
+            file = exam.view.relative(found.path if found is not None else exam.module.folder)
+        if (file, line) in told:
+            continue
+        told.add((file, line))
+        what = f"{failed['model']}.{failed['field']}" if failed["field"] else failed["model"]
+        yield exam.find("installed.not-read", file, line, what=what, reason=said(failed["error"]))
+
+
+def windows(exam: Examination) -> Iterator[Finding]:
+    """Actions whose domains, order or context cannot be used."""
+    for told in _carried(exam, "windows"):
+        words = re.findall(r"[\"']([\w.]+)[\"']", str(told["error"]["chain"][-1]["text"]))
+        records = [one for one in exam.module.records if one.id == told["id"] or one.ref("act_window") == told["id"]]
+        named = [
+            (one.path, field.line)
+            for one in records
+            for field in one.fields
+            if any(f"'{word}'" in field.eval + field.text for word in words)
+        ]
+        places: list[tuple[Path, int]] = named or [(one.path, one.line) for one in records]
+        path, line = places[0] if places else (exam.module.folder, 0)
+        yield exam.find("placed.window-breaks", path, line, title=told["name"], reason=said(told["error"]))
+
+
+def reports(exam: Examination) -> Iterator[Finding]:
+    """Reports that break when they are drawn."""
+    for told in _carried(exam, "reports"):
+        if not told["error"] or not (_is_broken(told["error"]["chain"][-1]) or _in_syntax(told["error"])):
+            continue
+        record = exam.module.ids.get(told["id"])
+        file, line = _in_template(exam, told["error"])
+        if not file and record is not None:
+            drawn = exam.module.folder.parent / record.text("report")
+            file, line = exam.view.relative(drawn if drawn.is_file() else record.path), 0
+        yield exam.find(
+            "placed.report-breaks", file or exam.module.folder, line, name=told["name"], reason=said(told["error"])
+        )
+
+
+def _in_syntax(error: Mapping[str, Any]) -> bool:
+    """True for a template that does not parse, or reads a name that nobody gives it."""
+    return str(error["chain"][-1]["kind"]).endswith(("SyntaxError", "ParseError", "UndefinedError"))
+
+
+def _names_nothing(error: Mapping[str, Any], record: Any) -> bool:
+    """True where a domain fails on a name that it spells itself; other keys may come with who asks."""
+    last = error["chain"][-1]
+    if last["kind"] != "KeyError" or record is None:
+        return _is_broken(last)
+    word = str(last["text"]).strip("'")
+    return any(f"'{word}'" in field.eval + field.text for field in record.fields)
+
+
+def _in_template(exam: Examination, error: Mapping[str, Any]) -> tuple[str, int]:
+    """Return file and line of an error in a template: what the engine says of it, else the deepest line of the host."""
+    text = str(error["chain"][-1]["text"])
+    named = re.search(r"\(([^()]+\.\w+), line (\d+)\)|line (\d+)", text)
+    if named and named.group(1) and Path(named.group(1)).is_file():
+        return exam.view.relative(Path(named.group(1))), int(named.group(2))
+    return last_place(exam.view, error)
+
+
+def rights(exam: Examination) -> Iterator[Finding]:
+    """Rights on buttons and fields that are not there, and rules whose domain does not hold."""
+    for told in _carried(exam, "rights"):
+        record = exam.module.ids.get(told["id"])
+        path: Path = record.path if record is not None else exam.module.folder
+        if told["sort"] == "rule":
+            if not _names_nothing(told["error"], record):
+                continue
+            file, line = (path, record.line) if record is not None else (path, 0)
+            yield exam.find("permitted.rule-breaks", file, line, id=told["id"], reason=said(told["error"]))
+            continue
+        meant = misspelt(told["name"], told["known"]) or near(told["name"], told["known"])
+        if told["sort"] == "button" and not meant:
+            continue  # a right of its own, which code asks about
+        field = record.field("name" if told["sort"] == "button" else "field") if record is not None else None
+        yield exam.find(
+            "permitted.right-of-nothing", path, field.line if field is not None else 0, sort=told["sort"],
+            name=told["name"], model=told["model"], near=near(told["name"], told["known"]),
+        )  # fmt: skip
+
+
+def updated(exam: Examination) -> Iterator[Finding]:
+    """What the host's own step says that brings the database to what the files say, tried on a copy."""
+    assert exam.live is not None
+    error = exam.live.update_failure
+    if error is None or exam.module.name not in exam.live.updated:
+        return
+    record = _record_named(exam, error)
+    file, line = last_place(exam.view, error)
+    if record is not None:
+        words = re.findall(r"'([\w.]+)'", " ".join(str(one["text"]) for one in error["chain"]))
+        field = next((one for one in record.fields if one.name in words), None)
+        yield exam.find(
+            "installed.update-fails", record.path, field.line if field else record.line, reason=_reasons(error)
+        )
+    elif file and file.startswith(exam.view.relative(exam.module.folder)):
+        yield exam.find("installed.update-fails", file, line, reason=_reasons(error))
+    elif not file and len(exam.live.updated) == 1:
+        yield exam.find("installed.update-fails", exam.manifest_path, 0, reason=_reasons(error))
+
+
+def _record_named(exam: Examination, error: Mapping[str, Any]) -> Any:
+    """Return the record of the module that an error of the update names; None for none."""
+    for one in error["chain"]:
+        named = re.search(rf"(?:record|menuitem) '{re.escape(exam.module.name)}\.([\w-]+)'", str(one["text"]))
+        if named:
+            return exam.module.ids.get(named.group(1))
+    return None
+
+
+def _reasons(error: Mapping[str, Any]) -> str:
+    """Return an error with its cause behind it, in one line."""
+    parts = []
+    for one in error["chain"]:
+        text = f"{one['kind']}: {' '.join(str(one['text']).split())[:160]}"
+        if text not in parts:
+            parts.append(text)
+    return "; ".join(parts[:3])
+
+
+def _carried(exam: Examination, what: str) -> list[Mapping[str, Any]]:
+    if exam.live is None or not exam.loaded:
+        return []
+    told = (exam.live.answers.get("carried") or {}).get(what) or []
+    return [one for one in told if one["module"] == exam.module.name and not _of_left_out(exam, one.get("error"))]
+
+
+def _of_left_out(exam: Examination, error: Mapping[str, Any] | None) -> bool:
+    """True for an error about a model that a module would bring which had to be left out: the database knows of it."""
+    if error is None or exam.live is None or not exam.live.left_out:
+        return False
+    named = {word for one in error["chain"] for word in re.findall(r"'([\w-]+(?:\.[\w-]+)+)'", str(one["text"]))}
+    gone = [exam.view.module(name) for name in exam.live.left_out]
+    brought = {one.model for module in gone if module is not None for one in module.shared.models}
+    return any(word in brought or word not in exam.models.by_name for word in named)
