@@ -1,31 +1,29 @@
-"""Asking the running host: one process that loads it once, and a server of its own on loopback for its pages."""
+"""Asking the running host: one process loads it as a page of the site does, another as its administration does."""
 
 from __future__ import annotations
 
-import json
-import os
-import subprocess
-import time
-from collections.abc import Mapping, Sequence
-from contextlib import ExitStack
+import re
+from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ....core.errors import HostFailed
-from ....running import loopback, process
-from ....running.scratch import scratch_folder
+from ....running.cores import Meanwhile
 from ...contract.exchange import StartUp
 from ...shared.leaving_out import start_without_culprits
-from .php import PROBE, Php, first_line, last_line, options, tell
+from .php import ONE_BY_ONE, first_line, tell
 from .view import down
 
 if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
     from .view import HostView
 
-EVERYTHING = "everything"
-TRIES = 3
-START_SECONDS = 10.0
+SITE = "ask.php"
+ADMINISTRATION = "administer.php"
+
+
+#  how the host says that something on a hook is not there
+_NOT_CALLABLE = re.compile(r"valid callback, .*?(?:function|method) \"(\w+)\"")
 
 
 class Fatal(NamedTuple):
@@ -42,6 +40,38 @@ class Fatal(NamedTuple):
         """The message without the trace behind it."""
         return self.message.split("\nStack trace:")[0].split(" in /")[0].strip()
 
+    @property
+    def absent(self) -> str:
+        """The function or method that the host should have called and that is not there; empty for other ends."""
+        named = _NOT_CALLABLE.search(self.message)
+        return named.group(1) if named else ""
+
+
+class Watched(NamedTuple):
+    """What was seen of modules' code while the host ran.
+
+    problems -- warnings: sort, message, file, line
+    filters  -- callbacks of filters that lost the value (``nothing``) or printed: sort, hook, text, file, first and
+                last line
+    failures -- statements that the database refused: its message, the statement, file, line
+    early    -- file and line of what was printed before a page began; empty for nothing
+    redirect -- file and line that led elsewhere; empty for nothing
+    wanted   -- capabilities that modules asked for: file and line of the first time
+    """
+
+    problems: list[list[Any]]
+    filters: list[list[Any]]
+    failures: list[list[Any]]
+    early: list[Any]
+    redirect: list[Any]
+    wanted: dict[str, list[Any]]
+
+
+def watched_of(told: Mapping[str, Any]) -> Watched:
+    """Return what a run of the host told of itself at its end."""
+    names = ("problems", "filters", "failures", "early", "redirect")
+    return Watched(wanted=dict(told.get("wanted") or {}), **{name: list(told.get(name) or []) for name in names})
+
 
 class Boot(NamedTuple):
     """What one run of the host told; ``fatal`` is None when it came to its end."""
@@ -56,11 +86,28 @@ class Boot(NamedTuple):
         """True when the host was loaded."""
         return bool(self.answers.get("booted"))
 
+    @property
+    def untold(self) -> list[tuple[str, str, str, int]]:
+        """The questions that it did not answer: each with the reason, and file and line of what broke there."""
+        failed = self.answers.get("failed") or {}
+        found = [(step, str(message), str(file), int(line)) for step, (message, file, line) in failed.items()]
+        drawn = [one for sort in ONE_BY_ONE for one in (self.answers.get(sort) or {}).values() if isinstance(one, dict)]
+        if self.booted and "finished" not in self.answers and not any(one.get("ended") for one in drawn):
+            fatal = self.fatal
+            said, file, line = (fatal.said, fatal.file, fatal.line) if fatal is not None else ("the run ended", "", 0)
+            found.append((str(self.answers.get("step", "")), said, file, line))
+        return found
 
-def boot(view: HostView, limit_seconds: float, **question: Any) -> Boot:
+    @property
+    def watched(self) -> Watched:
+        """What was seen of modules' code in this run."""
+        return watched_of(self.guard)
+
+
+def boot(view: HostView, limit_seconds: float, script: str = SITE, **question: Any) -> Boot:
     """Load the host once and return what it told; raises HostFailed when it cannot even be tried."""
     php = view.ready(limit_seconds)
-    told = tell(php, "ask.php", view.root, question, limit_seconds, view.environment())
+    told = tell(php, script, view.root, question, limit_seconds, view.environment())
     guard = told.answers.pop("guard", {})
     fatal = Fatal(*guard["fatal"]) if guard.get("fatal") else None
     if told.status is None:
@@ -71,13 +118,46 @@ def boot(view: HostView, limit_seconds: float, **question: Any) -> Boot:
 
 
 class AskedHost(NamedTuple):
-    """What the host told, and the modules that had to be left out for it to run: name, and what they did."""
+    """What the host told as a page of the site loads it, and as its administration does.
+
+    left_out                -- the modules without which it was asked, for they stop it, and what they did
+    administration          -- None where that was not asked, or where it does not start
+    left_out_there          -- the modules that stop the administration only
+    administration_failure  -- why the administration does not start; empty where it does
+    """
 
     boot: Boot
     left_out: dict[str, Fatal]
+    administration: Boot | None = None
+    left_out_there: Mapping[str, Fatal] = {}
+    administration_failure: str = ""
+
+    @property
+    def boots(self) -> list[Boot]:
+        """Every run of the host that was asked."""
+        return [self.boot] if self.administration is None else [self.boot, self.administration]
+
+    def answers(self) -> dict[str, Any]:
+        """Return what both told under one name each: of hooks and registrations, everything that either knows."""
+        if self.administration is None:
+            return self.boot.answers
+        there = self.administration.answers
+        merged = there | self.boot.answers
+        merged["hooks"] = [*(self.boot.answers.get("hooks") or []), *(there.get("hooks") or [])]
+        here_made, there_made = self.boot.answers.get("made") or {}, there.get("made") or {}
+        for sort, names in (there.get("names") or {}).items():
+            merged.setdefault("names", {})[sort] = sorted({*(merged["names"].get(sort) or []), *names})
+        merged["made"] = {
+            hook: [*here_made.get(hook, []), *there_made.get(hook, [])] for hook in {*here_made, *there_made}
+        }
+        return merged
 
 
-def ask_host(view: HostView, limit_seconds: float, **question: Any) -> AskedHost:
+#  the last answer for which nothing of a module is drawn or called yet
+_KNOWN = {SITE: "jobs", ADMINISTRATION: "menu"}
+
+
+def ask_host(view: HostView, limit_seconds: float, script: str = SITE, **question: Any) -> AskedHost:
     """Load the host; where a module breaks it, leave that one out and ask for the others.
 
     Raises HostFailed when it does not run for another reason.
@@ -85,15 +165,15 @@ def ask_host(view: HostView, limit_seconds: float, **question: Any) -> AskedHost
     keys = {module.name: module.key for module in view.modules}
 
     def start(left_out: Mapping[str, Fatal]) -> Boot:
-        return boot(view, limit_seconds, without=[keys[name] for name in left_out], **question)
+        return boot(view, limit_seconds, script, without=[keys[name] for name in left_out], **question)
 
     def runs(found: Boot) -> bool:
-        return found.booted and (found.fatal is None or "menu" in found.answers)
+        return found.booted and (found.fatal is None or _KNOWN[script] in found.answers)
 
     def culprit(found: Boot, left_out: Mapping[str, Fatal]) -> tuple[str, Fatal] | None:
         if runs(found) or found.fatal is None:
             return None
-        module = _culprit(view, found.fatal, left_out)
+        module = culprit_of(view, found.fatal, left_out)
         return (module.name, found.fatal) if module is not None else None
 
     found, left_out = start_without_culprits(start, culprit, len(view.modules) + 1)
@@ -105,11 +185,35 @@ def ask_host(view: HostView, limit_seconds: float, **question: Any) -> AskedHost
     raise HostFailed("host-broke", sentence, "Look at the host's own log; the checks of files are made.")
 
 
-def _culprit(view: HostView, fatal: Fatal, left_out: Mapping[str, Fatal]) -> ModuleFiles | None:
+def ask_both(view: HostView, limit_seconds: float, **question: Any) -> AskedHost:
+    """Load the host as a page of the site does, and at the same time as its administration does.
+
+    Raises HostFailed when the site does not run; an administration that does not is told in the answer.
+    """
+    there = Meanwhile(lambda: ask_host(view, limit_seconds, ADMINISTRATION, **question))
+    try:
+        site = ask_host(view, limit_seconds, **question)
+    finally:
+        there.wait()
+    try:
+        administration = there.result()
+    except HostFailed as error:
+        return site._replace(administration_failure=error.sentence)
+    only_there = {name: fatal for name, fatal in administration.left_out.items() if name not in site.left_out}
+    return site._replace(administration=administration.boot, left_out_there=only_there)
+
+
+def culprit_of(view: HostView, fatal: Fatal, left_out: Mapping[str, Fatal]) -> ModuleFiles | None:
+    """Return the module that ended a run: the one whose file it is, else the one that was loaded last."""
     here = [one for one in view.modules if one.name not in left_out]
     for module in here:
         if fatal.file and (Path(fatal.file) == module.place or module.place in Path(fatal.file).parents):
             return module
+    if fatal.absent:  # the host says only what it cannot call: the module that names it
+        for module in here:
+            said = [f"{quote}{fatal.absent}{quote}".encode() for quote in "'\""]
+            if view.is_on(module) and any(one in content for content in module.contents.values() for one in said):
+                return module
     if view.state is None:
         return None
     gone = {module.key for module in view.modules if module.name in left_out}
@@ -118,113 +222,6 @@ def _culprit(view: HostView, fatal: Fatal, left_out: Mapping[str, Fatal]) -> Mod
     if fatal.after == (active or [""])[-1] or following >= len(active):
         return None
     return next((one for one in here if one.key == active[following]), None)
-
-
-class Page(NamedTuple):
-    """What the host answered to one request, and what happened while it did.
-
-    template -- the template that drew it, the rule that led there, and the query; footer -- the page came to its end
-    """
-
-    status: int
-    headers: dict[str, str]
-    body: str
-    seconds: float
-    template: list[str]
-    footer: bool
-    problems: list[list[Any]]
-    fatal: Fatal | None
-    failure: str
-
-
-class Pages:
-    """The host's pages, from a server of its own on loopback; use it as a context manager so that it always ends."""
-
-    def __init__(self, view: HostView, php: Php, limit_seconds: float, without: Sequence[str] = ()) -> None:
-        self._limit = limit_seconds
-        self._deadline = time.monotonic() + limit_seconds
-        self._secret = os.urandom(16).hex()
-        self._scratch = ExitStack()
-        self._log = self._scratch.enter_context(scratch_folder()) / "requests.log"
-        self._number = 0
-        self._command = [php.path, *options(), "-t", str(view.root)]
-        self._root = view.root
-        self._environment = {
-            "SPROUT_LOG": str(self._log),
-            "SPROUT_SECRET": self._secret,
-            "SPROUT_WITHOUT": ":".join(without),
-            **view.environment(),
-        }
-        self._up = self._start()
-
-    def _start(self) -> bool:
-        """Start the server; True once it listens. That something answers at the port does not say whose it is."""
-        for _ in range(TRIES):  # another program may take the port before this one does
-            self._port = loopback.free_port()
-            command = [*self._command, "-S", f"127.0.0.1:{self._port}", str(PROBE / "router.php")]
-            self._process: subprocess.Popen[bytes] = process.start(command, self._root, self._environment)
-            assert self._process.stdout is not None
-            self._output = process.TailReader(self._process.stdout)
-            if self._output.has(f"127.0.0.1:{self._port}) started", START_SECONDS):
-                return True
-            self._end()
-        return False
-
-    def _end(self) -> None:
-        process.end(self._process)
-        if self._process.stdout is not None:
-            self._process.stdout.close()
-
-    def __enter__(self) -> Pages:
-        if not self._up:
-            self._scratch.close()
-            raise HostFailed(
-                "host-not-up", f"PHP's server does not start: {last_line(self._output.text())}", "Try again."
-            )
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self._end()
-        self._scratch.close()
-
-    def get(self, path: str, roles: Sequence[str] = ()) -> Page:
-        """Ask for a page, as a visitor, or as somebody who holds roles."""
-        self._number += 1
-        headers = {"X-Sprout-Request": str(self._number), "Host": f"127.0.0.1:{self._port}"}
-        if roles:
-            headers["X-Sprout-Person"] = f"{self._secret}:{','.join(roles)}"
-        answer = loopback.get_until(self._port, path, headers, self._limit, self._deadline)
-        if answer.failure and answer.seconds:  # it works on one request at a time, and this one may go on
-            self._end()
-            self._start()
-        told = self._told(str(self._number))
-        fatal = Fatal(*told["fatal"]) if told.get("fatal") else None
-        body = answer.body.decode("utf-8", "replace")
-        return Page(
-            answer.status,
-            answer.headers,
-            body,
-            answer.seconds,
-            list(told.get("template") or []),
-            bool(told.get("footer")),
-            list(told.get("problems") or []),
-            fatal,
-            answer.failure,
-        )
-
-    def _told(self, number: str) -> dict[str, Any]:
-        try:
-            lines = self._log.read_text("utf-8", "replace").splitlines()
-        except OSError:
-            return {}
-        for line in reversed(lines):
-            try:
-                told: dict[str, Any] = json.loads(line)
-            except ValueError:
-                continue
-            if told.get("id") == number:
-                return told
-        return {}
 
 
 def start_up(view: HostView, limit_seconds: float) -> StartUp:

@@ -10,6 +10,7 @@ from ....core.hostfacts import StepRun
 from ...shared.savedrows import count_saved
 from .php import last_line, tell
 from .reading.kept import roles_of, tables_of
+from .reading.tables import tables_spelled
 from .settling import set_enabled
 
 if TYPE_CHECKING:
@@ -19,7 +20,7 @@ if TYPE_CHECKING:
 
 def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict[str, int]:
     """Return how many rows each table of a module holds."""
-    names = tables_of(module)
+    names = _tables(view, module)
     if not names:
         return {}
     state = view.ask_state(limit_seconds, names)
@@ -29,9 +30,20 @@ def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict
     return dict(rows.items())
 
 
+def _tables(view: HostView, module: ModuleFiles) -> list[str]:
+    """Return the tables of a module: those that its files spell, and those of the database that only it can make."""
+    said = tables_of(module)
+    if view.state is None or (module.place / "sprout.toml").is_file():
+        return said
+    prefix = view.state["prefix"]
+    there = [name.removeprefix(prefix) for name in view.state["tables"]]
+    others = [one for one in view.modules if one is not module]
+    return [*said, *tables_spelled(module, there, others)]
+
+
 def try_drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> None:
     """Look whether other modules make the same tables: MariaDB takes no statement on tables back, so none is tried."""
-    own = set(tables_of(module))
+    own = set(_tables(view, module))
     others = [one.name for one in view.modules if one.name != module.name and own & set(tables_of(one))]
     if others:
         raise Refused(
@@ -64,7 +76,7 @@ def _asked(
     view: HostView, module: ModuleFiles, what: str, limit_seconds: float, rows_file: Path | None, failing: str
 ) -> dict[str, Any]:
     php = view.ready(limit_seconds)
-    question = {"what": what, "tables": tables_of(module), "roles": roles_of(module), "rows": str(rows_file or "")}
+    question = {"what": what, "tables": _tables(view, module), "roles": roles_of(module), "rows": str(rows_file or "")}
     told = tell(php, "rows.php", view.root, question, limit_seconds, view.environment())
     if not told.answers.get("done"):
         gone = ", ".join(told.answers.get("dropped") or [])

@@ -73,6 +73,10 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
         count = sum(module.sort == "module" for module in self.view.modules)
         return [ModuleFolder(FOLDER, "", f"{count} module{'' if count == 1 else 's'} there")]
 
+    def need_runtime(self) -> None:
+        """Raise HostFailed where there is no PHP, or no database."""
+        self.view.ready(self.options.limit_seconds)
+
     def modules(self) -> list[ModuleState]:
         """Return the modules that the host's files show; what is on, its database alone says, which is not asked."""
         return [

@@ -104,6 +104,10 @@ def options() -> list[str]:
     return [word for key, value in given.items() for word in ("-d", f"{key}={value}")]
 
 
+#  answers that scripts tell piece by piece, for one of the pieces may end the run
+ONE_BY_ONE = {"screen", "code", "drawn", "box", "job", "failed"}
+
+
 def tell(
     php: Php,
     script: str,
@@ -130,8 +134,8 @@ def tell(
                     told_one = json.loads(line)
                 except ValueError:
                     continue
-                if "screen" in told_one:  # told one by one
-                    answers.setdefault("screen", {}).update(told_one.pop("screen"))
+                for name in ONE_BY_ONE & told_one.keys():
+                    answers.setdefault(name, {}).update(told_one.pop(name))
                 answers |= told_one
     if not answers and ended.status is not None:
         refuse_what_lacks(php)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ....core.conditions import Answer, Condition, judged
@@ -16,12 +17,12 @@ from ...shared.explaining import (
     unknown_person,
     unknown_thing,
 )
-from .asking import EVERYTHING, Pages
 from .composing.pages import has_front_page
 from .composing.shared import capability, needs_of
 from .examining.examine import examine_with_answers
 from .reading.parts import written_brief
 from .reading.routes import pages_of
+from .requesting import EVERYTHING, Pages
 
 if TYPE_CHECKING:
     from ....core.brief import Brief
@@ -76,18 +77,27 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
     name = f"{thing.sort} {thing.name}".strip() or "the module"
     if asked is None:
         return not_running(module.name, name, person, setup.failure)
-    answers = asked.boot.answers
+    answers = asked.answers()
     roles, people = answers.get("roles") or {}, answers.get("people") or {}
     asker = Person(person, roles, people)
     if not asker.known:
         raise unknown_person(person, [*people, *roles], "no such user and no such role")
     conditions = list(ground_of(check, GROUND))
     now = "the module is there" if check.ladder.stops_at is None else f"it stops at {check.ladder.stops_at.rung}"
+    if thing.sort == "screen":  # the files may leave it to a constant: the running host knows what it asks for
+        told = [one["needs"] for one in answers.get("menu") or [] if one["slug"] == thing.screen]
+        thing = thing._replace(needs=told[0]) if told else thing
     if thing.sort:
         conditions.append(_allowed(thing, asker, roles))
     if thing.sort == "menu entry" and not thing.screen:
         there = bool((answers.get("places") or {}).get("menus"))
         conditions.append(judged("the theme has a menu", there, "", "choose a theme that draws a menu"))
+    known = _is_known(thing, answers)
+    if known is not None:
+        conditions.append(
+            judged(f"the host knows the {thing.sort}", known, thing.name, f"swift-sprout check {module.name}")
+        )
+    conditions += _shown(thing, answers)
     if thing.screen:
         entry = next(
             (one for one in answers.get("menu") or [] if one["slug"] == thing.screen or one["title"] == thing.name),
@@ -109,7 +119,7 @@ def _things(module: ModuleFiles) -> list[Thing]:
     found: list[Thing] = []
     rules = pages_of(module)
     if brief is None:
-        return [Thing("page", rule.path or rule.rule, rule, "anyone") for rule in rules]
+        return [*(Thing("page", rule.path or rule.rule, rule, "anyone") for rule in rules), *_by_hand(module)]
     from .composing.records import screen_slug
 
     below = {rule.path: rule for rule in rules}
@@ -135,6 +145,66 @@ def _things(module: ModuleFiles) -> list[Thing]:
     return found
 
 
+#  the functions that add a screen, with the positions of its title, its capability and its name
+_SCREENS = {
+    "add_menu_page": (1, 2, 3),
+    "add_submenu_page": (2, 3, 4),
+    "add_options_page": (1, 2, 3),
+    "add_management_page": (1, 2, 3),
+    "add_theme_page": (1, 2, 3),
+}
+_KNOWN_AS = {"add_shortcode": "shortcode", "register_post_type": "content type", "register_widget": "widget"}
+
+
+def _by_hand(module: ModuleFiles) -> list[Thing]:
+    """Return what a module made by hand shows beside pages, as far as its files say it by name."""
+    found: list[Thing] = []
+    for file in module.files_saying([*_SCREENS, *_KNOWN_AS]):
+        for call in file.calls:
+            if call.name in _SCREENS:
+                title, needs, slug = (call.values[at] if len(call.values) > at else None for at in _SCREENS[call.name])
+                if isinstance(slug, str):
+                    asks = needs if isinstance(needs, str) else "anyone"
+                    found.append(Thing("screen", title if isinstance(title, str) else slug, None, asks, slug))
+            elif call.name in _KNOWN_AS and call.values and isinstance(call.values[0], str):
+                found.append(Thing(_KNOWN_AS[call.name], call.values[0], None, "anyone"))
+    for described in sorted(module.place.rglob("block.json")) if not module.single else ():
+        try:
+            found.append(Thing("block", str(json.loads(described.read_text("utf-8"))["name"]), None, "anyone"))
+        except (OSError, ValueError, KeyError, TypeError):
+            continue  # a check tells what is wrong with it
+    return found
+
+
+def _shown(thing: Thing, answers: dict[str, Any]) -> list[Condition]:
+    """Return whether people can come to something that stands in pages, or is a page of a content type."""
+    if thing.sort == "shortcode" or (thing.sort == "block" and "/" in thing.name):
+        path = (answers.get("written") or {}).get(thing.name, "")
+        mend = f"write {f'[{thing.name}]' if thing.sort == 'shortcode' else 'the block'} into a page and publish it"
+        return [judged("a page that people can read has it", bool(path), path, mend)]
+    if thing.sort == "content type":
+        made = next((one for one in answers.get("types") or [] if one["name"] == thing.name), None)
+        if made is None:
+            return []
+        address = made["archive"] or made["one"]
+        return [
+            judged("its pages are for visitors", made["seen"], "", "register it as public"),
+            judged("it has an archive, or one that is published", bool(address), address, "publish one"),
+        ]
+    return []
+
+
+def _is_known(thing: Thing, answers: dict[str, Any]) -> bool | None:
+    """True when the running host knows a thing by its name; None for things that it is not asked about so."""
+    places, names = answers.get("places") or {}, answers.get("names") or {}
+    known = {
+        "shortcode": places.get("shortcodes"),
+        "block": places.get("blocks") if "/" in thing.name else None,
+        "content type": names.get("types"),
+    }.get(thing.sort)
+    return thing.name in known if known is not None else None
+
+
 def _path(brief: Brief, page: Page) -> str:
     return f"/{brief.name.kebab}/{page.path.strip('/')}/".replace("//", "/")
 
@@ -149,9 +219,9 @@ def _chosen(module: ModuleFiles, things: list[Thing], what: str | None) -> Thing
         for one in things:
             if one.sort == "page" and (one.name == wanted or one.name == f"/{module.name}{wanted}"):
                 return one
-    for sort in ("record", "menu entry", "block"):
+    for sort in ("record", "menu entry", "block", "screen", "shortcode", "content type", "widget"):
         for one in things:
-            if one.sort == sort and same_name(one.name, what):
+            if one.sort == sort and (same_name(one.name, what) or what == one.screen):
                 return one
     raise unknown_thing(module.name, what, [thing.name for thing in things])
 

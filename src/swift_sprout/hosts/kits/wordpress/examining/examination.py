@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -9,9 +10,10 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from .....core.findings import Finding
-    from ..asking import AskedHost, Fatal, Page
+    from ..asking import AskedHost, Fatal, Watched
     from ..reading.modules import ModuleFiles
     from ..reading.phpfile import Call, PhpFile
+    from ..requesting import Page
     from ..view import HostView
 
 
@@ -22,8 +24,9 @@ Compiled = dict[str, tuple[int, str]]
 class Request(NamedTuple):
     """One address that was asked for: as whom, and what was answered.
 
-    sort -- ``page`` for the site, ``screen`` for the administration, ``endpoint`` for the REST interface
+    sort  -- ``page`` for the site, ``screen`` for the administration, ``endpoint`` for the REST interface
     exact -- False where a part of the address was made up
+    place -- file and line that brought the address about; empty where the rule of a page tells it
     """
 
     sort: str
@@ -31,12 +34,15 @@ class Request(NamedTuple):
     who: str
     answer: Page
     exact: bool
+    place: tuple[str, int] = ("", 0)
 
 
 class Examination:
     """What is known of one module.
 
-    asked -- what the host told, None when only files were read; compiled -- None where nothing was compiled
+    asked    -- what the host told, None when only files were read
+    requests -- the module's own pages, screens and endpoints; around -- pages of the host that are no module's own
+    compiled -- None where nothing was compiled; beside -- the names of the modules that are checked with it
     """
 
     def __init__(
@@ -46,18 +52,30 @@ class Examination:
         asked: AskedHost | None,
         requests: list[Request] | None = None,
         compiled: Compiled | None = None,
+        around: list[Request] | None = None,
+        beside: frozenset[str] = frozenset(),
     ) -> None:
         self.view = view
         self.module = module
         self.asked = asked
         self.requests = requests or []
+        self.around = around or []
+        self.beside = beside
         self.compiled = compiled
         self._place = str(module.place)
 
-    @property
+    @cached_property
     def answers(self) -> dict[str, Any]:
         """What the loaded host told; empty when it was not asked."""
-        return self.asked.boot.answers if self.asked is not None else {}
+        return self.asked.answers() if self.asked is not None else {}
+
+    @property
+    def watched(self) -> Iterator[tuple[str, Watched]]:
+        """What was seen of modules' code: while the host was loaded, and at each address that was asked for."""
+        for number, boot in enumerate(self.asked.boots if self.asked is not None else []):
+            yield "the administration" if number else "", boot.watched
+        for request in (*self.requests, *self.around):
+            yield request.path, request.answer.watched
 
     @property
     def broke(self) -> Fatal | None:
@@ -72,12 +90,35 @@ class Examination:
     @property
     def loaded(self) -> bool:
         """True when the running host loaded it."""
-        return bool(self.on) and self.broke is None and "modules" in self.answers
+        there = self.module.main is not None  # the host leaves out what has no file any more
+        return bool(self.on) and there and self.broke is None and "modules" in self.answers
 
     @property
     def ours(self) -> bool:
         """True when its brief is written down: it was made by this program, and its code is known to that extent."""
         return not self.module.single and (self.module.place / "sprout.toml").is_file()
+
+    @property
+    def broke_administration(self) -> Fatal | None:
+        """How the module stops the administration alone; None when it does not."""
+        return self.asked.left_out_there.get(self.module.name) if self.asked is not None else None
+
+    def place_of(self, broke: Fatal) -> tuple[Path, int, str]:
+        """Return file and line of the module that ended a run, and where that was when it is not the module's."""
+        if self.holds(broke.file):
+            return Path(broke.file), broke.line, ""
+        named = self.line_saying(f"'{broke.absent}'", f'"{broke.absent}"') if broke.absent else None
+        place, line = named or (self.module.main or self.module.place, 0)
+        return place, line, f" (in {self.view.relative(Path(broke.file))}:{broke.line})" if broke.file else ""
+
+    def line_saying(self, *texts: str) -> tuple[Path, int] | None:
+        """Return file and line of the module that hold one of the texts first; None where none does."""
+        for text in texts:
+            for path, content in self.module.contents.items():
+                at = content.find(text.encode())
+                if at >= 0:
+                    return path, content.count(b"\n", 0, at) + 1
+        return None
 
     def holds(self, file: str) -> bool:
         """True when a file is one of the module's."""

@@ -1,5 +1,5 @@
 <?php
-/** Loads the host once and tells what it knows: modules, addresses, roles, tables, menus, places. Nothing stays. */
+/** Loads the host once, as a page of the site does, and tells what it knows. Nothing stays. */
 
 namespace SwiftSprout;
 
@@ -7,6 +7,8 @@ require __DIR__ . '/guard.php';
 require __DIR__ . '/persons.php';
 require __DIR__ . '/facts.php';
 require __DIR__ . '/shapes.php';
+require __DIR__ . '/carried.php';
+require __DIR__ . '/steps.php';
 
 ob_start();
 $_SERVER['HTTP_HOST']   ??= '127.0.0.1';
@@ -15,10 +17,10 @@ Guard::begin( question()['without'] ?? array(), question()['with'] ?? array() );
 Persons::be( array( 'everything' ) );
 require question()['root'] . '/wp-load.php';
 
-( static function (): void {
-	$asked = question();
-	answer( array( 'booted' => true ) );
-	$steps = array(
+$sprout_asked  = question();
+$sprout_places = $sprout_asked['places'] ?? array();
+answer_steps(
+	array(
 		'host'     => array( Facts::class, 'host' ),
 		'modules'  => array( Facts::class, 'modules' ),
 		'rules'    => array( Facts::class, 'rules' ),
@@ -28,21 +30,20 @@ require question()['root'] . '/wp-load.php';
 		'roles'    => array( Facts::class, 'roles' ),
 		'people'   => array( Facts::class, 'people' ),
 		'tables'   => array( Shapes::class, 'tables' ),
-		'shapes'   => static fn(): array => Shapes::wanted( $asked['namespaces'] ?? array() ),
-		'menu'     => array( Facts::class, 'menu' ),
-		'calls'    => static fn(): array => Facts::calls( $asked['places'] ?? array() ),
-		'screens'  => static fn(): array => Facts::screens( $asked['places'] ?? array() ),
-	);
-	$only  = $asked['only'] ?? array();
-	foreach ( $steps as $name => $step ) {
-		if ( $only && ! in_array( $name, $only, true ) ) {
-			continue;
-		}
-		try {
-			answer( array( $name => $step() ) );
-		} catch ( \Throwable $thrown ) {
-			$place = array( $thrown->getFile(), $thrown->getLine() );
-			answer( array( 'failed' => array( $name => array( $thrown->getMessage(), ...$place ) ) ) );
-		}
-	}
-} )();
+		'shapes'   => static fn(): array => Shapes::wanted( $sprout_asked['namespaces'] ?? array() ),
+		'types'    => array( Carried::class, 'types' ),
+		'ordinary' => array( Carried::class, 'ordinary' ),
+		'written'  => array( Carried::class, 'written' ),
+		'jobs'     => array( Carried::class, 'jobs' ),
+		'calls'    => static fn(): array => Facts::calls( $sprout_places ),
+		'guards'   => static fn(): array => Facts::guards( $sprout_places ),
+		'assets'   => array( Carried::class, 'assets' ),
+		'waiting'  => array( Carried::class, 'waiting' ),
+		'names'    => array( Carried::class, 'names' ),
+		'made'     => static fn(): array => Watch::$made,
+		'codes'    => static fn() => Carried::codes( $sprout_places ),
+		'blocks'   => array( Carried::class, 'blocks' ),
+		'done'     => static fn() => Carried::done( $sprout_asked['harmless'] ?? array() ),
+	),
+	$sprout_asked['only'] ?? array()
+);

@@ -76,7 +76,7 @@ final class Facts {
 		return $found;
 	}
 
-	/** Everything that hangs on a hook and comes from a module, and whether it can be called. */
+	/** Everything that hangs on a hook and comes from a module, whether it can be called, and with how many arguments. */
 	public static function hooks(): array {
 		$found = array();
 		foreach ( $GLOBALS['wp_filter'] as $hook => $holder ) {
@@ -84,7 +84,13 @@ final class Facts {
 				foreach ( $callbacks as $callback ) {
 					$told = self::callable_told( $callback['function'] );
 					if ( ! $told['callable'] || str_contains( $told['file'], '/plugins/' ) ) {
-						$found[] = array( 'hook' => (string) $hook, 'priority' => $priority ) + $told;
+						$mirror  = Watch::mirror( Watch::original( $callback['function'] ) );
+						$found[] = array(
+							'hook'     => (string) $hook,
+							'priority' => $priority,
+							'given'    => $callback['accepted_args'],
+							'wants'    => $mirror ? $mirror->getNumberOfRequiredParameters() : 0,
+						) + $told;
 					}
 				}
 			}
@@ -146,27 +152,6 @@ final class Facts {
 		return $found;
 	}
 
-	/** The administration's menu. */
-	public static function menu(): array {
-		global $menu, $submenu, $_registered_pages;
-		$menu    = array();
-		$submenu = array();
-		set_current_user( null, 'harbour' );
-		wp_set_current_user( Persons::number() );
-		require_once ABSPATH . 'wp-admin/includes/admin.php';
-		do_action( 'admin_menu', '' );
-		$found = array();
-		foreach ( $menu as $entry ) {
-			$found[] = self::entry( '', $entry );
-		}
-		foreach ( $submenu as $parent => $entries ) {
-			foreach ( $entries as $entry ) {
-				$found[] = self::entry( $parent, $entry );
-			}
-		}
-		return $found;
-	}
-
 	/** What module's endpoints that need nothing answer: to a visitor, and to somebody who may do all. */
 	public static function calls( array $places ): array {
 		$found = array();
@@ -188,33 +173,26 @@ final class Facts {
 		return $found;
 	}
 
-	/** What modules' screens in the administration draw; each is told at once, for one may end the run. */
-	public static function screens( array $places ): array {
-		require_once ABSPATH . 'wp-admin/includes/class-wp-screen.php';
-		$done = array();
-		foreach ( self::menu() as $entry ) {
-			$hook = get_plugin_page_hook( $entry['slug'], $entry['parent'] );
-			if ( ! $hook || isset( $done[ $hook ] ) || ! self::within( $entry['file'], $places ) ) {
-				continue;
-			}
-			$done[ $hook ]   = true;
-			$_GET['page']    = $entry['slug'];
-			$_REQUEST['page'] = $entry['slug'];
-			answer( array( 'screen' => array( $entry['slug'] => array( 'slug' => $entry['slug'], 'parent' => $entry['parent'], 'file' => $entry['file'], 'ended' => true ) ) ) );
-			set_current_screen( $hook );
-			$told = self::tried(
-				static function () use ( $hook ): array {
-					ob_start();
-					do_action( $hook );
-					return array( 'status' => 200, 'length' => strlen( (string) ob_get_clean() ) );
+	/** What the guards of modules' endpoints say to somebody who may do all; only what kind of answer it is. */
+	public static function guards( array $places ): array {
+		$found = array();
+		foreach ( rest_get_server()->get_routes() as $route => $handlers ) {
+			foreach ( $handlers as $handler ) {
+				$guard = self::callable_told( $handler['permission_callback'] ?? null );
+				if ( ! $guard['callable'] || ! self::within( $guard['file'], $places ) ) {
+					continue;
 				}
-			);
-			answer( array( 'screen' => array( $entry['slug'] => array( 'slug' => $entry['slug'], 'parent' => $entry['parent'], 'file' => $entry['file'] ) + $told ) ) );
+				$method  = (string) array_key_first( array_filter( $handler['methods'] ) );
+				$found[] = array( 'route' => $route, 'method' => $method ) + $guard + self::tried(
+					static fn(): array => array( 'says' => gettype( call_user_func( $handler['permission_callback'], new \WP_REST_Request( $method, $route ) ) ) )
+				);
+			}
 		}
-		return array_keys( $done );
+		return $found;
 	}
 
-	private static function tried( callable $what ): array {
+	/** What something does when it is called: its own answer, or how the request ended there. */
+	public static function tried( callable $what ): array {
 		add_filter( 'wp_die_handler', array( self::class, 'dying' ), PHP_INT_MAX );
 		$begun = microtime( true );
 		try {
@@ -236,7 +214,8 @@ final class Facts {
 		};
 	}
 
-	private static function within( string $file, array $places ): bool {
+	/** Whether a file lies in one of the places. */
+	public static function within( string $file, array $places ): bool {
 		foreach ( $places as $place ) {
 			if ( $file === $place || str_starts_with( $file, "$place/" ) ) {
 				return true;
@@ -245,42 +224,19 @@ final class Facts {
 		return false;
 	}
 
-	private static function entry( string $parent, array $entry ): array {
-		$hook = get_plugin_page_hook( $entry[2], $parent );
-		$file = '';
-		foreach ( $hook ? $GLOBALS['wp_filter'][ $hook ]->callbacks ?? array() : array() as $callbacks ) {
-			foreach ( $callbacks as $callback ) {
-				$file = self::callable_told( $callback['function'] )['file'] ?: $file;
-			}
-		}
-		return array(
-			'file'   => $file,
-			'parent' => $parent,
-			'title'  => wp_strip_all_tags( (string) $entry[0] ),
-			'needs'  => $entry[1],
-			'slug'   => $entry[2],
-			'opens'  => (bool) $hook || str_contains( (string) $entry[2], '/' ) || str_contains( (string) $entry[2], '.php' ),
-		);
-	}
-
 	/** What can be told of a thing that is to be called: its name, whether it can be, and where it stands. */
 	public static function callable_told( $callback ): array {
-		$told = array( 'name' => '', 'callable' => false, 'file' => '', 'line' => 0 );
+		$told     = array( 'name' => '', 'callable' => false, 'file' => '', 'line' => 0 );
+		$callback = Watch::original( $callback );
 		if ( null === $callback || '' === $callback ) {
 			return $told;
 		}
 		$told['callable'] = is_callable( $callback, false, $name );
 		$told['name']     = (string) $name;
 		if ( $told['callable'] ) {
-			try {
-				$mirror       = is_array( $callback ) ? new \ReflectionMethod( $callback[0], $callback[1] )
-					: ( is_object( $callback ) && ! $callback instanceof \Closure ? new \ReflectionMethod( $callback, '__invoke' )
-					: ( is_string( $callback ) && str_contains( $callback, '::' ) ? new \ReflectionMethod( $callback ) : new \ReflectionFunction( $callback ) ) );
-				$told['file'] = (string) $mirror->getFileName();
-				$told['line'] = (int) $mirror->getStartLine();
-			} catch ( \ReflectionException ) {
-				$told['file'] = '';
-			}
+			$mirror       = Watch::mirror( $callback );
+			$told['file'] = $mirror ? (string) $mirror->getFileName() : '';
+			$told['line'] = $mirror ? (int) $mirror->getStartLine() : 0;
 		} elseif ( is_array( $callback ) && is_object( $callback[0] ) ) {
 			$told['file'] = self::class_told( $callback[0] )['file'];
 		} elseif ( is_array( $callback ) && class_exists( (string) $callback[0] ) ) {

@@ -9,6 +9,7 @@
 namespace SwiftSprout;
 
 require_once __DIR__ . '/talk.php';
+require_once __DIR__ . '/watch.php';
 
 /** What happened during one request or run, told at its end. */
 final class Guard {
@@ -18,18 +19,30 @@ final class Guard {
 	public static array $template   = array();
 	public static array $fatal      = array();
 	public static string $loading   = '';
-	private static bool $begun      = false;
+	public static bool $booted      = false;
+	private static array $early     = array();
+	private static array $first     = array();
+	private static int $level       = 0;
+	private static array $redirect  = array();
+	private static ?\mysqli $asked  = null;
 	private static int $printed     = 0;
 
 	/** Stand before the host; what is left out is not loaded, what is brought in is loaded although it is off. */
 	public static function begin( array $left_out = array(), array $brought_in = array() ): void {
+		if ( getenv( 'SPROUT_LOG' ) ) { // a page: what prints before it begins is told
+			self::$level = ob_get_level();
+			ob_start( array( self::class, 'printing' ), 1 );
+		}
 		set_error_handler( array( self::class, 'problem' ) );
 		set_exception_handler( array( self::class, 'thrown' ) );
 		register_shutdown_function( array( self::class, 'ended' ) );
+		Watch::begin();
 		self::hook( 'query', array( self::class, 'statement' ), 1 );
 		self::hook( 'pre_http_request', static fn() => new \WP_Error( 'not-asked', 'nobody outside is asked' ), 1 );
 		self::hook( 'pre_wp_mail', static fn() => true, 1 );
+		self::hook( 'flush_rewrite_rules_hard', static fn() => false, 1, PHP_INT_MAX );
 		self::hook( 'wp_fatal_error_handler_enabled', static fn() => false, 1 );
+		self::hook( 'wp_redirect', array( self::class, 'redirected' ), 1 );
 		self::hook( 'plugin_loaded', array( self::class, 'loaded' ), 1 );
 		self::hook( 'template_include', array( self::class, 'template' ), 1, PHP_INT_MAX );
 		$chosen = static function ( $active ) use ( $left_out, $brought_in ) {
@@ -47,18 +60,46 @@ final class Guard {
 		);
 	}
 
-	/** All that is asked of the database stands in one transaction that is never finished. */
+	/** Something is printed: where that was the first time is kept. */
+	public static function printing( string $text ): string {
+		if ( ! self::$first && '' !== trim( $text ) ) {
+			self::$first = self::outside( debug_backtrace( DEBUG_BACKTRACE_IGNORE_ARGS, 30 ) );
+		}
+		return $text;
+	}
+
+	/**
+	 * All that is asked of the database stands in a transaction that is never committed.
+	 *
+	 * Not one that was begun by a statement: the database rolls that back by itself after a deadlock, and what comes
+	 * then would stay.
+	 */
 	public static function statement( string $sql ): string {
 		global $wpdb;
-		if ( ! self::$begun && $wpdb->dbh instanceof \mysqli ) {
-			self::$begun = true;
-			mysqli_query( $wpdb->dbh, 'START TRANSACTION' );
+		if ( $wpdb->dbh instanceof \mysqli && self::$asked !== $wpdb->dbh ) { // the host may connect again
+			self::$asked = $wpdb->dbh;
+			mysqli_autocommit( $wpdb->dbh, false );
 		}
-		if ( preg_match( '/^\s*(create|alter|drop|truncate|rename|lock|optimize|commit)\b/i', $sql ) ) {
+		if ( preg_match( '/^\s*(begin|start|commit|rollback|set\s+(session\s+|@@(session\.)?)?autocommit)\b/i', $sql ) ) {
+			return 'SELECT 1'; // a transaction of a module's own would commit this one
+		}
+		$changes = 1 === preg_match( '/^\s*(create|alter|drop|truncate|rename|lock|unlock|optimize|analyze|flush|grant|revoke)\b/i', $sql );
+		$passing = $changes ? self::passing( $sql ) : $sql;
+		Watch::asked( $sql, null === $passing );
+		if ( $changes ) {
 			self::$statements[] = substr( $sql, 0, 400 );
-			return 'SELECT 1';
 		}
-		return $sql;
+		return $passing ?? 'SELECT 1';
+	}
+
+	/** A new table as one that is gone when this run ends: the database judges the statement. Null for all else. */
+	private static function passing( string $sql ): ?string {
+		global $wpdb;
+		if ( ! preg_match( '/^\s*create\s+table\s+(?:if\s+not\s+exists\s+)?`?(\w+)/i', $sql, $named ) ) {
+			return null;
+		}
+		$there = mysqli_query( $wpdb->dbh, "SHOW TABLES LIKE '" . addcslashes( $named[1], '_%' ) . "'" );
+		return $there && $there->num_rows ? null : preg_replace( '/^\s*create\s+table/i', 'CREATE TEMPORARY TABLE', $sql );
 	}
 
 	/** A warning or notice. */
@@ -94,7 +135,19 @@ final class Guard {
 		if ( $last && ! self::$fatal && ( $last['type'] & ( E_ERROR | E_PARSE | E_CORE_ERROR | E_COMPILE_ERROR ) ) ) {
 			self::$fatal = array( 'fatal error', $last['message'], $last['file'], $last['line'], self::$loading );
 		}
+		if ( ! self::$fatal && ! self::$booted && ! getenv( 'SPROUT_LOG' ) ) {
+			self::$fatal = self::left();
+		}
 		self::tell();
+	}
+
+	/** What ended the run before the host was loaded, without a word: the file of a module that was taken in last. */
+	private static function left(): array {
+		$files = get_included_files();
+		$file  = (string) end( $files );
+		$lines = self::in_module( $file ) ? preg_grep( '/\b(exit|die)\b/', (array) file( $file ) ) : array();
+		$said  = 'the host ends while this file is loaded';
+		return $lines ? array( 'exit', $said, $file, key( $lines ) + 1, self::$loading ) : array();
 	}
 
 	/** Where what happened is told. */
@@ -115,11 +168,17 @@ final class Guard {
 
 	/** What happened. */
 	public static function told(): array {
+		Watch::failures();
 		return array(
 			'problems'   => array_slice( array_values( array_unique( self::$problems, SORT_REGULAR ) ), 0, 200 ),
 			'output'     => self::$output,
 			'statements' => array_slice( self::$statements, 0, 50 ),
 			'fatal'      => self::$fatal,
+			'filters'    => array_slice( array_values( array_unique( Watch::$filters, SORT_REGULAR ) ), 0, 50 ),
+			'failures'   => array_slice( array_values( array_unique( Watch::$failures, SORT_REGULAR ) ), 0, 50 ),
+			'early'      => self::$early,
+			'redirect'   => self::$redirect,
+			'wanted'     => class_exists( Persons::class, false ) ? Persons::$wanted : array(),
 		);
 	}
 
@@ -137,11 +196,26 @@ final class Guard {
 		self::$printed = $now;
 	}
 
+	/** Somebody leads elsewhere. */
+	public static function redirected( $to ) {
+		self::$redirect = self::outside( debug_backtrace( DEBUG_BACKTRACE_IGNORE_ARGS, 30 ) );
+		return $to;
+	}
+
 	/** The template that draws the page, and the rule that led to it. */
 	public static function template( $template ) {
 		global $wp;
+		self::$early = self::$first;
+		if ( getenv( 'SPROUT_LOG' ) && ob_get_level() > self::$level ) {
+			ob_end_flush(); // the page itself is not looked at
+		}
 		self::$template = array( (string) $template, (string) ( $wp->matched_rule ?? '' ), (string) ( $wp->matched_query ?? '' ) );
 		return $template;
+	}
+
+	/** Whether a file is one of the modules and themes of the host. */
+	public static function in_module( string $file ): bool {
+		return defined( 'WP_CONTENT_DIR' ) && str_starts_with( $file, WP_CONTENT_DIR . '/' );
 	}
 
 	private static function in_host( string $file ): bool {
@@ -150,7 +224,8 @@ final class Guard {
 			|| str_starts_with( $file, __DIR__ ) || ( $root && dirname( $file ) . '/' === $root );
 	}
 
-	private static function outside( array $trace ): array {
+	/** The first line of a trace that is neither the host's nor ours. */
+	public static function outside( array $trace ): array {
 		foreach ( $trace as $frame ) {
 			if ( isset( $frame['file'] ) && ! self::in_host( $frame['file'] ) ) {
 				return array( $frame['file'], $frame['line'] );

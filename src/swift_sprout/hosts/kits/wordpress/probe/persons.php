@@ -8,6 +8,7 @@
 namespace SwiftSprout;
 
 final class Persons {
+	public static array $wanted = array();
 	private static array $roles = array();
 
 	/** Take the person that the request names. */
@@ -25,7 +26,7 @@ final class Persons {
 	public static function be( array $roles ): void {
 		self::$roles = $roles;
 		Guard::hook( 'determine_current_user', array( self::class, 'number' ), 1, PHP_INT_MAX );
-		Guard::hook( 'user_has_cap', array( self::class, 'capabilities' ), 4, PHP_INT_MAX );
+		Guard::hook( 'user_has_cap', array( self::class, 'capabilities' ), 4, PHP_INT_MIN ); // before modules add theirs
 	}
 
 	/** Which user it is for the host: the first one. */
@@ -37,6 +38,10 @@ final class Persons {
 	/** What the person may do: what the roles hold. */
 	public static function capabilities( array $held, array $wanted ): array {
 		$found = array();
+		$place = Guard::outside( debug_backtrace( DEBUG_BACKTRACE_IGNORE_ARGS, 12 ) );
+		foreach ( Guard::in_module( $place[0] ) ? $wanted : array() as $right ) {
+			self::$wanted[ $right ] ??= $place;
+		}
 		foreach ( self::$roles as $role ) {
 			$known  = wp_roles()->roles[ 'everything' === $role ? 'administrator' : $role ]['capabilities'] ?? array();
 			$found += array_filter( $known ) + array( $role => true );

@@ -7,14 +7,24 @@ import re
 from collections.abc import Iterable
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from .header import Header, nearly_header, read_header
-from .phpfile import PhpClass, PhpFile
+from .phpfile import Include, PhpClass, PhpFile
+
+if TYPE_CHECKING:
+    from tree_sitter import Node
 
 FOLDER = "wp-content/plugins"
 THEMES = "wp-content/themes"
 STYLE = "style.css"  # holds the header of a theme
 _LEFT_OUT = ("node_modules", ".git", ".svn")
+OWN_FUNCTIONS = 3  # as many begin alike before that counts as the module's own way of naming
+#  words that functions of anybody begin with
+_COMMON = frozenset(
+    {"wp", "get", "set", "the", "is", "has", "add", "do", "my", "array", "str", "php", "mb", "esc", "sanitize"}
+    | {"register", "render", "print", "load", "init"}
+)
 
 
 class ModuleFiles:
@@ -30,6 +40,7 @@ class ModuleFiles:
         self.single = place.is_file()
         self.name = place.stem if self.single else place.name
         self._read: dict[Path, PhpFile] = {}
+        self._folders: dict[str, Path | None] = {}
 
     @property
     def folder(self) -> Path:
@@ -145,13 +156,45 @@ class ModuleFiles:
             if file is None or file in found:
                 continue
             found.append(file)
-            waiting += [by_path.get(joined(file.path.parent, path)) for path, _ in file.includes]
+            waiting += [by_path.get(path) for path, _ in self.included_by(file)]
         return found
 
     @cached_property
     def included(self) -> set[Path]:
         """The files that its code includes by their names."""
-        return {joined(file.path.parent, path) for file in self.loaded_files for path, _ in file.includes}
+        return {path for file in self.loaded_files for path, _ in self.included_by(file)}
+
+    def included_by(self, file: PhpFile) -> list[tuple[Path, Include]]:
+        """Return the files that one file loads, as far as it says where they are."""
+        found = []
+        for one in file.includes:
+            base = self._folder_named(one.base) if one.base else file.path.parent
+            if base is not None:
+                found.append((joined(base, one.path), one))
+        return found
+
+    def file_meant(self, file: PhpFile, node: Node) -> Path | None:
+        """Return the file that an expression means, by its folder or its address; None where it does not say it."""
+        said = file.path_of(node)
+        if said is None or said[1] in (".", ""):
+            return None
+        base = self._folder_named(said[0]) if said[0] else file.path.parent
+        return joined(base, said[1]) if base is not None else None
+
+    def _folder_named(self, constant: str) -> Path | None:
+        """Return the folder that a constant of the module holds; None where no file says it."""
+        if constant not in self._folders:
+            word = constant.encode()
+            defining = [file for file in self.files_with(word) if constant in file.folders]
+            said = joined(defining[0].path.parent, defining[0].folders[constant]) if len(defining) == 1 else None
+            self._folders[constant] = said
+        return self._folders[constant]
+
+    @cached_property
+    def own_prefixes(self) -> set[str]:
+        """The beginnings that its functions share, such as ``quay_``: a name that begins so is meant as one of them."""
+        plain = [name.lstrip("_").partition("_")[0] for name in self.functions if "\\" not in name and "_" in name]
+        return {f"{start}_" for start in plain if plain.count(start) >= OWN_FUNCTIONS and start not in _COMMON}
 
     @cached_property
     def classes(self) -> dict[str, tuple[PhpClass, PhpFile]]:

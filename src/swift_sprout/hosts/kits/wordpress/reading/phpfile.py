@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import posixpath
+import re
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -47,6 +48,45 @@ HOST_FUNCTIONS = frozenset(
         "plugins_url",
         "get_header",
         "get_footer",
+        "do_settings_sections",
+        "wp_schedule_event",
+        "wp_schedule_single_event",
+        "is_post_type_archive",
+        "get_post_type_archive_link",
+        "wp_nonce_field",
+        "wp_nonce_url",
+        "wp_create_nonce",
+        "check_admin_referer",
+        "check_ajax_referer",
+        "wp_verify_nonce",
+        "get_query_var",
+        "current_user_can",
+        "user_can",
+        "get_role",
+        "wp_enqueue_style",
+        "wp_enqueue_script",
+        "wp_localize_script",
+        "wp_set_script_translations",
+        "wp_add_inline_style",
+        "wp_add_inline_script",
+        "register_taxonomy",
+        "register_post_meta",
+        "register_rest_field",
+        "is_singular",
+        "is_active_sidebar",
+        "dynamic_sidebar",
+        "wp_next_scheduled",
+        "wp_clear_scheduled_hook",
+        "get_option",
+        "add_option",
+        "update_option",
+        "register_setting",
+        "has_shortcode",
+        "wp_register_style",
+        "wp_register_script",
+        "settings_fields",
+        "flush_rewrite_rules",
+        "register_post_type",
     ]
 )
 _SPECIAL = ("self", "static", "parent")
@@ -73,11 +113,15 @@ class PhpClass(NamedTuple):
 
 
 class Target(NamedTuple):
-    """What is given to be called: a function or a method of a class; both empty where the file does not say it."""
+    """What is given to be called: a function or a method of a class; both empty where the file does not say it.
+
+    bound -- True for a callable made on the spot, which may be private
+    """
 
     owner: str
     name: str
     line: int
+    bound: bool = False
 
 
 class Call(NamedTuple):
@@ -104,8 +148,33 @@ class Use(NamedTuple):
     method: str
 
 
+class Include(NamedTuple):
+    """A file that is loaded: its path, and from where that is reckoned.
+
+    base  -- the constant that holds the folder; empty for the file's own folder
+    maybe -- True where the code looks first whether it is there, or does not mind
+    """
+
+    base: str
+    path: str
+    line: int
+    maybe: bool
+
+
+#  what code asks before it loads or names something that may be absent
+_LOOKS_FIRST = re.compile(
+    r"\b(file_exists|is_file|is_readable|class_exists|function_exists|stream_resolve_include_path)\b"
+)
+
+
 class PhpFile:
-    """One file, read once."""
+    """One file, read once.
+
+    folders -- the constants that hold folders, as paths from the file's own
+    called  -- the functions that it calls, with the first line; called_maybe -- those under a condition, where that
+               does not ask whether they are there
+    unread  -- how many files it loads whose path it does not say
+    """
 
     def __init__(self, path: Path, content: bytes) -> None:
         self.path = path
@@ -115,7 +184,11 @@ class PhpFile:
         self.classes: list[PhpClass] = []
         self.functions: dict[str, int] = {}
         self.calls: list[Call] = []
-        self.includes: list[tuple[str, int]] = []
+        self.includes: list[Include] = []
+        self.unread = 0
+        self.folders: dict[str, str] = {}
+        self.called: dict[str, int] = {}
+        self.called_maybe: dict[str, int] = {}
         self.uses: list[Use] = []
         self.constants: dict[str, str] = {}
         tree = parsed(content)
@@ -155,9 +228,9 @@ class PhpFile:
             if "..." in text_of(node.child_by_field_name("arguments")):
                 name = text_of(node.child_by_field_name("name") or node.child_by_field_name("function"))
                 if node.type == "function_call_expression":
-                    return Target("", name.lstrip("\\"), line)
+                    return Target("", name.lstrip("\\"), line, True)
                 held = node.child_by_field_name("object") or node.child_by_field_name("scope")
-                return Target(self._owner(held, inside), name, line)
+                return Target(self._owner(held, inside), name, line, True)
         return Target("", "", line)
 
     def _owner(self, node: Node | None, inside: str) -> str:
@@ -186,12 +259,18 @@ class PhpFile:
             inside = next((name for _, kind, name in reversed(around) if kind == "class"), "")
             method = next((name for _, kind, name in around if kind == "method"), "")
             maybe = any(kind == "condition" for _, kind, _ in around)
-            opened = self._meet(sort, node, inside, method, maybe)
+            looked = any(kind == "condition" and _LOOKS_FIRST.search(name) for _, kind, name in around)
+            opened = self._meet(sort, node, inside, method, maybe, looked)
             if opened is not None:
                 around.append((node.end_byte, *opened))
 
-    def _meet(self, sort: str, node: Node, inside: str, method: str, maybe: bool) -> tuple[str, str] | None:
-        """Take in one node; returns the sort and name of what it opens for those inside of it."""
+    def _meet(
+        self, sort: str, node: Node, inside: str, method: str, maybe: bool, looked: bool
+    ) -> tuple[str, str] | None:
+        """Take in one node; returns the sort and name of what it opens for those inside of it.
+
+        maybe -- it stands under a condition; looked -- under one that asks whether something is there
+        """
         if sort == "namespace":
             self.namespace = text_of(node.child_by_field_name("name"))
         elif sort == "use":
@@ -209,14 +288,13 @@ class PhpFile:
         elif sort == "closure":
             return "method", "{closure}"
         elif sort == "condition":
-            return "condition", ""
+            return "condition", text_of(node.child_by_field_name("condition"))
         elif sort == "const" and not inside:
             self._read_constants(node)
         elif sort == "include" and node.named_children:
-            if path := self._path(node.named_children[0]):
-                self.includes.append((path, line_of(node)))
+            self._read_include(node, looked)
         elif sort == "call":
-            self._read_call(node, inside, method, maybe)
+            self._read_call(node, inside, method, maybe, looked)
         elif sort == "new" and node.named_children:
             self._read_class_use(node.named_children[0], "")
         elif sort == "scoped":
@@ -245,9 +323,19 @@ class PhpFile:
         for element in node.named_children:
             if element.type == "const_element" and len(element.named_children) == 2:
                 name, value = element.named_children
+                if (folder := self.path_of(value)) is not None and not folder[0]:
+                    self.folders[text_of(name)] = folder[1]
                 said = "__FILE__" if text_of(value) == "__FILE__" else literal(value)
                 if isinstance(said, str):
                     self.constants[text_of(name)] = said
+
+    def _read_folder(self, node: Node) -> None:
+        """Take in a constant that holds a folder."""
+        given = arguments(node)
+        name = literal(given[0]) if len(given) > 1 else None
+        said = self.path_of(given[1]) if isinstance(name, str) else None
+        if said is not None and not said[0]:
+            self.folders[str(name)] = said[1]
 
     def _class(self, node: Node) -> PhpClass:
         name = text_of(node.child_by_field_name("name"))
@@ -269,36 +357,54 @@ class PhpFile:
         whole = f"{self.namespace}\\{name}" if self.namespace else name
         return PhpClass(whole, line_of(node), node.type.partition("_")[0], extends, methods, constants)
 
-    def _path(self, node: Node) -> str:
-        """Return where an include leads, relative to the file's folder; empty where it is not said."""
+    def _read_include(self, node: Node, looked: bool) -> None:
+        said = self.path_of(node.named_children[0])
+        if said is None or not said[1]:
+            self.unread += 1
+            return
+        silenced = node.parent is not None and node.parent.type == "error_suppression_expression"
+        self.includes.append(Include(*said, line_of(node), looked or silenced))
+
+    def path_of(self, node: Node) -> tuple[str, str] | None:
+        """Return from where a path is reckoned (a constant, or empty for the file's folder), and the rest of it."""
         if node.type == "parenthesized_expression" and node.named_children:
-            return self._path(node.named_children[0])
-        if node.type != "binary_expression":
-            return ""
-        left, right = node.child_by_field_name("left"), literal(node.child_by_field_name("right"))
-        if left is None or not isinstance(right, str):
-            return ""
-        base = self._folder(left)
-        if base is None:
-            inner = self._path(left)
-            return inner + right if inner else ""
-        return posixpath.normpath(posixpath.join(base, right.lstrip("/")))
+            return self.path_of(node.named_children[0])
+        if node.type == "binary_expression":
+            left, right = node.child_by_field_name("left"), literal(node.child_by_field_name("right"))
+            begun = self.path_of(left) if left is not None and isinstance(right, str) else None
+            if begun is None:
+                return None
+            return begun[0], posixpath.normpath(posixpath.join(begun[1], right.lstrip("/")))
+        folder = self._folder(node)
+        if folder is not None:
+            return "", folder
+        if node.type in ("name", "qualified_name") and text_of(node).isupper():
+            return text_of(node).lstrip("\\").rpartition("\\")[2], "."
+        return None
 
     def _folder(self, node: Node) -> str | None:
-        text = "".join(text_of(node).split())
+        text = "".join(text_of(node).split()).replace('"', "'")
+        while wrapped := re.fullmatch(r"(?:un)?(?:trailingslashit|wp_normalize_path|realpath)\((.+)\)", text):
+            text = wrapped.group(1)
         if text in ("__DIR__", "dirname(__FILE__)", "plugin_dir_path(__FILE__)"):
             return "."
+        if text in ("plugin_dir_url(__FILE__)", "plugins_url('/',__FILE__)", "plugins_url('',__FILE__)"):
+            return "."  # the same folder, as an address
         if text in ("dirname(__DIR__)", "dirname(dirname(__FILE__))", "dirname(__FILE__,2)"):
             return ".."
         if text in ("dirname(__DIR__,2)", "dirname(dirname(__DIR__))", "dirname(__FILE__,3)"):
             return "../.."
         return None
 
-    def _read_call(self, node: Node, inside: str, method: str, maybe: bool) -> None:
+    def _read_call(self, node: Node, inside: str, method: str, maybe: bool, looked: bool) -> None:
         function = node.child_by_field_name("function")
         if function is None or function.type not in ("name", "qualified_name"):
             return
         name = text_of(function).lstrip("\\").rpartition("\\")[2]
+        if function.type == "name" and not looked:
+            (self.called_maybe if maybe else self.called).setdefault(name, line_of(node))
+        if name == "define":
+            self._read_folder(node)
         if name not in HOST_FUNCTIONS:
             return
         given = arguments(node)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -23,3 +24,32 @@ def created_tables(module: ModuleFiles) -> list[str]:
 def tables_in(content: bytes) -> list[str]:
     """Return the tables whose statements stand in what a file holds."""
     return _CREATE.findall(content.decode("utf-8", "replace"))
+
+
+#  the host's own tables, without its prefix (its reference of the database, 6.1; networks of sites included)
+HOSTS_TABLES = frozenset(
+    {"posts", "postmeta", "comments", "commentmeta", "links", "options", "terms", "termmeta", "term_taxonomy"}
+    | {"term_relationships", "users", "usermeta", "blogs", "blogmeta", "site", "sitemeta", "signups"}
+    | {"registration_log", "blog_versions"}
+)
+_ANY_CREATE = re.compile(rb"CREATE\s+TABLE\s", re.IGNORECASE)
+
+
+def tables_spelled(module: ModuleFiles, there: Iterable[str], others: Iterable[ModuleFiles]) -> list[str]:
+    """Return the tables in the database that a module's statements make without spelling them there.
+
+    there -- the names of the tables in the database, without the host's prefix
+
+    A table counts that the module spells somewhere, and no other module and not the host; none counts where there are
+    more of them than statements that make a table of a name that is put together: they may be read, not made.
+    """
+    statements = sum(len(_ANY_CREATE.findall(content)) for content in module.contents.values())
+    named = created_tables(module)
+    found = []
+    for name in there:
+        word = re.compile(rb"(?<![A-Za-z0-9_])%b(?![A-Za-z0-9_])" % re.escape(name.encode()))
+        if name in HOSTS_TABLES or name in named or not any(word.search(held) for held in module.contents.values()):
+            continue
+        if not any(word.search(held) for other in others for held in other.contents.values()):
+            found.append(name)
+    return found if len(found) <= statements - len(named) else []

@@ -5,7 +5,7 @@ What a compiler says of the files is beside them (``code.syntax``): it may be kn
 
 from __future__ import annotations
 
-from . import code, header, places, rights, routes, serving, state
+from . import code, drawn, header, names, places, rights, routes, scripts, serving, state, working
 
 STATIC = (
     header.seen,
@@ -14,6 +14,8 @@ STATIC = (
     code.includes,
     code.classes,
     code.callbacks,
+    code.functions,
+    code.loader,
     code.begun,
     code.activation,
     code.prints,
@@ -21,12 +23,19 @@ STATIC = (
     state.statements,
     routes.rules,
     routes.endpoints,
+    routes.flushed,
     rights.endpoints,
     rights.unchecked,
+    rights.nonces,
+    names.hooks,
     places.menu_hooks,
     places.settings_hooks,
+    places.settings_groups,
     places.blocks,
     places.assets,
+    places.assets_named,
+    scripts.actions,
+    scripts.blocks,
     places.catalogues,
     serving.templates,
 )
@@ -34,14 +43,30 @@ LIVE = (
     header.old_php,
     header.needs_that_are_off,
     code.loading,
+    working.administration,
+    working.arguments,
+    names.names,
+    working.filters,
+    working.printed_early,
     state.enabled,
     state.tables,
     state.rights,
+    working.statements_refused,
+    drawn.jobs,
     routes.saved,
+    drawn.archives,
     routes.known_endpoints,
     rights.capabilities,
     rights.guards,
     rights.turned_away,
+    working.guards_said,
+    working.rights_asked,
     places.placed,
+    places.assets_served,
+    places.assets_waiting,
+    drawn.drawn,
+    drawn.forms,
+    drawn.settings,
+    working.others,
     serving.pages,
 )

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ......core.nearest import near_text
-from ...reading.modules import joined
+from ......core.nearest import misspelt, near_text
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -49,12 +49,11 @@ def syntax(exam: Examination) -> Iterator[Finding]:
 def includes(exam: Examination) -> Iterator[Finding]:
     """Files that are included and are not there."""
     for file in exam.module.reached_files:
-        for path, line in file.includes:
-            target = joined(file.path.parent, path)
-            if exam.module.folder in target.parents and not target.exists():
+        for target, said in exam.module.included_by(file):
+            if exam.module.folder in target.parents and not target.exists() and not said.maybe:
                 beside = [other.name for other in target.parent.glob("*.php")] if target.parent.is_dir() else []
                 near = near_text(target.name, beside)
-                yield exam.find("registered.include-absent", file.path, line, path=path, near=near)
+                yield exam.find("registered.include-absent", file.path, said.line, path=said.path, near=near)
 
 
 def classes(exam: Examination) -> Iterator[Finding]:
@@ -148,7 +147,7 @@ def _wrong(exam: Examination, file: PhpFile, call: Call, target: Target) -> Find
         if module.method(target.owner, target.name) is False:
             return _not_there(exam, file, target, whole, where, [each.name for each in held[0].methods.values()])
         method = held[0].methods.get(target.name.lower())
-        if method is not None and not method.public:
+        if method is not None and not method.public and not target.bound:
             return exam.find("registered.callback-private", file.path, target.line, what=whole, where=where)
         return None
     root, name = module.namespace, target.name
@@ -158,7 +157,7 @@ def _wrong(exam: Examination, file: PhpFile, call: Call, target: Target) -> Find
         whole = f"{root}\\{name}"
         return exam.find("registered.callback-namespace", file.path, target.line, what=name, whole=whole, where=where)
     inside = root and name.lower().startswith(root.lower() + "\\")
-    if inside or ("\\" not in name and not root and _like_own(exam, name)):
+    if inside or ("\\" not in name and like_own(exam, name) and (not call.maybe or misspelt(name, module.functions))):
         return _not_there(exam, file, target, name, where, list(module.functions))
     return None
 
@@ -168,11 +167,77 @@ def _not_there(exam: Examination, file: PhpFile, target: Target, what: str, wher
     return exam.find("registered.callback-absent", file.path, target.line, what=what, where=where, near=near)
 
 
-def _like_own(exam: Examination, name: str) -> bool:
-    """True when a function is named like those of the module, so that it must be one of them."""
-    start = exam.module.name.replace("-", "_").lower() + "_"
-    own = [function for function in exam.module.functions if function.startswith(start)]
-    return name.lower().startswith(start) and bool(own)
+def like_own(exam: Examination, name: str) -> bool:
+    """True when a function is named like those of the module, and nothing here has it: it must be one of them."""
+    module = exam.module
+    start = f"{module.name.replace('-', '_').lower()}_"
+    if not name.lower().startswith((*module.own_prefixes, *((start,) if _begin_so(exam, start) else ()))):
+        return False
+    word = re.escape(name.encode())
+    said = re.compile(rb"\bfunction\s+&?%b\s*\(|\b(?:function_exists|is_callable)\(\s*['\"]%b" % (word, word), re.I)
+    return not any(said.search(content) for one in exam.view.modules for content in one.contents.values())
+
+
+def _begin_so(exam: Examination, start: str) -> bool:
+    return any(function.startswith(start) for function in exam.module.functions)
+
+
+def functions(exam: Examination) -> Iterator[Finding]:
+    """Functions that are called, named like the module's own, and are not there or not loaded."""
+    module = exam.module
+    known = module.functions
+    reached = module.reached_files
+    sure = all(file.unread == 0 for file in reached)
+    told: set[str] = set()
+    for file in reached:
+        for name, line in (*file.called.items(), *file.called_maybe.items()):
+            key = name.lower()
+            if name in file.called_maybe and name not in file.called and misspelt(key, known) is None:
+                continue  # it may be of a module that need not be there
+            if key in told or f"{file.namespace}\\{name}".lower() in known or key in file.aliases:
+                continue
+            held = known.get(key)
+            if held is None and like_own(exam, name):
+                told.add(key)
+                yield exam.find(
+                    "registered.function-absent", file.path, line, name=name, near=near_text(key, list(known))
+                )
+            elif held is not None and sure and held[1] not in reached and key.startswith((*module.own_prefixes,)):
+                told.add(key)
+                holder = exam.view.relative(held[1].path)
+                path, at = _loads_beside(exam, held[1].path) or (file.path, line)
+                calls = f"{exam.view.relative(file.path)}:{line}"
+                yield exam.find("registered.function-not-loaded", path, at, name=name, holder=holder, calls=calls)
+
+
+def _loads_beside(exam: Examination, path: Path) -> tuple[Path, int] | None:
+    """Return where the files that lie beside one are loaded, the last of them: there it was forgotten."""
+    found = [
+        (file.path, said.line)
+        for file in exam.module.reached_files
+        for target, said in exam.module.included_by(file)
+        if target.parent == path.parent
+    ]
+    return found[-1] if found else None
+
+
+def loader(exam: Examination) -> Iterator[Finding]:
+    """Loaders of classes for a namespace that the module does not have, where none of them is for one it has."""
+    spaces = {held.name.rpartition("\\")[0] for held, _ in exam.module.classes.values() if "\\" in held.name}
+    found: list[tuple[PhpFile, int, str]] = []
+    for file in exam.module.files_saying(["spl_autoload_register"]) if spaces else ():
+        text = file.content.decode("utf-8", "replace")
+        for match in re.finditer(r"(['\"])((?:\w+\\\\?)+)\1", text):
+            said = match.group(2).replace("\\\\", "\\").rstrip("\\")
+            if any(f"{space}\\".startswith(f"{said}\\") for space in spaces):
+                return
+            found.append((file, text.count("\n", 0, match.start()) + 1, said))
+    for file, line, said in found:
+        roots = {"\\".join(space.split("\\")[: said.count("\\") + 1]) for space in spaces}
+        near = near_text(said, roots)
+        if said and near:
+            yield exam.find("registered.loader-space", file.path, line, space=said, near=near)
+            return
 
 
 def begun(exam: Examination) -> Iterator[Finding]:
@@ -239,16 +304,21 @@ def prints(exam: Examination) -> Iterator[Finding]:
                 else "text or echo outside of any function"
             )
             yield exam.find("registered.prints", file.path, line, what=what)
-        elif file.path == module.main and b"?>" in file.content:
+        elif b"?>" in file.content and not _draws(file):
             tail = file.content.rpartition(b"?>")[2]
             if tail.strip(b"\n") == b"" and tail.count(b"\n") > 1:
                 yield exam.find("registered.prints", file.path, file.content.count(b"\n"), what="blank lines behind ?>")
 
 
+def _draws(file: PhpFile) -> bool:
+    """True for a file that is a page or a part of one: what stands behind its last ?> is text."""
+    return file.content.count(b"?>") > 1 or file.path.parent.name in ("templates", "views", "partials")
+
+
 def names_twice(exam: Examination) -> Iterator[Finding]:
     """Functions and classes that two modules define: the second one breaks the host."""
     for other in exam.view.modules:
-        if other is exam.module:
+        if other is exam.module or (exam.on and not exam.view.is_on(other)):
             continue
         if other.namespace and exam.module.namespace and other.namespace != exam.module.namespace:
             continue
@@ -262,7 +332,7 @@ def names_twice(exam: Examination) -> Iterator[Finding]:
             places = [_place(held[both[0]]) for held in (mine, theirs)]
             if any(_conditional(file, line) for file, line in places):
                 continue
-            if other.name < exam.module.name:
+            if other.name < exam.module.name or other.name not in exam.beside:
                 file, line = places[0]
                 yield exam.find(
                     "registered.name-twice",
@@ -291,11 +361,9 @@ def loading(exam: Examination) -> Iterator[Finding]:
     """What the running host met while it loaded the module."""
     broke = exam.broke
     if broke is not None:
-        inside = exam.holds(broke.file)
-        place = Path(broke.file) if inside else (exam.module.main or exam.module.place)
-        at = "" if inside else f" (in {exam.view.relative(Path(broke.file))}:{broke.line})"
+        place, line, at = exam.place_of(broke)
         code = "registered.hangs" if broke.sort == "time" else "registered.breaks-host"
-        yield exam.find(code, place, broke.line if inside else 0, reason=broke.said, at=at)
+        yield exam.find(code, place, line, reason=broke.said, at=at)
         return
     if exam.asked is None or not exam.on:
         return

@@ -6,12 +6,13 @@ import json
 import re
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import polib
 
 from ......core.nearest import near_text
-from ...reading.syntax import text_of
+from ...reading.modules import joined
+from ...reading.syntax import line_of, text_of
 from .routes import hooked_on
 
 if TYPE_CHECKING:
@@ -68,6 +69,58 @@ def blocks(exam: Examination) -> Iterator[Finding]:
             continue
         if not re.fullmatch(r"[a-z][a-z0-9-]*/[a-z][a-z0-9-]*", name):
             yield exam.find("placed.block-name", described, 0, name=name)
+        yield from _files_of_block(exam, described, told)
+
+
+#  the keys of a block's description that name files, and what is missing without each (the host's reference, 6.1)
+_BLOCK_FILES = {
+    "render": "the block draws nothing",
+    "editorScript": "the block is not offered in the editor",
+    "script": "its script is not loaded",
+    "viewScript": "its script is not loaded",
+    "style": "its style sheet is not loaded",
+    "editorStyle": "its style sheet is not loaded in the editor",
+}
+
+
+def settings_groups(exam: Examination) -> Iterator[Finding]:
+    """Settings that a screen sends as a group that the module does not register, as far as the files say its groups."""
+    registered = [call.values[0] for _, call in exam.calls("register_setting") if call.values]
+    if not registered or None in registered:
+        return
+    for file, call in exam.calls("settings_fields"):
+        group = call.values[0] if call.values else None
+        if isinstance(group, str) and group not in registered and group not in _HOSTS_GROUPS:
+            near = near_text(group, registered)
+            yield exam.find(
+                "placed.settings-group", file.path, call.line, group=group, screen=call.inside[1], near=near
+            )
+
+
+#  groups of settings that the host has itself
+_HOSTS_GROUPS = ("general", "writing", "reading", "discussion", "media", "permalink", "privacy", "misc", "options")
+
+
+def _files_of_block(exam: Examination, described: Path, told: dict[str, Any]) -> Iterator[Finding]:
+    """Yield the files that a block's description names and that are not there; those of a build are not judged."""
+    text = described.read_text("utf-8", "replace")
+    for key, effect in _BLOCK_FILES.items():
+        said = told.get(key) or []
+        for name in [said] if isinstance(said, str) else said:
+            if not isinstance(name, str) or not name.startswith("file:"):
+                continue
+            target = joined(described.parent, name.removeprefix("file:"))
+            if target.is_file() or (not target.parent.exists() and _is_built(exam, target)):
+                continue
+            line = text.count("\n", 0, max(0, text.find(f'"{name}"'))) + 1
+            beside = [one.name for one in described.parent.iterdir() if one.is_file()]
+            near = near_text(target.name, beside)
+            yield exam.find("placed.block-file-absent", described, line, key=key, path=name, effect=effect, near=near)
+
+
+def _is_built(exam: Examination, target: Path) -> bool:
+    """True for a file below the folder of a build that was not run: its sources and its tools are there."""
+    return (exam.module.folder / "package.json").is_file() and bool({"build", "dist"} & set(target.parts))
 
 
 def _below(file: Path, source: str, value: object) -> Path | None:
@@ -105,6 +158,58 @@ def assets(exam: Examination) -> Iterator[Finding]:
             beside = (folder / path.lstrip("/")).parent
             near = near_text(Path(path).name, [one.name for one in beside.iterdir()] if beside.is_dir() else [])
             yield exam.find("placed.asset-absent", file.path, call.line, path=path, near=near)
+
+
+def assets_named(exam: Examination) -> Iterator[Finding]:
+    """Style sheets and scripts that are registered by a path the files say, and that are not there."""
+    for file, call in exam.calls("wp_register_style", "wp_register_script", "wp_enqueue_style", "wp_enqueue_script"):
+        path = exam.module.file_meant(file, call.nodes[1]) if len(call.nodes) > 1 else None
+        if path is None or "." not in path.name or exam.module.folder not in path.parents or exam.module.single:
+            continue
+        if not path.is_file() and not _is_built(exam, path):
+            beside = [one.name for one in path.parent.iterdir()] if path.parent.is_dir() else []
+            shown = path.relative_to(exam.module.folder).as_posix()
+            yield exam.find(
+                "placed.asset-absent", file.path, line_of(call.nodes[1]), path=shown, near=near_text(path.name, beside)
+            )
+
+
+def assets_served(exam: Examination) -> Iterator[Finding]:
+    """Style sheets and scripts that the running host knows from the module and that are not there."""
+    if not exam.loaded:
+        return
+    asked = (exam.answers.get("assets") or {}).get("absent") or []
+    told = set()
+    named = {
+        exam.module.file_meant(file, call.nodes[1])
+        for file, call in exam.calls("wp_register_style", "wp_register_script", "wp_enqueue_style", "wp_enqueue_script")
+        if len(call.nodes) > 1
+    }
+    for asset in [*asked, *(exam.answers.get("absent_there") or [])]:
+        path = Path(asset["file"])
+        if not exam.holds(asset["file"]) or path in told or _is_built(exam, path):
+            continue
+        told.add(path)
+        if path in named:
+            continue
+        parts = path.relative_to(exam.module.folder).parts
+        tails = ["/".join(parts[start:]) for start in range(len(parts))]
+        place, line = exam.line_saying(*tails, asset["handle"]) or (exam.module.main or exam.module.place, 0)
+        beside = [one.name for one in path.parent.iterdir()] if path.parent.is_dir() else []
+        near = near_text(path.name, beside)
+        yield exam.find("placed.asset-absent", place, line, path="/".join(parts), near=near)
+
+
+def assets_waiting(exam: Examination) -> Iterator[Finding]:
+    """Style sheets and scripts of the module that wait for one that nobody registers."""
+    known = (exam.answers.get("names") or {}).get("handles") or []
+    for asset in exam.answers.get("waiting") or [] if exam.loaded else ():
+        if f"/{exam.module.name}/" not in asset["source"]:
+            continue
+        said = f"'{asset['needs']}'", f'"{asset["needs"]}"'
+        place, line = exam.line_saying(*said) or (exam.module.main or exam.module.place, 0)
+        near = near_text(asset["needs"], known)
+        yield exam.find("placed.asset-waits", place, line, handle=asset["handle"], needs=asset["needs"], near=near)
 
 
 def catalogues(exam: Examination) -> Iterator[Finding]:
@@ -185,6 +290,8 @@ def _shortcodes(exam: Examination) -> Iterator[Finding]:
 
 def _submenus(exam: Examination) -> Iterator[Finding]:
     menu = exam.answers.get("menu") or []
+    if exam.broke_administration is not None:
+        return  # it was left out there: what it adds is not in the menu
     slugs = {entry["slug"] for entry in menu if not entry["parent"]}
     for file, call in exam.calls("add_submenu_page"):
         parent = call.values[0] if call.values and not call.maybe and on_site_menu(exam, call) else None

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ......core.nearest import near_text
 from ...reading.routes import rest_routes_of
-from ...reading.syntax import array_items, literal, text_of
+from ...reading.syntax import array_items, line_of, literal, text_of
 from .places import on_site_menu
 from .routes import body_of
 
@@ -69,6 +71,66 @@ def unchecked(exam: Examination) -> Iterator[Finding]:
             yield exam.find("permitted.form-unchecked", file.path, call.line, hook=hook, what=target.name)
 
 
+#  what makes a nonce, with the argument that names the action, and what checks one
+_MAKES_NONCE = {"wp_nonce_field": 0, "wp_nonce_url": 1, "wp_create_nonce": 0}
+_CHECKS_NONCE = {"check_admin_referer": 0, "check_ajax_referer": 0, "wp_verify_nonce": 1}
+
+
+def nonces(exam: Examination) -> Iterator[Finding]:
+    """Nonces that the module makes for an action and that none of its code ever checks."""
+    checked: set[str] = set()
+    starts: set[str] = set()
+    for _, call in exam.calls(*_CHECKS_NONCE):
+        position = _CHECKS_NONCE[call.name]
+        if len(call.nodes) <= position:
+            continue
+        said = call.values[position]
+        if not isinstance(said, str):
+            begun = _beginning(call.nodes[position])
+            if not begun:
+                return  # an action that is worked out: it may be any
+            starts.add(begun)
+        else:
+            checked.add(said)
+    for file, call in exam.calls(*_MAKES_NONCE):
+        position = _MAKES_NONCE[call.name]
+        action = call.values[position] if len(call.values) > position else None
+        if not isinstance(action, str) or action in {*checked, *_HOSTS_NONCES} or action.startswith((*starts,)):
+            continue
+        hooked = _handler_named(exam, action)
+        if hooked is not None:
+            place, line, what = hooked
+            yield exam.find(
+                "permitted.nonce-unchecked", place, line, action=action, what=what,
+                made=f"{exam.view.relative(file.path)}:{call.line}",
+            )  # fmt: skip
+
+
+def _beginning(node: Node) -> str:
+    """Return the text that a concatenation begins with; empty where it does not say it."""
+    while node.type == "binary_expression" and (left := node.child_by_field_name("left")) is not None:
+        node = left
+    said = literal(node)
+    return said if isinstance(said, str) else ""
+
+
+#  actions that the host itself checks
+_HOSTS_NONCES = ("wp_rest", "update-options", "-1")
+
+
+def _handler_named(exam: Examination, action: str) -> tuple[Path, int, str] | None:
+    """Return the function that answers an action of this name in the administration: its place, and its name."""
+    wanted = {f"{start}{action}" for start in ("admin_post_", "admin_post_nopriv_", "wp_ajax_", "wp_ajax_nopriv_")}
+    for file, call in exam.calls("add_action"):
+        if call.values and call.values[0] in wanted and len(call.nodes) > 1:
+            target = file.target(call.nodes[1], call.inside[0])
+            held = exam.module.functions.get(target.name.lower())
+            if held is not None and not target.owner:
+                return held[1].path, held[0], target.name
+            return file.path, call.line, target.name or "what answers it"
+    return None
+
+
 def capabilities(exam: Examination) -> Iterator[Finding]:
     """Screens that need a capability that nobody holds."""
     if not exam.loaded:
@@ -87,7 +149,9 @@ def capabilities(exam: Examination) -> Iterator[Finding]:
             and needs not in held
             and not needs.startswith(("edit_post", "read_post", "delete_post"))
         ):
-            yield exam.find("permitted.capability-unheld", file.path, call.line, capability=needs)
+            near = near_text(needs, held)
+            line = line_of(call.nodes[position])
+            yield exam.find("permitted.capability-unheld", file.path, line, capability=needs, near=near)
             return
 
 

@@ -155,9 +155,9 @@ def endpoints(exam: Examination) -> Iterator[Finding]:
 
 def saved(exam: Examination) -> Iterator[Finding]:
     """Rules that the host would make now and has not saved, that others stand before, or that do not match at all."""
-    if not exam.loaded:
+    if not exam.loaded or not {"rules", "host"} <= exam.answers.keys():
         return
-    told = exam.answers.get("rules") or {}
+    told = exam.answers["rules"]
     host = exam.answers.get("host") or {}
     pages = pages_of(exam.module)
     if not pages:
@@ -202,6 +202,17 @@ def _first_met(rules: dict[str, str], path: str) -> tuple[str, str] | None:
         except re.error:
             continue  # spelled in a way that only the host's own language reads
     return None
+
+
+def flushed(exam: Examination) -> Iterator[Finding]:
+    """Rules that the module saves anew at each request: dear, and what other modules add after it is lost."""
+    for file, call in exam.calls("flush_rewrite_rules"):
+        owner, method = call.inside
+        if not method or method == "{closure}" or call.maybe:
+            continue
+        hooks = hooked_on(exam, owner, method) & {"init", "wp_loaded", "plugins_loaded", "wp", "template_redirect"}
+        if hooks:
+            yield exam.find("routed.flushed-always", file.path, call.line, hook=", ".join(sorted(hooks)))
 
 
 def known_endpoints(exam: Examination) -> Iterator[Finding]:

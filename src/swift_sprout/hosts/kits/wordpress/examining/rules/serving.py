@@ -46,7 +46,7 @@ def pages(exam: Examination) -> Iterator[Finding]:
             told.add((found.code, found.place))  # type: ignore[arg-type]
             yield found
     for request in exam.requests:
-        for _, message, file, line in request.answer.problems:
+        for _, message, file, line in request.answer.watched.problems:
             if exam.holds(file) and f"{file}:{line}" not in told:
                 told.add(f"{file}:{line}")
                 yield exam.find(
@@ -93,17 +93,23 @@ def _text_of(page: str) -> str:
 def _wrong_page(exam: Examination, request: Request) -> Finding | None:
     answer = request.answer
     page = next((rule for rule in pages_of(exam.module) if rule.path == request.path), None)
+    place: Path | str
     place, line = (page.file.path, page.line) if page is not None else (exam.module.main or exam.module.place, 0)
+    if page is None and request.place[0]:
+        place, line = request.place
     template = answer.template[0] if answer.template else ""
     if request.exact and answer.status == 404:
         return exam.find("served.not-found", place, line, path=request.path)
     if answer.status in (301, 302, 307, 308) and "wp-login.php" not in answer.headers.get("location", ""):
+        if answer.watched.redirect and exam.holds(answer.watched.redirect[0]):
+            place, line = answer.watched.redirect
         return exam.find(
             "served.redirects", place, line, path=request.path, where=answer.headers.get("location", "")[:120]
         )
     if answer.status != 200:
         return None
     if template and not Path(template).is_file():
+        place, line = exam.line_saying(Path(template).name) or (place, line)
         return exam.find("served.template-absent", place, line, template=exam.view.relative(Path(template)))
     theme = exam.view.root / "wp-content/themes"
     overridden = theme in Path(template).parents and exam.module.name in Path(template).parts

@@ -7,6 +7,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ......core.nearest import near_text
+from ...reading.modules import FOLDER
 from ...reading.parts import written_brief
 from ...reading.tables import created_tables, tables_in
 
@@ -26,17 +28,62 @@ def statements(exam: Examination) -> Iterator[Finding]:
         found = re.search(r"^.*PRIMARY KEY ?\(.*$", text, re.MULTILINE)
         if found:
             yield exam.find("installed.primary-key", file.path, text.count("\n", 0, found.start()) + 1)
+        yield from _unknown_types(exam, file.path, text)
         found = re.search(r"CREATE TABLE IF NOT EXISTS", text)
         if found and not re.search(r"wpdb->query\(", text):
             yield exam.find("installed.if-not-exists", file.path, text.count("\n", 0, found.start()) + 1)
 
 
+#  the types of columns that MySQL 8.0 and MariaDB 10 know
+_TYPES = frozenset(
+    {"tinyint", "smallint", "mediumint", "int", "integer", "bigint", "decimal", "dec", "numeric", "fixed", "float"}
+    | {"double", "real", "bit", "bool", "boolean", "serial", "date", "time", "datetime", "timestamp", "year", "char"}
+    | {"varchar", "nchar", "nvarchar", "binary", "varbinary", "tinyblob", "blob", "mediumblob", "longblob", "tinytext"}
+    | {"text", "mediumtext", "longtext", "enum", "set", "json", "uuid", "inet4", "inet6", "geometry", "point"}
+    | {"linestring", "polygon", "multipoint", "multilinestring", "multipolygon", "geometrycollection", "character"}
+)
+
+
+def _unknown_types(exam: Examination, path: Path, text: str) -> Iterator[Finding]:
+    """Yield the columns of a statement whose type no database of the host knows, and that is nearly one."""
+    for statement in re.finditer(r"CREATE TABLE[^(]*\(\s*\n(.*?)\n\s*\)", text, re.DOTALL | re.IGNORECASE):
+        for column in re.finditer(r"^\s*`?(\w+)`?\s+([A-Za-z]\w*)\b(?=[\s(,])", statement.group(1), re.MULTILINE):
+            name, said = column.group(1), column.group(2).lower()
+            if name.upper() in _KEYS or said in _TYPES:
+                continue
+            near = near_text(said, _TYPES)
+            if near:
+                line = text.count("\n", 0, statement.start(1) + column.start(2)) + 1
+                yield exam.find("installed.column-type-unknown", path, line, column=name, type=said, near=near)
+
+
+#  words that begin a line of such a statement that is no column
+_KEYS = (
+    "PRIMARY",
+    "KEY",
+    "UNIQUE",
+    "INDEX",
+    "FULLTEXT",
+    "SPATIAL",
+    "CONSTRAINT",
+    "FOREIGN",
+    "CHECK",
+    "REFERENCES",
+    "ON",
+)
+
+
 def enabled(exam: Examination) -> Iterator[Finding]:
     """Modules that are off, and names in the database for which there is no file any more."""
     module = exam.module
-    if exam.asked is None or exam.view.state is None or module.main is None or module.sort == "theme":
+    if exam.asked is None or exam.view.state is None or module.sort == "theme":
         return
     active = exam.view.state["active"]
+    if module.main is None:
+        gone = next((key for key in active if key.startswith(f"{module.name}/")), None)
+        if gone is not None and not (exam.view.root / FOLDER / gone).exists():
+            yield exam.find("found.main-gone", exam.view.root / FOLDER / gone, 0, key=gone)
+        return
     if module.key not in active:
         folder = f"{module.name}/"
         old = next((key for key in active if key.startswith(folder) and not module.single), None)
@@ -52,7 +99,7 @@ def enabled(exam: Examination) -> Iterator[Finding]:
 
 def tables(exam: Examination) -> Iterator[Finding]:
     """Tables that are absent, and columns that are other than the files say."""
-    if not exam.loaded or exam.module.main is None:
+    if not exam.loaded or exam.module.main is None or "tables" not in exam.answers:
         return
     there = exam.answers.get("tables") or {}
     shape = (exam.answers.get("shapes") or {}).get(exam.module.name)

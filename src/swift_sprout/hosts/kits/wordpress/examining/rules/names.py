@@ -1,0 +1,226 @@
+"""Names in the module's code that are nearly those of things that are there, and are not there themselves."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from functools import cache
+from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple
+
+from ......core.nearest import misspelt
+
+if TYPE_CHECKING:
+    from ......core.findings import Finding
+    from ...view import HostView
+    from ..examination import Examination
+
+SHORTEST = 5  # letters of a name below which a slip of the pen cannot be told from another word
+
+
+class Named(NamedTuple):
+    """What a function of the host is given by name.
+
+    position -- of the argument; sort -- what is named; effect -- what a wrong name does; most -- the call is not
+    judged when it has more arguments: it then makes the thing itself
+    """
+
+    position: int
+    sort: str
+    effect: str
+    most: int = 99
+
+
+_NEVER = "it is never true, and nothing is said"
+_NOT_LOADED = "it is not loaded, and nothing is said"
+#  the functions that take a name of something that must be there (the host's reference, 6.1)
+NAMED = {
+    "get_query_var": Named(0, "query variable", "it is always empty"),
+    "current_user_can": Named(0, "capability", "everybody is refused there, administrators as well"),
+    "user_can": Named(1, "capability", "everybody is refused there, administrators as well"),
+    "get_role": Named(0, "role", "the host returns nothing, and what is called on it breaks"),
+    "wp_enqueue_style": Named(0, "style sheet or script", _NOT_LOADED, 1),
+    "wp_enqueue_script": Named(0, "style sheet or script", _NOT_LOADED, 1),
+    "wp_localize_script": Named(0, "style sheet or script", "its data are not in the page"),
+    "wp_set_script_translations": Named(0, "style sheet or script", "its texts are not translated"),
+    "wp_add_inline_style": Named(0, "style sheet or script", _NOT_LOADED),
+    "wp_add_inline_script": Named(0, "style sheet or script", _NOT_LOADED),
+    "add_meta_box": Named(3, "content type", "the box is never shown"),
+    "register_taxonomy": Named(1, "content type", "the terms cannot be given to anything"),
+    "is_singular": Named(0, "content type", _NEVER),
+    "is_post_type_archive": Named(0, "content type", _NEVER),
+    "get_post_type_archive_link": Named(0, "content type", "there is no such address"),
+    "is_active_sidebar": Named(0, "widget area", _NEVER),
+    "dynamic_sidebar": Named(0, "widget area", "nothing is drawn there"),
+    "wp_next_scheduled": Named(0, "scheduled event", "it is scheduled once more at each request"),
+    "wp_clear_scheduled_hook": Named(0, "scheduled event", "the event stays when the module is off"),
+    "get_option": Named(0, "option", "it is always the default"),
+    "has_shortcode": Named(1, "shortcode", _NEVER),
+    "register_rest_field": Named(0, "content type", "the field is never in an answer"),
+    "register_post_meta": Named(0, "content type", "the value is of no content type"),
+}
+#  arguments that are right although nothing of that name is registered
+_ALSO = {
+    "content type": {"any", "dashboard", "comment", "link", "user", "nav-menus", "attachment", "term"},
+    "capability": {"exist", "do_not_allow"},
+}
+
+
+def names(exam: Examination) -> Iterator[Finding]:
+    """Names that are nearly those of something the running host knows."""
+    if not exam.loaded:
+        return
+    known = {sort: find(exam) for sort, find in _KNOWN.items()}
+    if gives_rights(exam):
+        known["capability"] = set()
+    for file, call in exam.calls(*NAMED):
+        told = NAMED[call.name]
+        name = call.values[told.position] if len(call.values) > told.position else None
+        names_known = known.get(told.sort)
+        if not isinstance(name, str) or len(call.nodes) > told.most or not names_known:
+            continue
+        if len(name) < SHORTEST or name in names_known or name in _ALSO.get(told.sort, ()):
+            continue
+        near = misspelt(name, names_known)
+        if near:
+            yield exam.find(
+                "registered.name-unknown",
+                file.path,
+                call.line,
+                sort=told.sort,
+                name=name,
+                near=near,
+                effect=told.effect,
+            )
+
+
+def _query_variables(exam: Examination) -> set[str]:
+    return set((exam.answers.get("rules") or {}).get("names") or [])
+
+
+def rights_known(exam: Examination) -> set[str]:
+    """Return the capabilities that some role holds, and those that the host turns into others."""
+    roles = exam.answers.get("roles") or {}
+    held = {name for role in roles.values() for name in role["holds"]}
+    return held | set((exam.answers.get("names") or {}).get("rights") or []) | _META_RIGHTS if held else set()
+
+
+def gives_rights(exam: Examination) -> bool:
+    """True when a module gives rights by code while a page is asked for: what roles hold is not all there is."""
+    return any(
+        hook["hook"] in ("user_has_cap", "map_meta_cap") and hook["file"] for hook in exam.answers.get("hooks") or []
+    )
+
+
+def _told(key: str) -> Callable[[Examination], set[str]]:
+    return lambda exam: set((exam.answers.get("names") or {}).get(key) or [])
+
+
+def _options(exam: Examination) -> set[str]:
+    written = {
+        call.values[0]
+        for _, call in exam.calls("add_option", "update_option", "register_setting")
+        if call.values and isinstance(call.values[0], str)
+    }
+    written |= {
+        call.values[1]
+        for _, call in exam.calls("register_setting")
+        if len(call.values) > 1 and isinstance(call.values[1], str)
+    }
+    dynamic = any(call.values[:1] == [None] for _, call in exam.calls("add_option", "update_option"))
+    return set() if dynamic or not written else written | _told("options")(exam)
+
+
+def _jobs(exam: Examination) -> set[str]:
+    scheduled = [call.values[-1] for _, call in exam.calls("wp_schedule_event") if len(call.values) == 3]
+    single = [call.values[1] for _, call in exam.calls("wp_schedule_single_event") if len(call.values) > 1]
+    events = (exam.answers.get("jobs") or {}).get("events") or {}
+    said = {name for name in (*scheduled, *single) if isinstance(name, str)}
+    return said | set(events) if said and None not in (*scheduled, *single) else set()
+
+
+_KNOWN: dict[str, Callable[[Examination], set[str]]] = {
+    "query variable": _query_variables,
+    "capability": rights_known,
+    "role": lambda exam: set(exam.answers.get("roles") or {}),
+    "style sheet or script": _told("handles"),
+    "content type": _told("types"),
+    "widget area": lambda exam: set((exam.answers.get("places") or {}).get("areas") or []),
+    "shortcode": lambda exam: set((exam.answers.get("places") or {}).get("shortcodes") or {}),
+    "scheduled event": _jobs,
+    "option": _options,
+}
+#  capabilities that the host turns into others, whoever asks (its reference of map_meta_cap, 6.1)
+_VERBS = ("edit", "read", "delete", "publish", "assign", "promote", "remove", "activate", "deactivate", "resume")
+_THINGS = ("post", "page", "user", "comment", "term", "plugin", "theme", "post_meta", "css", "block", "app_password")
+_META_RIGHTS = frozenset(f"{verb}_{thing}" for verb in _VERBS for thing in _THINGS) | {
+    "customize", "unfiltered_upload", "update_php", "update_https", "install_languages", "manage_privacy_options"
+}  # fmt: skip
+
+
+def hooks(exam: Examination) -> Iterator[Finding]:
+    """Hooks that neither the host nor a module calls, and that are nearly one of those."""
+    wanted: dict[str, tuple[Path, int]] = {}
+    for file, call in exam.calls("add_action", "add_filter"):
+        name = call.values[0] if call.values else None
+        if isinstance(name, str) and len(name) >= SHORTEST:
+            wanted.setdefault(name, (file.path, call.line))
+    own, starts = hooks_of_modules(exam.view)
+    for name, (path, line) in wanted.items():
+        if name in own or name.startswith(starts) or called_by_host(exam.view.root, name):
+            continue
+        near = misspelt(name, hosts_hooks(exam.view.root)[0] | own)
+        if near:
+            yield exam.find("registered.hook-unknown", path, line, hook=name, near=near)
+
+
+def _quoted(name: str) -> tuple[bytes, bytes]:
+    return f"'{name}'".encode(), f'"{name}"'.encode()
+
+
+_CALLS_HOOK = re.compile(
+    rb"\b(?:do_action|apply_filters)(?:_ref_array|_deprecated)?\(\s*(\"[^\"]+\"|'[^']+'(?:\s*\.)?|[^'\"\s])"
+)
+
+
+@cache
+def hooks_of_modules(view: HostView) -> tuple[frozenset[str], tuple[str, ...]]:
+    """Return the hooks that modules call by a fixed name, and the beginnings of those whose names they put together."""
+    found = {text for one in view.modules for content in one.contents.values() for text in _CALLS_HOOK.findall(content)}
+    exact, starts = set(), set()
+    for text in (one.decode("utf-8", "replace") for one in found):
+        if text[-1:] in "'\"" and "$" not in text:
+            exact.add(text[1:-1])
+        elif start := text.strip("'\". ").partition("$")[0].rstrip("{"):
+            starts.add(start)
+    return frozenset(exact), tuple(starts)
+
+
+@cache
+def called_by_host(root: Path, name: str) -> bool:
+    """True where the host's own code says a hook, or puts such names together."""
+    if any(word in hosts_texts(root) for word in _quoted(name)):
+        return True
+    return any(pattern.fullmatch(name) for pattern in hosts_hooks(root)[1])
+
+
+@cache
+def hosts_texts(root: Path) -> bytes:
+    """Return all of the host's own code: what hooks it calls is found there. Read once a run."""
+    folders = [root / "wp-includes", root / "wp-admin"]
+    return b"\n".join(path.read_bytes() for folder in folders for path in sorted(folder.rglob("*.php")))
+
+
+@cache
+def hosts_hooks(root: Path) -> tuple[frozenset[str], tuple[re.Pattern[str], ...]]:
+    """Return the hooks that the host calls by a fixed name, and patterns of those whose names it puts together."""
+    exact, patterns = set(), []
+    for found in _CALLS_HOOK.findall(hosts_texts(root)):
+        text = found.decode("utf-8", "replace")
+        if text[-1:] in "'\"" and len(text) > 2 and "$" not in text:
+            exact.add(text[1:-1])
+        elif text[:1] in "'\"":
+            parts = re.split(r"\{?\$[^}\s]*\}?", text.strip("\"'. ") + ("$x" if text.endswith(".") else ""))
+            if max(len(part) for part in parts) >= SHORTEST:
+                patterns.append(re.compile(".+".join(re.escape(part) for part in parts)))
+    return frozenset(exact), tuple(patterns)

@@ -1,0 +1,67 @@
+"""What the module's scripts name: actions that the host shall answer, and blocks that its files describe."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from ......core.nearest import misspelt
+
+if TYPE_CHECKING:
+    from ......core.findings import Finding
+    from ..examination import Examination
+
+LARGEST = 200_000  # bytes of a script that people write; larger ones come out of a build
+_ACTION = re.compile(r"""\baction['"]?\s*[:,]\s*['"]([\w-]{5,})['"]""")
+_BLOCK = re.compile(r"""\bregisterBlockType\(\s*['"]([a-z0-9-]+/[a-z0-9-]+)['"]""")
+_STARTS = ("wp_ajax_nopriv_", "wp_ajax_", "admin_post_nopriv_", "admin_post_")
+
+
+def actions(exam: Examination) -> Iterator[Finding]:
+    """Actions that scripts send and that nothing answers, where the module answers one of nearly that name."""
+    hooked = {
+        call.values[0].removeprefix(start)
+        for _, call in exam.calls("add_action")
+        if call.values and isinstance(call.values[0], str)
+        for start in _STARTS
+        if call.values[0].startswith(start)
+    }
+    for path, text in _scripts(exam) if hooked else ():
+        for found in _ACTION.finditer(text):
+            meant = misspelt(found.group(1), hooked)
+            if found.group(1) not in hooked and meant:
+                line = text.count("\n", 0, found.start(1)) + 1
+                yield exam.find("placed.script-action", path, line, action=found.group(1), near=meant)
+
+
+def blocks(exam: Examination) -> Iterator[Finding]:
+    """Blocks that scripts register by another name than the one that is described."""
+    if exam.module.single:
+        return
+    names = set()
+    for described in exam.module.place.rglob("block.json"):
+        try:
+            names.add(str(json.loads(described.read_text("utf-8")).get("name", "")))
+        except (OSError, ValueError, AttributeError):
+            continue  # told by the rule on descriptions
+    for path, text in _scripts(exam) if names else ():
+        for found in _BLOCK.finditer(text):
+            meant = misspelt(found.group(1), names)
+            if found.group(1) not in names and meant:
+                line = text.count("\n", 0, found.start(1)) + 1
+                yield exam.find("placed.script-block", path, line, name=found.group(1), near=meant)
+
+
+def _scripts(exam: Examination) -> Iterator[tuple[Path, str]]:
+    """Yield the scripts that people wrote, with their text."""
+    if exam.module.single:
+        return
+    for path in sorted(exam.module.place.rglob("*.js")):
+        below = path.relative_to(exam.module.place).parts
+        if {"node_modules", "vendor", "build", "dist"} & set(below) or path.name.endswith(".min.js"):
+            continue
+        if path.is_file() and path.stat().st_size <= LARGEST:
+            yield path, path.read_text("utf-8", "replace")

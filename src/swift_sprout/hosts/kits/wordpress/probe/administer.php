@@ -1,0 +1,43 @@
+<?php
+/** Loads the host once, as a screen of its administration does, for somebody who may do all. Nothing stays. */
+
+namespace SwiftSprout;
+
+require __DIR__ . '/guard.php';
+require __DIR__ . '/persons.php';
+require __DIR__ . '/facts.php';
+require __DIR__ . '/carried.php';
+require __DIR__ . '/administration.php';
+require __DIR__ . '/steps.php';
+
+ob_start();
+define( 'WP_ADMIN', true );
+$_SERVER['HTTP_HOST']    ??= '127.0.0.1';
+$_SERVER['REQUEST_URI']    = '/wp-admin/index.php';
+$_SERVER['PHP_SELF']       = '/wp-admin/index.php';
+$_SERVER['REQUEST_METHOD'] = 'GET';
+Guard::begin( question()['without'] ?? array(), question()['with'] ?? array() );
+Persons::be( array( 'everything' ) );
+Administration::begin();
+require question()['root'] . '/wp-load.php';
+require_once ABSPATH . 'wp-admin/includes/admin.php';
+wp_set_current_user( Persons::number() );
+$GLOBALS['plugin_page'] = null;
+require ABSPATH . 'wp-admin/menu.php'; // here, for it fills global variables without naming them
+
+Administration::stay();
+$sprout_places = question()['places'] ?? array();
+answer_steps(
+	array(
+		'menu'     => array( Administration::class, 'menu' ),
+		'started'  => array( Administration::class, 'started' ),
+		'hooks'    => array( Facts::class, 'hooks' ),
+		'settings' => array( Administration::class, 'settings' ),
+		'screens'  => static fn(): array => Administration::screens( $sprout_places ),
+		'made'     => static fn(): array => Watch::$made,
+		'absent_there' => array( Carried::class, 'absent' ),
+		'names'    => array( Carried::class, 'names' ),
+		'boxes'    => static fn() => Administration::boxes( $sprout_places ),
+	),
+	question()['only'] ?? array()
+);
