@@ -36,9 +36,10 @@ def making(folder: Path) -> Iterator[Row]:
         forget_state()
 
     copy = command([PYTHON, FLOORS / "copy_tree.py", template, module])
-    yield compare("new, whole module / copy of its files", make, copy, 5, repeats=21, before=away)
+    #  a run of the formatter is a third of it
+    yield compare("new, whole module / copy of its files", make, copy, 7, repeats=21, before=away)
     flushed = command([PYTHON, FLOORS / "copy_flushed.py", template, module])  # as everything that is written here is
-    yield compare("new, whole module / copy of its files, flushed", make, flushed, 5, repeats=21, before=away)
+    yield compare("new, whole module / copy of its files, flushed", make, flushed, 6, repeats=21, before=away)
 
 
 def adding(folder: Path) -> Iterator[Row]:

@@ -10,6 +10,7 @@ from functools import partial
 from pathlib import Path
 
 import swift_sprout
+from swift_sprout.core.findings import AT_LINE
 from swift_sprout.hosts.registry import kit_named
 from swift_sprout.hosts.shared.faults import apply_fault
 from trials.hosts import built_healthy, copy_host, runtime_options, trial
@@ -71,7 +72,8 @@ class Faults(Case):
         codes = {rule.code for rule in rules}
         for rule in rules:
             for code in rule.follows:
-                self.assertTrue(fnmatch.filter(codes, code), f"{rule.code} follows {code}")
+                named = code.removesuffix(AT_LINE)
+                self.assertTrue(fnmatch.filter(codes, named), f"{rule.code} follows {code}")
             for text in (rule.cause, rule.effect, rule.mend):
                 self.assertTrue(text.strip(), rule.code)
 
@@ -107,16 +109,16 @@ class Faults(Case):
         The program that mends has no sentences in its rules, only their values: what it does rests on those alone.
         """
         speechless = {"PYTHONPATH": str(program_without_sentences(self.folder)), "XDG_CACHE_HOME": str(self.folder)}
-        for fault in faults_of(self.kit):
-            if fault.code not in self.mendable:
-                continue
+        for number, fault in enumerate(one for one in faults_of(self.kit) if one.code in self.mendable):
             with self.subTest(fault.code):
                 site = self.copy()
                 apply_fault(fault, site, partial(trial(self.kit).run_sql, site))
                 trial(self.kit).stop(site)
                 ill = tree_of(site)
                 named = [fault.module] if kit_named(self.kit).data.rules[fault.code].mended_when_named else []
-                preview = self.run_on(site, "check", *named, "--mend", "--preview")
+                #  that a preview writes nothing hangs on the edits, not on the host: it is seldom started for that
+                how = ["--static"] if number % 3 else []
+                preview = self.run_on(site, "check", *named, *how, "--mend", "--preview")
                 self.assertNotIn("Traceback", preview.err)
                 now = tree_of(site)
                 differ = {path for path in {*now, *ill} if now.get(path) != ill.get(path)}
@@ -136,7 +138,7 @@ class Faults(Case):
                 changed |= set(ill) - set(tree_of(site))
                 told = {entry["path"] for entry in ran.json["files"]}
                 self.assertEqual({path for path in changed if not trial(self.kit).is_state(path)}, told)
-                while self.run_on(site, "undo").status == 0:
+                while self.run_on(site, "undo", "--pass-over").status == 0:
                     pass
                 after = tree_of(site)
                 differ = {path for path in {*after, *ill} if after.get(path) != ill.get(path)}

@@ -52,6 +52,12 @@ class Recipe(NamedTuple):
         return self.folder if self.is_script else self.folder / "bin/python"
 
     @property
+    def python(self) -> tuple[int, int]:
+        """The oldest Python that the host runs on, where its first line says one; else any."""
+        said = re.match(r"# python >=(\d+)\.(\d+)\n", self.path.read_text("utf-8"))
+        return (int(said[1]), int(said[2])) if said else (0, 0)
+
+    @property
     def version(self) -> tuple[int, ...]:
         """The host's version in numbers."""
         return tuple(map(int, re.findall(r"\d+", self.name)))
@@ -73,8 +79,8 @@ KITS = sorted({recipe.path.parent.parent.name for recipe in recipes()})
 
 
 def newest_recipe(kit: str) -> Recipe:
-    """Return the recipe of the newest host of a kit."""
-    found = [recipe for recipe in recipes() if recipe.path.parent.parent.name == kit]
+    """Return the recipe of the newest host of a kit that the Python runs which this is run by."""
+    found = [one for one in recipes() if one.path.parent.parent.name == kit and one.python <= sys.version_info[:2]]
     return max((recipe for recipe in found if HOST_ALONE.fullmatch(recipe.name)), key=lambda recipe: recipe.version)
 
 
@@ -88,9 +94,34 @@ def install(recipe: Recipe) -> None:
     elif recipe.name.endswith(PACKAGES):
         _pip(sys.executable, "--target", f"{folder}/packages", "--requirement", recipe.path)
     else:
-        subprocess.run([sys.executable, "-m", "venv", folder], check=True)
+        python = python_for(recipe)
+        if python is None:
+            raise NoPython(f"it needs Python {'.'.join(map(str, recipe.python))} or newer, and none is here")
+        subprocess.run([python, "-m", "venv", folder], check=True)
         _pip(recipe.runtime, "--requirement", recipe.path)
     shutil.copyfile(recipe.path, recipe.folder / "ready")
+
+
+class NoPython(Exception):
+    """No interpreter is here that a host runs on."""
+
+
+def python_for(recipe: Recipe) -> str | None:
+    """Return an interpreter that a host runs on: this one, or the first newer one that works; None for none."""
+    if recipe.python <= sys.version_info[:2]:
+        return sys.executable
+    names = [f"python3.{minor}" for minor in range(recipe.python[1], recipe.python[1] + 6)]
+    places = [place for name in names for place in (shutil.which(name), *_kept_by_version_managers(name)) if place]
+    for place in places:
+        works = subprocess.run([place, "-c", "import venv"], stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL)
+        if works.returncode == 0:
+            return str(place)
+    return None
+
+
+def _kept_by_version_managers(name: str) -> list[str]:
+    """Return interpreters that lie where a common manager of versions keeps them, the path or not."""
+    return sorted(map(str, Path.home().glob(f".pyenv/versions/*/bin/{name}")))
 
 
 def _pip(python: str | Path, *words: str | Path) -> None:
@@ -106,6 +137,9 @@ def main(names: list[str]) -> int:
         if not recipe.is_ready:
             try:
                 install(recipe)
+            except NoPython as error:  # told, and no failure: tests on it are skipped
+                print(f"{recipe.name} is left out: {error}", file=sys.stderr)
+                continue
             except subprocess.CalledProcessError as error:
                 failed.append(recipe.name)
                 print(f"{recipe.name} cannot be installed here: {error}", file=sys.stderr)

@@ -71,6 +71,11 @@ effect = "nobody reads {module}"
 mend = "swift-sprout enable {module}"
 mendable = true
 mended_when_named = true
+["installed.unsettled"]
+cause = "{module} was never settled"
+effect = "it keeps nothing"
+mend = "swift-sprout settle {module}"
+mendable = true
 ["found.blot"]
 cause = "a blot in {file}"
 effect = "it is hard to read"
@@ -144,6 +149,8 @@ class LedgerHost(BaseHost):
             findings = [] if state.registered else [self.finding("registered.not-listed", name, "ledger.json", 1)]
             if "blot" in self._sheet(name):
                 findings.append(self.finding("found.blot", name, f"sheets/{name}/sheet.txt", 1))
+            if "unsettled" in self._sheet(name) and name not in self._read("settled.json"):
+                findings.append(self.finding("installed.unsettled", name, f"sheets/{name}/sheet.txt", 1))
             if "leans" in self._sheet(name) and not any("blot" in self._sheet(one) for one in modules):
                 findings.append(self.finding("placed.leaning", name, f"sheets/{name}/sheet.txt", 1))
             seen: Mapping[Rung, tuple[State, str]] = {Rung.FOUND: (State.PASS, state.folder)}
@@ -159,7 +166,13 @@ class LedgerHost(BaseHost):
             changes = ChangeSet("wipe")
             changes.add(finding.file, before.encode(), before.replace("blot", "", 1).encode())
             return Mend(changes)
+        if finding.code == "installed.unsettled":
+            return Mend(ChangeSet("settle"), settle=True)
         return Mend(self.switch_on(finding.module, None).changes)
+
+    def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
+        (self.root / "settled.json").write_text(json.dumps([*self._read("settled.json"), *modules]), "utf-8")
+        return [StepRun("settled", True)]
 
 
 class LedgerKit(BaseKit):

@@ -186,6 +186,29 @@ class Asking(LedgerCase):
         self.assertIn("sheets/smudged/sheet.txt:1 was taken back, for then it is still so", done.left[0])
         self.assertEqual([change.path for change in done.changes.changes], ["sheets/spotted/sheet.txt"])
 
+    def test_what_one_run_mended_is_one_undo(self):
+        self.write("ledger/ledger.json", '["smudged", "spotted", "tide_board"]')
+        self.write("ledger/sheets/smudged/sheet.txt", "a blot\n")
+        self.write("ledger/sheets/spotted/sheet.txt", "a blot\n")
+        self.assertEqual(len(mend(self.opened, [], static=True, preview=False).codes), 2)
+        done = undo(self.opened, preview=False)
+        self.assertEqual(len(done.changes.changes), 2)
+        self.assertEqual(self.text("sheets/smudged/sheet.txt"), "a blot\n")
+        self.assertEqual(self.text("sheets/spotted/sheet.txt"), "a blot\n")
+
+    def test_undo_does_not_reach_past_steps_that_nothing_takes_back(self):
+        enable(self.opened, "tide_board", None, preview=False)
+        self.write("ledger/sheets/tide_board/sheet.txt", "/tides Tides today\nunsettled\nend\n")
+        done = mend(self.opened, [], static=True, preview=False)
+        self.assertEqual((done.codes, len(done.steps)), (["installed.unsettled"], 1))
+        for preview in (True, False):
+            with self.subTest(preview=preview), self.assertRaises(Refused) as caught:
+                undo(self.opened, preview=preview)
+            self.assertEqual(caught.exception.code, "undo-lasting")
+        self.assertEqual(self.listed(), ["tide_board"])
+        undo(self.opened, preview=False, pass_over=True)
+        self.assertEqual(self.listed(), [])
+
     def test_a_mend_that_harms_another_module_is_taken_back(self):
         self.write("ledger/ledger.json", '["leaning", "spotted", "tide_board"]')
         self.write("ledger/sheets/leaning/sheet.txt", "leans\n")

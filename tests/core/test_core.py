@@ -222,6 +222,55 @@ class Ladders(unittest.TestCase):
         self.assertEqual([one.code for one in ordered], ["installed.drift", "described.note", "served.error"])
         self.assertEqual(ordered[-1].follows_from, "installed.drift")
 
+    def test_a_cause_may_be_one_at_the_same_line_only(self):
+        rule = ("changed", "500", "mend")
+        book = RuleBook(
+            [
+                Rule("served.error", Rung.SERVED, Severity.ERROR, *rule, follows=("enabled.name@line",)),
+                Rule("enabled.name", Rung.ENABLED, Severity.ERROR, *rule),
+            ]
+        )
+        for file, line, follows in (("a.py", 3, "enabled.name"), ("a.py", 4, ""), ("b.py", 3, "")):
+            with self.subTest(file=file, line=line):
+                found = [
+                    book.finding("served.error", "tides", file, line),
+                    book.finding("enabled.name", "tides", "a.py", 3),
+                ]
+                told = {one.code: one.follows_from for one in first_cause_first(found)}
+                self.assertEqual(told["served.error"], follows)
+
+    def test_a_cause_of_one_line_does_not_explain_what_fails_elsewhere(self):
+        rule = ("changed", "500", "mend")
+        book = RuleBook(
+            [
+                Rule("served.error", Rung.SERVED, Severity.ERROR, *rule, follows=("enabled.*", "enabled.name@line")),
+                Rule("enabled.name", Rung.ENABLED, Severity.ERROR, *rule, of_one_line=True),
+                Rule("enabled.off", Rung.ENABLED, Severity.ERROR, *rule),
+            ]
+        )
+        for other, line, follows in (
+            ("enabled.name", 3, "enabled.name"),
+            ("enabled.name", 9, ""),
+            ("enabled.off", 9, "enabled.off"),
+        ):
+            with self.subTest(other=other, line=line):
+                found = [book.finding("served.error", "tides", "a.py", 3), book.finding(other, "tides", "a.py", line)]
+                told = {one.code: one.follows_from for one in first_cause_first(found)}
+                self.assertEqual(told["served.error"], follows)
+
+    def test_of_two_that_explain_each_other_the_one_told_first_stays(self):
+        rule = ("changed", "500", "mend")
+        book = RuleBook(
+            [
+                Rule("installed.step", Rung.INSTALLED, Severity.ERROR, *rule, follows=("installed.*",)),
+                Rule("installed.table", Rung.INSTALLED, Severity.ERROR, *rule, follows=("installed.*",)),
+                Rule("installed.row", Rung.INSTALLED, Severity.ERROR, *rule, follows=("installed.table",)),
+            ]
+        )
+        for order in (("installed.step", "installed.table"), ("installed.table", "installed.step")):
+            ordered = first_cause_first([book.finding(code, "tides") for code in (*order, "installed.row")])
+            self.assertEqual([one.code for one in ordered if not one.follows_from], [order[0]])
+
     def test_nearest(self):
         self.assertIn("Nearest known: summary", did_you_mean("sumary", ["summary", "name"]))
         self.assertIn("Known: a, b", did_you_mean("zzz", ["b", "a"]))

@@ -21,6 +21,7 @@ from swift_sprout.hosts.kits.django.composing.module import generate
 from swift_sprout.hosts.kits.django.composing.shared import Site
 from swift_sprout.hosts.kits.django.facts import django
 from swift_sprout.hosts.kits.django.kit import KIT
+from swift_sprout.hosts.kits.django.reading.layouts import SiteLayout
 from swift_sprout.hosts.shared.generating import templates_of
 
 from ..support import BRIEFS
@@ -28,7 +29,7 @@ from ..support import BRIEFS
 #  what Django itself can keep; the others are of hosts that build on it
 PLAIN = [kind for kind in TYPES if kind not in ("image", "document", "content")]
 REGISTER = brief_from_toml((BRIEFS / "berth_register.toml").read_text("utf-8"), "x")
-SITE = Site("berth_register", "base.html", "content")
+SITE = Site("berth_register", SiteLayout("base.html", "content"))
 
 
 def brief_of(*lines: tuple[str, str]) -> Brief:

@@ -7,7 +7,7 @@ from swift_sprout.actions.hosting import HostChoice, open_host
 from swift_sprout.core.brief import Brief
 from swift_sprout.hosts.kits.django.dependencies import needed_by_code
 from swift_sprout.hosts.kits.django.host import DjangoHost
-from swift_sprout.hosts.kits.django.placing import Wanted, put_in, take_out
+from swift_sprout.hosts.kits.django.placing import Wanted, places_in, put_in, take_out
 
 from ..support import Case, SiteCase
 
@@ -147,6 +147,29 @@ class Reading(SiteCase):
         for name in ("licence", "raw", "mentor"):
             self.assertIn(f"Pilot.{name}", said)
 
+    def test_choices_that_are_classes_and_bases_of_other_files(self):
+        self.put("pilots/models/__init__.py", "from .base import Timed\nfrom .watch import Watch\n")
+        (self.site / "pilots/models.py").unlink()
+        self.put(
+            "pilots/models/base.py",
+            "from django.db import models\n\n\nclass Timed(models.Model):\n    class Meta:\n        abstract = True\n",
+        )
+        self.put(
+            "pilots/models/watch.py",
+            "from django.db import models\n\nfrom .base import Timed\n\n\n"
+            'class Side(models.TextChoices):\n    PORT = "p", "Port side"\n    STARBOARD = "s"\n\n\n'
+            "class Watch(Timed):\n    class Kind(models.TextChoices):\n"
+            '        FIRST = "first", _("First watch")\n\n'
+            "    side = models.CharField(max_length=1, choices=Side)\n"
+            "    kind = models.CharField(max_length=9, choices=Kind.choices, default=Kind.FIRST)\n",
+        )
+        read = self.host().read_brief("pilots")
+        watch = read.brief.record("Watch")
+        assert watch is not None
+        found = {field.name: [(one.value, one.label) for one in field.choices] for field in watch.fields}
+        self.assertEqual(found, {"side": [("p", "Port side"), ("s", "Starboard")], "kind": [("first", "First watch")]})
+        self.assertEqual([field.default for field in watch.fields], [None, "first"])
+
     def test_pages_guards_and_commands(self):
         brief = self.brief()
         pages = {page.path: page for page in brief.pages}
@@ -191,7 +214,8 @@ class Reading(SiteCase):
         (self.site / "ferries/locale/de/LC_MESSAGES/django.mo").unlink()
         result = check(open_host(HostChoice(str(self.site))), ["ferries"], static=True)
         codes = [one.code for one in result.findings]
-        self.assertLessEqual(set(codes), {"placed.catalogue-not-compiled"}, codes)
+        told = {"placed.catalogue-not-compiled", "enabled.name-undefined"}  # reverse and make are defined nowhere
+        self.assertLessEqual(set(codes), told, codes)
 
     def test_the_same_text_twice_in_the_menu_and_a_menu_that_is_code(self):
         self.put("ferries/menu.py", "from django.urls import reverse_lazy\n\nMENU = build(reverse_lazy('timetable'))\n")
@@ -216,9 +240,8 @@ class Templates(Case):
             ("plain", "plainX"),
         ):
             with self.subTest(text):
-                put = put_in(text, self.wanted, "\n")
+                put = put_in(text, next(places_in(text)), self.wanted, "\n")
                 self.assertEqual(put, after.replace("X", self.wanted.line))
-                self.assertEqual(put_in(put, self.wanted, "\n"), put)
                 self.assertEqual(take_out(put, self.wanted), text)
 
     def test_only_what_was_put_in_is_taken_out(self):

@@ -174,9 +174,39 @@ class Code(Case):
         self.assertEqual(module.registered_class("people.Pilot").model, "p.pilot")  # type: ignore[union-attr]
         self.assertIsNone(module.registered_class("people.Gone"))
         self.assertEqual(
-            [(sort, item.text, needs) for sort, item, needs, _ in module.registered()][2],
+            [(one.sort, one.text, one.depends) for one in module.registered][2],
             ("wizard", "ask.Ask", ("sale",)),
         )
+
+    def test_a_function_registers_as_well_as_a_manifest(self):
+        self.write("tryton.cfg", "[tryton]\nversion=1.0\n")
+        self.write("pilot.py", "class Pilot(ModelSQL):\n    __name__ = 'p.pilot'\n")
+        self.write("ask/__init__.py", "")
+        self.write("ask/start.py", "class Ask(Wizard):\n    __name__ = 'p.ask'\n")
+        self.write(
+            "__init__.py",
+            "from trytond.pool import Pool\nfrom . import pilot\nfrom .ask import start\nfrom .ask.start import Ask\n\n\n"
+            "class Here(Report):\n    __name__ = 'p.here'\n\n\ndef register():\n"
+            "    Pool.register(pilot.Pilot, module='p', type_='model')\n"
+            "    Pool.register(start.Ask, Ask, module='q', type_='wizard', depends=['sale'])\n"
+            "    Pool.register(Here, module='p', type_='report')\n",
+        )
+        module = ModuleFiles("p", self.folder, [], True)
+        self.assertEqual(
+            [(one.sort, one.text, one.depends, one.module, one.line) for one in module.registered],
+            [
+                ("model", "pilot.Pilot", (), "p", 12),
+                ("wizard", "ask.start.Ask", ("sale",), "q", 13),
+                ("wizard", "ask.start.Ask", ("sale",), "q", 13),
+                ("report", "Here", (), "p", 14),
+            ],
+        )
+        assert module.by_function is not None
+        self.assertTrue(module.by_function.sure)
+        self.write("__init__.py", "def register():\n    for one in ALL:\n        Pool.register(one, **said)\n")
+        worked_out = ModuleFiles("p", self.folder, [], True).by_function
+        assert worked_out is not None
+        self.assertFalse(worked_out.sure)
 
 
 class Order(Case):

@@ -9,7 +9,7 @@ from swift_sprout.hosts.kits.wordpress.reading.modules import ModuleFiles, modul
 from swift_sprout.hosts.kits.wordpress.reading.phpfile import PhpFile
 from swift_sprout.hosts.kits.wordpress.reading.routes import pages_of, rest_routes_of
 from swift_sprout.hosts.kits.wordpress.reading.syntax import literal, parsed, walk
-from swift_sprout.hosts.kits.wordpress.reading.tables import tables_in
+from swift_sprout.hosts.kits.wordpress.reading.tables import tables_in, tables_spelled
 
 
 def read(text: str) -> PhpFile:
@@ -154,7 +154,28 @@ class Syntax(unittest.TestCase):
             "include plugin_dir_path( __FILE__ ) . 'd.php';\nrequire dirname( __DIR__ ) . '/e.php';\nrequire $x;\n"
             "include_once( ABSPATH . 'wp-admin/f.php' );\n"
         )
-        self.assertEqual([path for path, _ in file.includes], ["a.php", "b/c.php", "d.php", "../e.php"])
+        self.assertEqual(
+            [(one.base, one.path) for one in file.includes],
+            [("", "a.php"), ("", "b/c.php"), ("", "d.php"), ("", "../e.php"), ("ABSPATH", "wp-admin/f.php")],
+        )
+        self.assertEqual(file.unread, 1)
+
+    def test_includes_that_may_be_absent_are_told_apart(self):
+        file = read(
+            "<?php\nif ( is_readable( __DIR__ . '/vendor/autoload.php' ) ) {\n"
+            "\trequire __DIR__ . '/vendor/autoload.php';\n}\n"
+            "@include __DIR__ . '/local.php';\nif ( is_admin() ) {\n\trequire __DIR__ . '/screens.php';\n}\n"
+        )
+        self.assertEqual([(one.path, one.maybe) for one in file.includes][-1], ("screens.php", False))
+        self.assertTrue(all(one.maybe for one in file.includes[:-1]))
+
+    def test_folders_are_known_by_the_constants_that_hold_them(self):
+        file = read(
+            "<?php\ndefine( 'QUAY_DIR', plugin_dir_path( __FILE__ ) );\nconst QUAY_PARTS = __DIR__ . '/parts';\n"
+            "define( 'QUAY_ROOT', trailingslashit( dirname( __DIR__ ) ) );\nrequire QUAY_DIR . 'parts/' . 'a.php';\n"
+        )
+        self.assertEqual(file.folders, {"QUAY_DIR": ".", "QUAY_PARTS": "parts", "QUAY_ROOT": ".."})
+        self.assertEqual([(one.base, one.path) for one in file.includes], [("QUAY_DIR", "parts/a.php")])
 
     def test_what_prints_as_soon_as_it_is_loaded(self):
         self.assertEqual(read("<?php\necho 1;\n").prints(), 2)
@@ -257,3 +278,15 @@ class Modules(unittest.TestCase):
             with self.subTest(text):
                 self.assertEqual(tables_in(read(f"<?php dbDelta( {text} );").content), ["tide_high"])
         self.assertEqual(tables_in(read('<?php dbDelta( "CREATE TABLE $table (id int)" );').content), [])
+
+    def test_tables_whose_names_are_put_together(self):
+        there = ["posts", "tide_high", "tide_marks", "berths"]
+        module = self.module(
+            main="const TABLE = 'tide_high';\n$t = $wpdb->prefix . TABLE;\ndbDelta( \"CREATE TABLE $t (id int)\" );\n"
+            '$wpdb->get_results( "SELECT * FROM {$wpdb->prefix}posts" );\n'
+        )
+        self.assertEqual(tables_spelled(module, there, []), ["tide_high"])
+        self.assertEqual(tables_spelled(module, there, [module]), [])  # another one spells it as well
+        for more in ("'tide_marks'", "'berths'"):  # made, or only read: that cannot be told
+            reads = self.module(main=f"$t = 'tide_high';\ndbDelta( \"CREATE TABLE $t (id int)\" );\n$o = {more};\n")
+            self.assertEqual(tables_spelled(reads, there, []), [])

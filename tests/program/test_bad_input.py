@@ -1,6 +1,7 @@
 """Whatever is typed: one clear error with a remedy, the exit status of the design, and nothing changed."""
 
 import os
+import shutil
 import socket
 import subprocess
 import sys
@@ -118,8 +119,15 @@ class Briefs(SiteCase):
 
 class Hosts(SiteCase):
     def test_no_host(self):
-        ran = self.assert_ok(sprout("survey", "--host", self.folder), 2)
+        empty = self.folder / "empty"
+        empty.mkdir()
+        ran = self.assert_ok(sprout("survey", "--host", empty), 2)
         self.assertIn("[no-host]", ran.err)
+        other = self.folder / "other"
+        shutil.copytree(self.site, other)
+        ran = self.assert_ok(sprout("survey", "--host", self.folder), 2)
+        self.assertIn("[hosts-several]", ran.err)
+        self.assertIn("--host other", ran.err)
         self.assertIn("[path-absent]", sprout("survey", "--host", self.folder / "nowhere").err)
         self.assertIn("[kit-unknown]", sprout("survey", "--host", self.site, "--kit", "djanjo").err)
 
@@ -175,7 +183,9 @@ class Hosts(SiteCase):
         self.assertIn("[port-taken]", ran.err)
 
     def test_errors_are_documents_where_json_is_asked_for(self):
-        ran = self.assert_ok(sprout("survey", "--host", self.folder, "--format", "json"), 2)
+        empty = self.folder / "empty"
+        empty.mkdir()
+        ran = self.assert_ok(sprout("survey", "--host", empty, "--format", "json"), 2)
         self.assertEqual((ran.json["format"], ran.json["code"]), ("swift-sprout/error/1", "no-host"))
 
 

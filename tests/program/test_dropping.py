@@ -11,7 +11,7 @@ from swift_sprout.actions.switching import disable
 from swift_sprout.core.errors import HostFailed, Refused
 from swift_sprout.disk.journal import Journal
 
-from ..support import DJANGO, SiteCase, tree_of
+from ..support import DJANGO, SiteCase, host_python, tree_of
 
 
 class Dropping(SiteCase):
@@ -67,6 +67,14 @@ class Dropping(SiteCase):
         self.assertEqual(tree_of(self.site), before)
         self.assert_ok(self.sprout("remove", "ferries"), 4)
         self.assertEqual(tree_of(self.site), before)
+
+    def test_what_the_host_keeps_beside_the_tables_is_named(self):
+        ran = self.assert_ok(self.sprout("remove", "ferries", "--data", "drop"))
+        self.assertIn("1 content type and 4 permissions stay: python manage.py remove_stale_contenttypes", ran.out)
+        stale = host_python(
+            "manage.py", "remove_stale_contenttypes", "--include-stale-apps", "--no-input", "-v", "2", cwd=self.site
+        )
+        self.assertIn("Deleting stale content type 'ferries | sailing'", stale.stdout + stale.stderr)
 
     def test_rows_that_a_manager_hides_are_saved_as_well(self):
         models = self.site / "ferries/models.py"

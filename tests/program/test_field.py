@@ -12,8 +12,8 @@ from ..support import Case, sprout
 
 
 class Field(Case):
-    #  faults of a style that files alone must name, at the least
-    from_files_at_least = 0.5
+    #  how many of the faults of a style files alone must name, at the least; half where nothing is said
+    from_files_at_least = {"wordpress": 0.2}
 
     def setUp(self) -> None:
         super().setUp()
@@ -40,7 +40,7 @@ class Field(Case):
         for name, case, wanted in (
             ("slipway", "the list of modules read from the folder", "registered.unsure"),
             ("slipway", "addresses that are registered in a loop", "routed.unsure"),
-            ("tower", "as it stands", "registered.unsure"),
+            ("tower", "modules that are looked up by name", "registered.unsure"),
         ):
             style = next(one for one in styles() if one.name == name)
             changed = next(one for one in cases(style, healthy=True) if one.name == case)
@@ -61,4 +61,6 @@ class Field(Case):
                     self.assertEqual(live.first, f"{case.code} {case.file}", live.failure)
                     self.assertIn(static.first, ("", f"{case.code} {case.file}"))
                     from_files += bool(static.first)
-            self.assertGreaterEqual(from_files, self.from_files_at_least * len(cases(style, healthy=False)))
+            self.assertGreaterEqual(
+                from_files, self.from_files_at_least.get(style.kit, 0.5) * len(cases(style, healthy=False))
+            )

@@ -2,6 +2,9 @@
 
 import ast
 import json
+import shutil
+import subprocess
+import sys
 import tempfile
 from pathlib import Path
 
@@ -21,7 +24,7 @@ from swift_sprout.hosts.kits.django.composing.shared import Site
 from swift_sprout.hosts.kits.django.kit import KIT
 from swift_sprout.hosts.kits.django.view import HostView
 
-from ..support import Case, SiteCase, host_python, world_of
+from ..support import Case, SiteCase, host_python, sprout, world_of
 
 EVERYTHING = """
 [module]
@@ -278,19 +281,58 @@ class Properties(Case):
             elif change.path.endswith(".html"):
                 self.assertNotIn("«", text)
 
-    def test_generated_python_is_formatted(self):
-        import subprocess
-        import sys
+    def test_code_is_formatted_also_where_the_configuration_cannot_be_followed(self):
+        for number, said in enumerate(
+            (
+                "[tool.ruff]\nrequired-version = '==0.0.1'\n",
+                "[tool.ruff]\nno-such-key = 1\n",
+                "[tool]\nruff = 'yes'\nblack = 3\n",
+                "tool = 1\n",
+                "[tool.ruff\n",
+            )
+        ):
+            with self.subTest(said):
+                site = self.folder / f"site{number}"
+                shutil.copytree(world_of("django"), site)
+                (site / "pyproject.toml").write_text(said)
+                self.assert_ok(sprout("new", "Berth list", "--page", "/berths: Berths", "--host", site))
+                ruff = [sys.executable, "-m", "ruff", "format", "--check", "--isolated", "berth_list"]
+                ran = subprocess.run(ruff, cwd=site, capture_output=True, text=True)
+                self.assertEqual(ran.returncode, 0, ran.stdout + ran.stderr)
 
-        from ..support import sprout
-
-        site = self.folder / "site"
-        site.mkdir()
-        (site / "manage.py").write_text((world_of("django") / "manage.py").read_text())
-        self.assert_ok(sprout("new", "--brief", self.write("b.toml", EVERYTHING), "--host", site))
-        ruff = [sys.executable, "-m", "ruff", "check", "--isolated", "--select", "E,F,W,I", "--line-length", "200"]
-        ran = subprocess.run([*ruff, str(site / "berth_register")], capture_output=True, text=True)
-        self.assertEqual(ran.returncode, 0, ran.stdout)
+    def test_generated_python_is_formatted_as_the_project_says(self):
+        for number, (file, said, length, quotes) in enumerate(
+            (
+                ("", "", 88, "double"),
+                (
+                    "pyproject.toml",
+                    "[tool.ruff]\nline-length = 100\n[tool.ruff.format]\nquote-style = 'single'\n",
+                    100,
+                    "single",
+                ),
+                ("pyproject.toml", "[tool.black]\nline-length = 79\n", 79, "double"),
+                ("setup.cfg", "[flake8]\nmax-line-length = 110\n", 110, "double"),
+            )
+        ):
+            with self.subTest(said):
+                site = self.folder / f"site{number}"
+                shutil.copytree(world_of("django"), site)
+                if file:
+                    (site / file).write_text(said)
+                self.assert_ok(sprout("new", "--brief", self.write("b.toml", EVERYTHING), "--host", site))
+                options = [
+                    "--isolated",
+                    "--config",
+                    f"line-length={length}",
+                    "--config",
+                    f"format.quote-style='{quotes}'",
+                ]
+                ruff = [sys.executable, "-m", "ruff"]
+                for words in (["format", "--check"], ["check", "--select", "F,W,I,UP,B,DJ,SIM,C4,RET,PIE"]):
+                    ran = subprocess.run(
+                        [*ruff, *words, *options, "berth_register"], cwd=site, capture_output=True, text=True
+                    )
+                    self.assertEqual(ran.returncode, 0, ran.stdout + ran.stderr)
 
 
 class OnDisk(Case):
@@ -298,8 +340,6 @@ class OnDisk(Case):
     @given(st.lists(st.sampled_from(LINES), unique=True, min_size=1, max_size=6), hand_written)
     def test_add_undo_and_refresh(self, lines, remark):
         """What is added is taken back byte for byte, and a refresh with an unchanged brief changes nothing."""
-        import shutil
-
         from swift_sprout.actions.extending import add
         from swift_sprout.actions.hosting import HostChoice, open_host
         from swift_sprout.actions.making import Wanted, make

@@ -8,7 +8,7 @@ from swift_sprout.actions.hosting import HostChoice, open_host
 from swift_sprout.hosts.contract.kit import HostOptions
 from swift_sprout.hosts.registry import kit_named
 from trials.places import RUNTIMES
-from trials.recipes import HOSTS
+from trials.recipes import HOSTS, python_for, recipes
 
 from ..support import Case, Ran, brief_of, sprout, world_of
 
@@ -17,6 +17,8 @@ OLDER = {
     "oscar": HOSTS / "oscar-4.1/bin/python",
 }
 BRIEFS = {"wagtail": "tide_pages", "oscar": "chandlery_offers"}
+#  further versions that people run today
+OTHERS = (("django", "django-6.0"), ("django", "django-6.1"), ("flask", "flask-3.0"))
 
 
 class Older(Case):
@@ -49,6 +51,27 @@ class Older(Case):
                 module = next(one for one in checked.json["setups"][0]["modules"] if one["module"] == brief)
                 self.assertEqual({step["state"] for step in module["ladder"]}, {"pass"})
                 self.assert_ok(self.on(site, kit, "disable", brief, "-q"))
+
+    def test_every_version_that_people_run_serves_what_is_made(self):
+        for kit, name in OTHERS:
+            with self.subTest(name):
+                recipe = next(one for one in recipes() if one.name == name)
+                if not recipe.runtime.exists():
+                    if python_for(recipe) is not None:
+                        raise RuntimeError(f"{name} is missing: run the tests with `make test`")
+                    self.skipTest(f"{name} needs a newer Python than those that are here")
+                site = self.folder / name
+                site.mkdir()
+                kit_named(kit).build_demo(site, HostOptions(str(recipe.runtime)))
+                on = ("--host", site, "--runtime", recipe.runtime)
+                self.assertNotIn("outside the checked range", self.assert_ok(sprout("survey", *on)).out)
+                self.assert_ok(sprout("new", "--brief", brief_of(kit, "tide_board"), "-q", *on))
+                self.assert_ok(sprout("enable", "tide_board", "-q", *on))
+                checked = self.assert_ok(sprout("check", "--format", "json", *on))
+                self.assertEqual(checked.json["summary"]["findings"], 0, checked.out)
+                module = next(one for one in checked.json["setups"][0]["modules"] if one["module"] == "tide_board")
+                self.assertEqual(module["ladder"][-1]["state"], "pass")
+                self.assert_ok(sprout("disable", "tide_board", "-q", *on))
 
     def test_a_hook_that_only_the_newer_version_calls(self):
         text = "from wagtail import hooks\n\n\n@hooks.register('register_actions')\ndef actions():\n    return []\n"

@@ -179,10 +179,10 @@ class BuildsOn(Case):
             with self.subTest(kit):
                 self.write("site/manage.py", "import os\nos.environ['DJANGO_SETTINGS_MODULE'] = 'quay.settings'\n")
                 self.write("site/quay/settings.py", settings)
-                found = recognise(self.folder / "site")
+                found = recognise([self.folder / "site"])
                 assert found is not None
                 self.assertEqual(found[0].data.id, kit)
-                asked = recognise(self.folder / "site", "django")
+                asked = recognise([self.folder / "site"], "django")
                 assert asked is not None
                 self.assertEqual(asked[0].data.id, "django")
 

@@ -91,7 +91,9 @@ class Completion(SiteCase):
                     self.assertIn(wanted, shell.until(wanted))
 
     def test_modules_are_told_in_silence_where_there_is_no_host(self):
-        ran = self.assert_ok(sprout("completion", "modules", "--host", "/"))
+        empty = self.folder / "empty"
+        empty.mkdir()
+        ran = self.assert_ok(sprout("completion", "modules", cwd=empty, HOME=str(empty)))
         self.assertEqual(ran.out + ran.err, "")
         self.assertIn("nearest", sprout("completion", "bahs").err.lower() + " nearest")
 

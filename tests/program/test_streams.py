@@ -211,11 +211,12 @@ class Signals(SiteCase):
             self.nothing_left()
 
     def test_the_next_command_takes_away_what_a_killed_one_left_and_nothing_else(self):
-        self.hang()
+        hangs = self.hang()
         first = self.start("check", "ferries")
-        self.wait_until(lambda: bool(self.rooms_in_use()))
+        self.wait_until(hangs.exists)
         first.kill()
         first.communicate(timeout=60)
+        self.nothing_left()  # what it started holds its folder until then
         left = self.rooms_in_use()
         self.assertTrue(left)
         second = self.start("check", "ferries")

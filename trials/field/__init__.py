@@ -11,6 +11,7 @@ import shutil
 import subprocess
 import tempfile
 from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
@@ -22,17 +23,23 @@ from swift_sprout.core.findings import Finding, Severity
 from swift_sprout.core.results import CheckResult
 from swift_sprout.hosts.shared.faults import Fault, apply_fault
 
-from ..places import RUNTIMES
+from ..hosts import built_demo, copy_host, runtime_options, trial
+from ..places import PROGRAM, RUNTIMES
 
 HERE = Path(__file__).parent
 LIMIT_SECONDS = 60.0
 
 
 class Style(NamedTuple):
-    """A style: its name, its kit, and the commands that prepare a copy of its host (``{python}`` is the kit's)."""
+    """A style: its name, its kit, and the commands that prepare a copy of its host.
+
+    base    -- ``demo`` for one whose files are laid over the demo host of the kit; empty for a host of its own
+    prepare -- ``{python}`` stands for what runs hosts of the kit, ``{program}`` for this program
+    """
 
     name: str
     kit: str
+    base: str
     prepare: tuple[tuple[str, ...], ...]
 
 
@@ -62,7 +69,9 @@ def styles() -> list[Style]:
     found = []
     for path in sorted(HERE.glob("*/style.toml")):
         data = tomli.loads(path.read_text("utf-8"))
-        found.append(Style(path.parent.name, data["kit"], tuple(tuple(words) for words in data["prepare"])))
+        found.append(
+            Style(path.parent.name, data["kit"], data.get("base", ""), tuple(tuple(words) for words in data["prepare"]))
+        )
     return found
 
 
@@ -76,10 +85,17 @@ def cases(style: Style, healthy: bool) -> list[Case]:
 def prepared(style: Style, folder: Path) -> Path:
     """Return a copy of a style's host, with its database, in a folder."""
     site = folder / "host"
-    shutil.copytree(HERE / style.name / "host", site, ignore=shutil.ignore_patterns("__pycache__"))
+    if style.base:
+        copy_host(style.kit, built_demo(style.kit), site)
+    ignored = shutil.ignore_patterns("__pycache__")
+    shutil.copytree(HERE / style.name / "host", site, dirs_exist_ok=True, ignore=ignored)
+    meant = {"{python}": str(RUNTIMES[style.kit]), "{program}": str(PROGRAM)}
     for words in style.prepare:
-        command = [str(RUNTIMES[style.kit]) if word == "{python}" else word for word in words]
+        command = [meant.get(word, word) for word in words]
+        if words[0] == "{program}":
+            command += ["--host", str(site), *map(str, runtime_options(style.kit))]
         subprocess.run(command, cwd=site, check=True, capture_output=True, timeout=120)
+    trial(style.kit).stop(site)
     return site
 
 
@@ -87,10 +103,12 @@ def tell(style: Style, case: Case, host: Path) -> tuple[Told, Told]:
     """Change a copy of a prepared host and check it: from its files alone, and with the host running."""
     with tempfile.TemporaryDirectory() as folder:
         site = Path(folder).resolve() / "host"
-        shutil.copytree(host, site, ignore=shutil.ignore_patterns("__pycache__"))
-        apply_fault(Fault(case.name, case.steps, "", "", LIMIT_SECONDS), site)
+        copy_host(style.kit, host, site)
+        run_sql = partial(trial(style.kit).run_sql, site)
+        apply_fault(Fault(case.name, case.steps, "", "", LIMIT_SECONDS), site, run_sql)
         opened = open_host(HostChoice(str(site), style.kit, str(RUNTIMES[style.kit]), LIMIT_SECONDS))
         static, live = (check(opened, [], static=from_files) for from_files in (True, False))
+        trial(style.kit).stop(site)
         return _told(static, case, False), _told(live, case, bool(case.code))
 
 

@@ -69,7 +69,7 @@ class OnTheHost(faults.Faults):
     def test_a_host_version_that_was_not_checked(self):
         choice = HostChoice(str(self.healthy), "django", str(self.python))
         host = open_host(choice).host
-        host.view.version = "6.1.0"  # type: ignore[attr-defined]
+        host.view.version = "7.0.0"  # type: ignore[attr-defined]
         facts = host.facts(live=False)
         self.assertIn("outside the checked range", facts.notes[0])
 

@@ -452,6 +452,61 @@ VARIANTS: healthy.Variants = {
         ],
         True,
     ),
+    "names near those of a base class, which own code reads": (
+        [
+            {
+                "file": "pilotage/views.py",
+                "old": '    template_name = "pilotage/pilot.html"\n',
+                "new": '    template_name = "pilotage/pilot.html"\n    extra_contexts = [{"title": "Pilot"}]\n\n    def get_context_data(self, **given):\n        return super().get_context_data(**given, **self.extra_contexts[0])\n',
+            },
+            {
+                "file": "brindle_quay/settings.py",
+                "old": "LOGIN_URL = ",
+                "new": "SESSION_COOKIE_AGES = {1: 600}\nSESSION_COOKIE_AGE = SESSION_COOKIE_AGES[1]\nLOGIN_URL = ",
+            },
+        ],
+        True,
+    ),
+    "what a template asks about and is not given": (
+        [
+            {
+                "file": "pilotage/templates/pilotage/pilots.html",
+                "old": "{% for pilot in pilots %}",
+                "new": "{% if pilost %}{{ pilost }}{% endif %}{% for pilot in pilots %}",
+            }
+        ],
+        True,
+    ),
+    "a template that only another version includes, and one that nothing draws": (
+        [
+            {
+                "file": "pilotage/templates/pilotage/pilots.html",
+                "old": "{% for pilot in pilots %}",
+                "new": '{% if older %}{% include "pilotage/older.html" %}{% endif %}{% for pilot in pilots %}',
+            },
+            {"file": "pilotage/templates/pilotage/older.html", "text": "<p>Pilots, as before</p>\n"},
+            {
+                "file": "pilotage/templates/admin_tools/menu.html",
+                "text": '{% extends "admin_tools/base.html" %}\n',
+            },
+        ],
+        True,
+    ),
+    "a tag in a block that a page of its own leaves as it is": (
+        [
+            {
+                "file": "templates/base.html",
+                "old": "{% block content %}{% endblock %}",
+                "new": "{% load pilotage_blocks %}{% block content %}{% pilots_on_watch %}{% endblock %}",
+            },
+            {
+                "file": "brindle_quay/urls.py",
+                "old": "urlpatterns = [",
+                "new": 'from django.views.generic import TemplateView\n\nurlpatterns = [\n    path("watch/", TemplateView.as_view(template_name="base.html")),',
+            },
+        ],
+        True,
+    ),
 }
 
 

@@ -188,6 +188,56 @@ VARIANTS: healthy.Variants = {
         ],
         True,
     ),
+    "arguments that defaults, other decorators and a dictionary take": (
+        [
+            {
+                "file": "pilotage/views.py",
+                "old": '@blueprint.get("/pilots")\n',
+                "new": 'def named(view):\n    def with_name(pilot_name):\n        return view(name=pilot_name)\n\n    with_name.__name__ = view.__name__\n    return with_name\n\n\n@blueprint.get("/first", defaults={"name": "Ada"})\n@blueprint.get("/by/<name>")\ndef first(name):\n    return name\n\n\n@blueprint.get("/named/<pilot_name>")\n@named\ndef by_name(name):\n    return name\n\n\n@blueprint.get("/any/<berth>/<int:depth>")\ndef anything(**given):\n    return given\n\n\n@blueprint.get("/pilots")\n',
+            },
+            {
+                "file": "pilotage/templates/pilotage/pilots.html",
+                "old": "<ul>",
+                "new": "{% if pilost %}{{ pilost }}{% endif %}<ul>",
+            },
+        ],
+        True,
+    ),
+    "an object that does not tell what it has": (
+        [
+            {
+                "file": "pilotage/views.py",
+                "old": "def pilots():\n    return render_template(",
+                "new": 'class Closed:\n    def __dir__(self):\n        raise RuntimeError("closed")\n\n\ndef pilots():\n    return render_template(',
+            },
+            {"file": "pilotage/views.py", "old": 'title="Pilots", ', "new": 'title="Pilots", closed=Closed(), '},
+            {
+                "file": "pilotage/views.py",
+                "old": '@blueprint.get("/pilots")\n',
+                "new": "",
+            },
+            {
+                "file": "pilotage/views.py",
+                "old": "def pilots():\n",
+                "new": '@blueprint.get("/pilots")\ndef pilots():\n',
+            },
+            {
+                "file": "pilotage/templates/pilotage/pilots.html",
+                "old": "<ul>",
+                "new": "{{ closed.depth }}<ul>",
+            },
+        ],
+        True,
+    ),
+    "what servers load puts the application into something else": (
+        [
+            {
+                "file": "wsgi.py",
+                "text": "from harbour import create_app\nfrom werkzeug.middleware.proxy_fix import ProxyFix\n\napplication = ProxyFix(create_app())\n",
+            },
+        ],
+        True,
+    ),
 }
 
 

@@ -84,7 +84,7 @@ class Story(FlaskCase):
                 self.assertIn(said, self.assert_ok(self.sprout(*words), 2).err)
                 self.assertEqual(tree_of(self.site), before)
 
-    def test_a_factory_with_two_returns_is_left_alone(self):
+    def test_in_a_factory_with_two_returns_a_module_goes_beside_the_others(self):
         self.assert_ok(self.sprout("new", "--brief", BRIEFS / "tide_board.toml"))
         self.change(
             "harbour/__init__.py",
@@ -92,8 +92,11 @@ class Story(FlaskCase):
             "    app = Flask(__name__)\n    if app.testing:\n        return app\n",
         )
         before = tree_of(self.site)
-        self.assertIn("2 returns", self.assert_ok(self.sprout("enable", "tide_board"), 4).err)
-        self.assertEqual(tree_of(self.site), before)
+        self.assert_ok(self.sprout("enable", "tide_board"))
+        text = (self.site / "harbour/__init__.py").read_text()
+        self.assertLess(text.index("register_blueprint(ferries"), text.index("register_blueprint(tide_board)"))
+        self.assert_ok(self.sprout("disable", "tide_board"))
+        self.assertEqual(tree_of(self.site), {**tree_of(self.site), **before})
 
 
 class Demo(FlaskCase):

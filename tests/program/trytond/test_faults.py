@@ -55,3 +55,35 @@ class OnTheHost(faults.Faults):
         self.assertEqual(modules["berth_register"]["ladder"][-1]["state"], "pass")
         self.assertNotEqual(modules["pilotage"]["findings"], [])
         self.assertEqual(modules["harbour_office"]["findings"], [])
+
+    def test_a_data_file_is_listed_where_its_references_allow(self):
+        site = self.copy()
+        manifest = site / "modules/pilotage/tryton.cfg"
+        listed = manifest.read_text()
+        manifest.write_text(listed.replace("    pilot.xml\n", ""))
+        self.run_on(site, "check", "pilotage", "--static", "--mend")
+        self.assertEqual(manifest.read_text(), listed)
+
+        manifest.write_text(listed.replace("    watch.xml\n", ""))
+        notice = site / "modules/pilotage/messages.xml"
+        needed = '<menuitem id="menu_of_both" parent="menu_pilotage" action="act_boat" name="Both"/>'
+        notice.write_text(notice.read_text().replace("    </data>", f"        {needed}\n    </data>"))
+        watch = site / "modules/pilotage/watch.xml"
+        needed = '<menuitem id="menu_below_both" parent="menu_of_both" action="act_boat" name="Below"/>'
+        watch.write_text(watch.read_text().replace("    </data>", f"        {needed}\n    </data>"))
+        ran = self.run_on(site, "check", "pilotage", "--static", "--mend")
+        self.assertIn("watch.xml and messages.xml need each other", ran.out + ran.err)
+        self.assertNotIn("watch.xml", manifest.read_text())
+
+    def test_why_knows_actions_and_models_of_a_module_by_hand(self):
+        site = self.copy()
+        for what, person, status, told in (
+            ("pilotage.roster", "visitor", 1, "sign in, in the client"),
+            ("pilotage.roster", "staff", 0, "wizard Roster"),
+            ("wizard_roster", "staff", 0, "Pilotage / Roster"),
+            ("act_boat", "signed in", 0, "a menu entry or a model offers it"),
+            ("pilotage.pilot", "signed in", 1, "put the user into the group"),
+        ):
+            with self.subTest(what=what, person=person):
+                ran = self.assert_ok(self.run_on(site, "why", "pilotage", what, "--as", person), status)
+                self.assertIn(told, ran.out)

@@ -1,0 +1,3 @@
+from .pages import bp
+
+__all__ = ["bp"]

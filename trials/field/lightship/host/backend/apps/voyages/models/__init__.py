@@ -1,0 +1,4 @@
+from .tender import Tender
+from .voyage import Voyage
+
+__all__ = ["Tender", "Voyage"]

@@ -1,0 +1,3 @@
+from .lists import VoyageList
+
+__all__ = ["VoyageList"]
