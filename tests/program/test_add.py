@@ -322,6 +322,26 @@ class OnForeignModules(SiteCase):
         ran = self.assert_ok(self.sprout("add", "record"), 2)
         self.assertIn("--to MODULE", ran.err)
 
+    def test_a_place_that_no_page_draws_is_refused_by_add_and_new_with_those_that_are(self):
+        self.assert_ok(self.sprout("add", "block", "Next boats, shows Sailing", "--to", "ferries"))
+        before = tree_of(self.site)
+        self.put("templates/quay.html", '{% extends "base.html" %}\n{% block quay %}\n{% endblock %}\n')
+        brief = self.put("bell.toml", '[module]\nname = "Fog Bell"\n\n[[block]]\nname = "Bell now"\ntext = "Ding"\n\n')
+        brief.write_text(f'{brief.read_text()}[[placement]]\nblock = "Bell now"\nplace = "quay.html"\n')
+        for words in (
+            ("add", "placement", "Next boats, place quay.html", "--to", "ferries"),
+            ("new", "--brief", brief),
+        ):
+            ran = self.assert_ok(self.sprout(*words), 4)
+            self.assertIn("place-not-drawn", ran.err)
+            self.assertIn("front page", ran.err)
+        brief.write_text(brief.read_text().replace("quay.html", "sign-in.html"))
+        ran = self.assert_ok(self.sprout("new", "--brief", brief), 2)
+        self.assertIn("Nearest known: sign_in.html", " ".join(ran.err.split()))
+        brief.unlink()
+        (self.site / "templates/quay.html").unlink()
+        self.assertEqual(tree_of(self.site), before)
+
     def test_a_place_that_is_not_there_names_the_nearest(self):
         self.assert_ok(self.sprout("add", "block", "Next boats, shows Sailing", "--to", "ferries"))
         ran = self.sprout("add", "placement", "Next boats, place harbour_office/frontpage.html", "--to", "ferries")

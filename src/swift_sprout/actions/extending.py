@@ -66,7 +66,9 @@ def _planned(opened: OpenHost, kind: str, line: str, to: str) -> Added:
         return Added(module.name, kind, part.key, changes, True, [], [])
     after = here.with_part(kind, part)
     _refuse_contradictions(after, kind, len(after.parts(kind)) - 1)
-    Ground(opened).refuse_what_is_absent(after, "extended")
+    ground = Ground(opened)
+    ground.refuse_what_is_absent(after, "extended")
+    ground.refuse_unseen(after, [one for one in after.placements if one not in here.placements])
     left: list[str] = []
     if brief is not None:
         source = module.brief_source()

@@ -130,6 +130,7 @@ def _untidied(opened: OpenHost, wanted: Wanted, ground: Ground) -> NewModule:
     opened.kit.data.refuse_what_is_not_carried(kind for kind in KINDS if brief.parts(kind))
     brief = ground.with_needs(brief)
     ground.refuse_what_is_absent(brief, "made")
+    ground.refuse_unseen(brief, brief.placements)
     place = _place(opened, wanted.place)
     changes = opened.host.compose(brief, place)
     label = opened.host.label(brief.name)

@@ -9,6 +9,7 @@ from functools import cached_property
 from ..core.brief import BRIEF_FILE, Brief
 from ..core.errors import Problem, Refused, SproutError
 from ..core.nearest import did_you_mean, misspelt
+from ..core.parts.placing import Placement
 from ..hosts.contract.host import Host
 from .hosting import OpenHost
 
@@ -71,6 +72,13 @@ class Ground:
                 "Mend what is listed in the brief, or make that first.",
                 tuple(found),
             )
+
+    def refuse_unseen(self, brief: Brief, placements: Sequence[Placement]) -> None:
+        """Raise an error for placements that nobody would see; those in what is made now are not there to be asked."""
+        made_now = {self._host.label(one.name) for one in (brief, *self._beside.values())}
+        self._host.refuse_unseen(
+            [one for one in placements if one.published and one.place.partition("/")[0] not in made_now]
+        )
 
     def _records(self, module: str) -> tuple[list[str], bool]:
         """Return the records of a module, and whether these are all: those of a brief that is written down."""

@@ -492,6 +492,28 @@ VARIANTS: healthy.Variants = {
         ],
         True,
     ),
+    "an object that tells what it has in a way of its own": (
+        [
+            {
+                "file": "pilotage/views.py",
+                "old": "def pilots(request):\n",
+                "new": "class Tide(dict):\n    def __dir__(self):\n        return [[1], [2]]\n\n    def __iter__(self):\n        return iter([[]])\n\n\n"
+                "class Gauge:\n    def __dir__(self):\n        return [[1], [2]]\n\n\n"
+                "def pilots(request):\n",
+            },
+            {
+                "file": "pilotage/views.py",
+                "old": '"title": "Pilots"}',
+                "new": '"title": "Pilots", "tide": Tide(), "gauge": Gauge()}',
+            },
+            {
+                "file": "pilotage/templates/pilotage/pilots.html",
+                "old": "{% for pilot in pilots %}",
+                "new": "{{ tide.height }}{{ gauge.readings }}{% for pilot in pilots %}",
+            },
+        ],
+        True,
+    ),
     "a tag in a block that a page of its own leaves as it is": (
         [
             {

@@ -362,3 +362,23 @@ class StaticRunsNothing(WordPressCase):
             (self.site / "database" / name).write_text(f"{bystander.pid}\n")
         self.assert_ok(self.sprout("survey"))
         self.assertIsNone(bystander.poll())
+
+
+class Places(WordPressCase):
+    def test_an_area_that_no_page_draws_is_refused_by_add_and_new_with_those_that_are(self):
+        footer = self.site / "wp-content/themes/quayside/footer.php"
+        footer.write_text(footer.read_text().replace("<?php dynamic_sidebar( 'below' ); ?>", ""))
+        brief = self.folder / "bell.toml"
+        for place, code in (("below", "place-not-drawn"), ("belo", "place-unknown")):
+            brief.write_text(
+                f'[module]\nname = "Fog Bell"\n\n[[block]]\nname = "Bell now"\ntext = "Ding"\n\n'
+                f'[[placement]]\nblock = "Bell now"\nplace = "{place}"\n'
+            )
+            ran = self.sprout("new", "--brief", brief)
+            self.assertIn(code, ran.err)
+            self.assertIn("Areas that pages draw: beside.", " ".join(ran.err.split()))
+        self.assertFalse((self.site / self.modules / "fog-bell").exists())
+        brief.write_text(brief.read_text().replace('"belo"', '"beside"'))
+        self.assert_ok(self.sprout("new", "--brief", brief))
+        ran = self.sprout("add", "placement", "Bell now, place below", "--to", "fog-bell")
+        self.assertIn("place-not-drawn", ran.err)

@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from ...core.findings import Finding
     from ...core.graphs import ModuleGraph
     from ...core.names import NameFamily
+    from ...core.parts.placing import Placement
     from ...core.results import SetupCheck
     from ...core.surveys import HostFacts
     from ...core.tables import Table
@@ -255,6 +256,9 @@ class Host(ABC):
     def placements(self, module: str, before: Brief, after: Brief) -> ChangeSet:
         """Return the edits outside of a module's folder that its new brief asks for, as far as it is switched on."""
         return ChangeSet(f"place the blocks of {module}")
+
+    def refuse_unseen(self, placements: Sequence[Placement]) -> None:
+        """Raise WrongUse for a placement where this host has no such place, Refused for one that no page draws."""
 
     def needs(self, module: str) -> list[str]:
         """Return what a module's brief says that it needs."""

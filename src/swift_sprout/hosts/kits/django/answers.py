@@ -58,6 +58,16 @@ class Live:
         """The entries of the running host's registry by their names."""
         return {entry["name"]: entry for entry in reversed(self.answers.get("registry") or [])}
 
+    @cached_property
+    def tags_drawn(self) -> dict[tuple[str, str, str], PageRequest]:
+        """The first page that drew each tag of a library: by the library's module, the tag, and the template."""
+        found: dict[tuple[str, str, str], PageRequest] = {}
+        for requests in self.asked.values():
+            for asked in requests:
+                for library, tag, template in asked.log.get("tags") or ():
+                    found.setdefault((library, tag, template), asked)
+        return found
+
     def migrations(self, which: str, label: str) -> list[str]:
         """Return the migrations of a label: those ``on_disk``, ``applied`` or ``due``."""
         return self._migrations.get((which, label), [])

@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from ....core.graphs import ModuleGraph
     from ....core.hostfacts import StepRun
     from ....core.names import NameFamily
+    from ....core.parts.placing import Placement
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
     from ....core.tables import Table
@@ -208,6 +209,12 @@ class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
         from .placing import replace
 
         return replace(self.view, self.module(module), before, after)
+
+    def refuse_unseen(self, placements: Sequence[Placement]) -> None:
+        """Raise WrongUse for a placement where no template is, Refused where no page draws that part of it."""
+        from .placing import refuse_unseen
+
+        refuse_unseen(self.view, placements)
 
     def show(self, what: str, module: str, live: bool) -> Table:
         """Return the table of routes, rights, order or placements of a module."""

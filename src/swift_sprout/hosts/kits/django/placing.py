@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -21,6 +21,7 @@ from .reading.tags import tags_in
 from .view import HostView
 
 FRONT_PAGE = "front page"
+SITE = "site"  # the side of a placement that visitors see, not that of the administration
 _END = re.compile(r"\{%-?\s*(block|endblock)\b\s*(\w*)[^%]*%\}")
 
 
@@ -73,11 +74,25 @@ def replace(view: HostView, module: ModuleFiles, before: Brief | None, after: Br
                 fresh.add(path)
         if path is None:
             raise _no_place(view, placement)
-        texts[path] = _drawn_with(view, path, text_of(path), _wanted(view, module, after, placement), sources[path])
+        wanted = _wanted(view, module, after, placement)
+        texts[path] = _drawn_with(view, path, text_of(path), wanted, sources[path], placement.block)
     for path, text in texts.items():
         before_it = None if path in fresh else sources[path].content()
         changes.add(view.relative(path), before_it, sources[path].with_text(text).content())
     return changes
+
+
+def refuse_unseen(view: HostView, placements: Sequence[Placement]) -> None:
+    """Raise WrongUse for a placement where no template is, Refused where no page draws that part of it."""
+    for placement in placements:
+        if placement.side != SITE:
+            continue
+        path = template_of(view, placement.place)
+        if path is not None:
+            source = SourceText.plain(path.read_bytes())
+            _drawn_with(view, path, source.text, Wanted("blocks", "placed_block", ()), source, placement.block)
+        elif _laid_over(view, placement.place) is None:
+            raise _no_place(view, placement)
 
 
 def _laid_over(view: HostView, place: str) -> tuple[Path, str] | None:
@@ -122,7 +137,7 @@ def _no_place(view: HostView, placement: Placement) -> WrongUse:
 
 
 def _on_site(brief: Brief) -> list[Placement]:
-    return [one for one in brief.placements if one.published and one.side == "site" and block_of(brief, one)]
+    return [one for one in brief.placements if one.published and one.side == SITE and block_of(brief, one)]
 
 
 def _wanted(view: HostView, module: ModuleFiles, brief: Brief, placement: Placement) -> Wanted:
@@ -179,7 +194,7 @@ def _front_page(view: HostView) -> str:
     return site_layout(view).template
 
 
-def _drawn_with(view: HostView, path: Path, text: str, wanted: Wanted, source: SourceText) -> str:
+def _drawn_with(view: HostView, path: Path, text: str, wanted: Wanted, source: SourceText, block: str) -> str:
     """Return a template with a block's tag where pages draw it; raises Refused where there is no such place in it."""
     if _tag_of(wanted).search(text):
         return text
@@ -193,7 +208,7 @@ def _drawn_with(view: HostView, path: Path, text: str, wanted: Wanted, source: S
     drawn = [one.name for one in view.templates.all if view.drawing.is_used_by_itself(one)]
     raise Refused(
         "place-not-drawn",
-        f"The block {wanted.tag} would be seen nowhere in {view.relative(path)}: every page puts something else there.",
+        f"The block {block!r} would be seen nowhere in {view.relative(path)}: every page puts something else there.",
         f"Places that pages draw: {', '.join([FRONT_PAGE, *sorted(drawn)][:12])}.",
     )
 

@@ -162,7 +162,7 @@ def _place_blocks(view: HostView, module: ModuleFiles, edit: Edit) -> None:
     try:
         for change in replace(view, module, None, brief).changes:
             edit.changes.add(*change)
-    except WrongUse as error:
+    except (WrongUse, Refused) as error:
         edit.already.append(f"{error.sentence} {error.remedy}")
 
 

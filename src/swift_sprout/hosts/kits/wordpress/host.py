@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from ....core.graphs import ModuleGraph
     from ....core.hostfacts import StepRun
     from ....core.names import NameFamily
+    from ....core.parts.placing import Placement
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
     from ....core.tables import Table
@@ -154,6 +155,12 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
                 f'Make a module beside it that needs it: new NAME, with needs = ["{found.name}"] in its brief.',
             )
         return generate(self.data, brief, last)
+
+    def refuse_unseen(self, placements: Sequence[Placement]) -> None:
+        """Raise WrongUse for a placement in an area that the theme has not, Refused for one that no page draws."""
+        from .placing import refuse_unseen
+
+        refuse_unseen(self.view, placements, self.options.limit_seconds)
 
     def show(self, what: str, module: str, live: bool) -> Table:
         """Return the table of routes, rights, order or placements of a module."""

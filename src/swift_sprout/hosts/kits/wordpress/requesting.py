@@ -28,6 +28,7 @@ class Page(NamedTuple):
     """What the host answered to one request, and what happened while it did.
 
     template -- the template that drew it, the rule that led there, and the query; footer -- the page came to its end
+    areas    -- the areas for widgets that it drew
     """
 
     status: int
@@ -39,6 +40,7 @@ class Page(NamedTuple):
     watched: Watched
     fatal: Fatal | None
     failure: str
+    areas: frozenset[str] = frozenset()
 
 
 class Pages:
@@ -116,6 +118,7 @@ class Pages:
             watched_of(told),
             fatal,
             answer.failure,
+            frozenset(map(str, told.get("areas") or [])),
         )
 
     def _told(self, number: str) -> dict[str, Any]:

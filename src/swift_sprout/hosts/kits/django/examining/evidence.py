@@ -100,12 +100,31 @@ def _placed(exam: Examination) -> tuple[State, str]:
     """Tell where the module's blocks and menu stand, as the host's templates show it, and what else the host holds."""
     view = exam.view
     own = {tag for library in exam.module.libraries for tag in library.blocks}
-    stands = [f"{tag} in {template.name}" for tag in sorted(own) for template in view.templates.using(tag)]
+    drawn = _drawn(exam)
+    stands = [
+        f"{tag} in {template.name}{drawn.get((tag, str(template.path)), '')}"
+        for tag in sorted(own)
+        for template in view.templates.using(tag)
+    ]
+    stands.sort(key=lambda text: _DRAWN not in text)
     if exam.live is not None and not exam.live.failure:
         stands += [text for standing in view.further.standing for text in standing(exam)]
     if stands:
         return State.PASS, _shortened(list(dict.fromkeys(stands)))
     return State.NOT_APPLICABLE, "it carries nothing that is placed"
+
+
+_DRAWN = ", drawn on "
+
+
+def _drawn(exam: Examination) -> dict[tuple[str, str], str]:
+    """Return on which page each tag of the module was drawn first, by the tag and the template that it stands in."""
+    found: dict[tuple[str, str], str] = {}
+    for (library, tag, template), asked in exam.live.tags_drawn.items() if exam.live is not None else ():
+        if library.startswith(f"{exam.module.name}."):
+            who = "" if asked.who == "visitor" else f" for {_PEOPLE.get(asked.who, asked.who)}"
+            found[tag, template] = f"{_DRAWN}{asked.path}{who}"
+    return found
 
 
 _PEOPLE = {

@@ -24,6 +24,19 @@ def logged():
     return LOG.setdefault(number, {"templates": []}) if number else None
 
 
+def harmless(note):
+    """Keep an error of what only looks on away from the page that is looked at: objects of a host may do anything."""
+
+    @functools.wraps(note)
+    def noting(*given):
+        try:
+            note(*given)
+        except Exception:
+            pass
+
+    return noting
+
+
 def left_in_code(*_, **__):
     raise RuntimeError("breakpoint() is left in the code: a server waits there for a debugger")
 
@@ -67,6 +80,7 @@ class Servers:
             return rendered(template, context)
 
         Template._render = render
+        note_tags()
         resolved = Variable._resolve_lookup
 
         def resolve(variable, context):
@@ -157,6 +171,7 @@ class Witness:
         )
 
 
+@harmless
 def note_template(template):
     entry = logged()
     if entry is None or len(entry["templates"]) > 30:
@@ -169,6 +184,31 @@ def note_template(template):
     entry["templates"].append({"file": origin, "marks": MARKS[origin]})
 
 
+def note_tags():
+    """From now on, note the tags of libraries that pages draw."""
+    from django.template import library
+
+    @harmless
+    def note_tag(node):
+        entry = logged()
+        if entry is not None:
+            tag = [node.func.__module__, node.token.contents.split()[0], getattr(node.origin, "name", "")]
+            tags = entry.setdefault("tags", [])
+            if tag not in tags:
+                tags.append(tag)
+
+    def noting(draws):
+        def draw(node, context):
+            note_tag(node)
+            return draws(node, context)
+
+        return draw
+
+    for sort in (library.SimpleNode, library.InclusionNode):
+        sort.render = noting(sort.render)
+
+
+@harmless
 def note_missing(variable, error):
     """Note what a template asks for and is not given; with the name that is nearly the same, where one is there."""
     entry = logged()
@@ -178,9 +218,9 @@ def note_missing(variable, error):
 
     name, held = str(error.params[0]), error.params[1]
     if isinstance(held, BaseContext):
-        there = set(held.flatten())
+        there = list(held.flatten())
     else:  # the host itself has asked what it has
-        there = set(held) if isinstance(held, dict) else {one for one in dir(held) if one[0] != "_"}
+        there = list(held) if isinstance(held, dict) else [one for one in dir(held) if str(one)[0] != "_"]
     near = [one for one in there if isinstance(one, str) and one_letter_off(name, one)]
     told = {"name": name, "variable": str(variable.var)}
     if len(name) > 3 and near and not {f"{name}s", name[:-1] if name[-1] == "s" else ""} & set(near):

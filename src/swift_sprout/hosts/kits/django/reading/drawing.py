@@ -38,10 +38,13 @@ class Drawing:
         """
         blocks = blocks_around(template, index)
         if template.extends is not None and not blocks:
-            above = self.templates.above(template)
-            if above is None:
+            layout = self.templates.above(template)
+            if layout is None:
                 return None
-            return KeptOut(f"outside every block, and {template.name} extends {above.name}", (template,))
+            return KeptOut(f"outside every block, and {template.name} extends {layout.name}", (template,))
+        above = self.templates.blocks_above(template) if template.extends is not None else None
+        if above is not None and blocks[0] not in above:
+            return KeptOut(f"in the block {blocks[0]}, which nothing that {template.name} extends has", (template,))
         if not blocks or self.is_used_by_itself(template) or not self._all_extends_told:
             return None
         by: list[TemplateFile] = []

@@ -207,6 +207,19 @@ class Templates:
         behind = same[same.index(template) + 1 :] if template in same else []
         return behind[0] if behind else self._in_packages(template.name)
 
+    def blocks_above(self, template: TemplateFile) -> set[str] | None:
+        """Return all blocks of the chain that a template extends; None when it leads to one that is not found."""
+        known: set[str] = set()
+        seen = {template.place}
+        while any(tag.name == "extends" for tag in template.tags):
+            layout = self.above(template)
+            if layout is None or layout.place in seen:
+                return None
+            seen.add(layout.place)
+            known |= set(layout.blocks)
+            template = layout
+        return known
+
     def _in_packages(self, name: str) -> TemplateFile | None:
         if name not in self._of_packages:
             there = (f"{folder}/{name}" for folder in self.package_folders if os.path.isfile(f"{folder}/{name}"))

@@ -187,15 +187,21 @@ def note_missing(app, missing):
         if near and not {f"{name}s", name.removesuffix("s")} & set(near):
             missing.setdefault(request.path, []).append({"name": name, "near": near[0]})
 
+    def noted(undefined):
+        try:
+            note(undefined)
+        except Exception:  # what only looks on changes nothing of the page
+            pass
+
     class Noted(app.jinja_env.undefined):
         __slots__ = ()
 
         def __str__(self):
-            note(self)
+            noted(self)
             return super().__str__()
 
         def __iter__(self):
-            note(self)
+            noted(self)
             return super().__iter__()
 
     before_render_template.connect(given, app, weak=False)

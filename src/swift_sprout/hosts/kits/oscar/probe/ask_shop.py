@@ -44,6 +44,8 @@ class AskShop(ask.Ask):
         from django.apps import apps
 
         found = super().routes()
+        asked = self.answers["host_pages"]
+        asked += [path for path in self.shop_pages() if path not in asked]
         configs = {config.name: config for config in apps.get_app_configs()}
         for entry in found:
             config = configs.get(entry["module"])
@@ -53,6 +55,26 @@ class AskShop(ask.Ask):
             entry["guard"] = get(entry["name"].rpartition(":")[2] or None)
             rights = {one for one in flattened(entry["guard"]) if "." in one}
             entry["permission"] = rights.pop() if len(rights) == 1 else ""
+        return found
+
+    def shop_pages(self):
+        """Return the addresses of pages that customers see blocks on: the catalogue, a product, the basket."""
+        from django.db import connection
+        from django.urls import NoReverseMatch, reverse
+        from oscar.core.loading import get_model
+
+        found = []
+        for name in ("catalogue:index", "basket:summary"):
+            try:
+                found.append(reverse(name))
+            except NoReverseMatch:  # a shop that has put something else there
+                pass
+        try:
+            product = get_model("catalogue", "Product").objects.browsable().first()
+            found += [product.get_absolute_url()] if product is not None else []
+        except Exception:  # its table, or its address: told by what asks for that
+            pass
+        connection.close()
         return found
 
     def shop(self):

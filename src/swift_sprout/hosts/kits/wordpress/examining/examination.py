@@ -43,6 +43,7 @@ class Examination:
     asked    -- what the host told, None when only files were read
     requests -- the module's own pages, screens and endpoints; around -- pages of the host that are no module's own
     compiled -- None where nothing was compiled; beside -- the names of the modules that are checked with it
+    areas    -- the theme's areas that pages drew, whichever module they are of; None where no page came to its end
     """
 
     def __init__(
@@ -54,6 +55,7 @@ class Examination:
         compiled: Compiled | None = None,
         around: list[Request] | None = None,
         beside: frozenset[str] = frozenset(),
+        areas: frozenset[str] | None = None,
     ) -> None:
         self.view = view
         self.module = module
@@ -61,6 +63,7 @@ class Examination:
         self.requests = requests or []
         self.around = around or []
         self.beside = beside
+        self.areas = areas
         self.compiled = compiled
         self._place = str(module.place)
 

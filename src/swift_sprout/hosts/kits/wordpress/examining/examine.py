@@ -90,11 +90,18 @@ def _examine(
             if view.php is not None and compiled is None:
                 compiled = compile_all(view, view.php, modules, limit_seconds)
     result.host_findings = list(_host_findings(view, modules, asked))
+    areas = _areas_drawn([*around, *(request for one in requests.values() for request in one)])
     for module in modules:
-        one = Examination(view, module, asked, requests.get(module.name), compiled, around, beside_it)
+        one = Examination(view, module, asked, requests.get(module.name), compiled, around, beside_it, areas)
         result.modules.append(_judge(one, result.failure, ahead.get(module.name)))
     relate(result.modules)
     return result, asked
+
+
+def _areas_drawn(requests: Sequence[Request]) -> frozenset[str] | None:
+    """Return the theme's areas for widgets that pages drew; None where no page of the site came to its end."""
+    drawn = [one.answer.areas for one in requests if one.sort in ("page", "around") and one.answer.footer]
+    return frozenset().union(*drawn) if drawn else None
 
 
 def static_findings(exam: Examination) -> list[Finding]:

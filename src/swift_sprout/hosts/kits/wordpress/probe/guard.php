@@ -17,6 +17,7 @@ final class Guard {
 	public static array $output     = array();
 	public static array $statements = array();
 	public static array $template   = array();
+	private static array $areas     = array();
 	public static array $fatal      = array();
 	public static string $loading   = '';
 	public static bool $booted      = false;
@@ -45,6 +46,7 @@ final class Guard {
 		self::hook( 'wp_redirect', array( self::class, 'redirected' ), 1 );
 		self::hook( 'plugin_loaded', array( self::class, 'loaded' ), 1 );
 		self::hook( 'template_include', array( self::class, 'template' ), 1, PHP_INT_MAX );
+		self::hook( 'dynamic_sidebar_before', array( self::class, 'area' ), 1 );
 		$chosen = static function ( $active ) use ( $left_out, $brought_in ) {
 			$kept = array_diff( (array) $active, $left_out );
 			return array_values( array_unique( array_merge( $kept, $brought_in ) ) );
@@ -161,6 +163,7 @@ final class Guard {
 			'uri'      => $_SERVER['REQUEST_URI'] ?? '',
 			'id'       => $_SERVER['HTTP_X_SPROUT_REQUEST'] ?? '',
 			'template' => self::$template,
+			'areas'    => array_keys( self::$areas ),
 			'footer'   => function_exists( 'did_action' ) ? did_action( 'wp_footer' ) : 0,
 		);
 		file_put_contents( $log, json_encode( $request + self::told(), JSON_INVALID_UTF8_SUBSTITUTE ) . "\n", FILE_APPEND | LOCK_EX );
@@ -200,6 +203,11 @@ final class Guard {
 	public static function redirected( $to ) {
 		self::$redirect = self::outside( debug_backtrace( DEBUG_BACKTRACE_IGNORE_ARGS, 30 ) );
 		return $to;
+	}
+
+	/** An area of the theme is drawn. */
+	public static function area( $name ): void {
+		self::$areas[ (string) $name ] = true;
 	}
 
 	/** The template that draws the page, and the rule that led to it. */

@@ -58,7 +58,7 @@ def unknown_blocks(exam: Examination) -> Iterator[Finding]:
     for template in exam.module.templates:
         if template.extends is None:
             continue
-        known = _blocks_of_layouts(exam, template)
+        known = exam.view.templates.blocks_above(template)
         if known is None:
             continue
         outer = _outer_blocks(template)
@@ -82,20 +82,6 @@ def _outer_blocks(template: TemplateFile) -> dict[str, int]:
         elif tag.name == "endblock":
             depth -= 1
     return found
-
-
-def _blocks_of_layouts(exam: Examination, template: TemplateFile) -> set[str] | None:
-    """Return all blocks that the chain of layouts has; None when it leads to one that is not found."""
-    known: set[str] = set()
-    seen = {template.place}
-    while any(tag.name == "extends" for tag in template.tags):
-        layout = exam.view.templates.above(template)
-        if layout is None or layout.place in seen:
-            return None
-        seen.add(layout.place)
-        known |= set(layout.blocks)
-        template = layout
-    return known
 
 
 def asked_by_templates(exam: Examination) -> Iterator[Finding]:

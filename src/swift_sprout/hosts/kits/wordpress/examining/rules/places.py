@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 import polib
 
 from ......core.nearest import near_text
+from ...placing import may_be_drawn
 from ...reading.modules import joined
 from ...reading.syntax import line_of, text_of
 from .routes import hooked_on
@@ -273,11 +274,20 @@ def _widgets(exam: Examination) -> Iterator[Finding]:
             file = exam.module.main or exam.module.place
             listed = ", ".join(sorted(areas)) or "none"
             yield exam.find("placed.area-absent", file, 0, widget=widget, area=area, areas=listed)
+        elif widget.rpartition("-")[0] in own and area in areas and _is_undrawn(exam, area):
+            drawn = ", ".join(sorted(exam.areas or ())) or "none"
+            file = exam.module.main or exam.module.place
+            yield exam.find("placed.area-not-drawn", file, 0, widget=widget, area=area, areas=drawn)
     for base, declared_in in _declared_widgets(exam).items():
         mine = [(area, widget) for area, widget in placed_in if widget.startswith(f"{base}-")]
         if mine and base not in registered:
             area, widget = mine[0]
             yield exam.find("placed.widget-unregistered", declared_in, 0, widget=widget, area=area)
+
+
+def _is_undrawn(exam: Examination, area: str) -> bool:
+    """True where no page drew an area, and no code would on other pages than were asked for."""
+    return exam.areas is not None and area not in exam.areas and not may_be_drawn(exam.view, area)
 
 
 def _shortcodes(exam: Examination) -> Iterator[Finding]:
