@@ -3,6 +3,7 @@
 import ast
 from pathlib import Path
 
+from swift_sprout.core.syntax import nodes_below
 from swift_sprout.hosts.python.attributes import absent_attributes
 from swift_sprout.hosts.python.undefined import undefined_names
 
@@ -78,7 +79,9 @@ class Attributes(Case):
             base = site.joinpath(*dotted.split("."))
             return next((one for one in (base / "__init__.py", base.with_suffix(".py")) if one.is_file()), None)
 
-        found = absent_attributes(ast.parse(text), package, file_of, lambda path: ast.parse(path.read_text()))
+        found = absent_attributes(
+            nodes_below(ast.parse(text)), package, file_of, lambda path: ast.parse(path.read_text())
+        )
         return [(one.line, f"{one.module}.{one.name}", one.near) for one in found]
 
     def test_what_a_module_of_the_host_has_not(self):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import ast
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -27,17 +27,17 @@ class AbsentAttribute(NamedTuple):
 
 
 def absent_attributes(
-    tree: ast.Module,
+    nodes: Sequence[ast.AST],
     package: str,
     file_of: Callable[[str], Path | None],
     parse: Callable[[Path], ast.Module | None],
 ) -> Iterator[AbsentAttribute]:
     """Yield what a file asks of the host's own modules that it imports and that they do not bind, each name once.
 
+    nodes   -- all nodes of the file's tree, the tree itself first
     package -- the dotted name of the package that the file lies in
     file_of -- returns the file that an import of a dotted name loads from the host's folders; None for none of them
     """
-    nodes = list(ast.walk(tree))
     imported = _modules_imported(nodes, package, file_of)
     if not imported:
         return
@@ -57,7 +57,7 @@ def absent_attributes(
         bound = names_bound(other) if other is not None else None
         if bound is None or node.attr in bound or _is_inside(file, node.attr):
             continue
-        late = id(node) in late_nodes(tree)
+        late = id(node) in late_nodes(nodes[0])
         yield AbsentAttribute(node.lineno, module, node.attr, file, near_text(node.attr, bound), late)
 
 

@@ -7,6 +7,8 @@ import re
 from functools import lru_cache
 from pathlib import Path
 
+from ...core.syntax import nodes_below
+
 #  what may bind names that no reading sees
 _DYNAMIC = ("__getattr__", "globals", "setattr", "exec", "vars", "__import__", "import_module")
 
@@ -15,7 +17,7 @@ _DYNAMIC = ("__getattr__", "globals", "setattr", "exec", "vars", "__import__", "
 def names_bound(tree: ast.Module) -> set[str] | None:
     """Return every name that a file binds anywhere in it; None where it may bind others as it runs."""
     found: set[str] = set()
-    for node in ast.walk(tree):
+    for node in nodes_below(tree):
         if isinstance(node, ast.Name):
             if node.id in _DYNAMIC:
                 return None
@@ -35,12 +37,12 @@ def names_bound(tree: ast.Module) -> set[str] | None:
 def late_nodes(tree: ast.AST) -> set[int]:
     """Return the ids of the nodes that are evaluated when a function is called, not as the file is loaded."""
     bodies: list[ast.AST] = []
-    for node in ast.walk(tree):
+    for node in nodes_below(tree):
         if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef):
             bodies += node.body
         elif isinstance(node, ast.Lambda):
             bodies.append(node.body)
-    return {id(inner) for body in bodies for inner in ast.walk(body)}
+    return {id(inner) for body in bodies for inner in nodes_below(body)}
 
 
 @lru_cache(maxsize=4_000)

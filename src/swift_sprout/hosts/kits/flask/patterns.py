@@ -5,14 +5,13 @@ from __future__ import annotations
 import ast
 import re
 from collections.abc import Iterator
-from functools import partial
 from typing import TYPE_CHECKING
 
 from ....core.nearest import near_text, nearest
 from ...python.attributes import absent_attributes
 from ...python.bindings import names_bound
 from ...python.returning import gives_nothing
-from .entry import dotted_of, file_of, tree_of
+from .entry import dotted_of
 from .places import is_part
 
 if TYPE_CHECKING:
@@ -45,7 +44,7 @@ def from_files(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding
 
 def _undefined(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
     """Names that code of the module uses and nothing defines."""
-    for path in files.places.by_name[name].all_code() if files.undefined else ():
+    for path in (one.path for one in files.code_below(name)) if files.undefined else ():
         for one in files.undefined.get(str(path), ()):
             code = "served.name-undefined" if one.late else "enabled.name-undefined"
             yield host.finding(code, name, host.relative(path), one.line, name=one.name, near=one.near)
@@ -58,7 +57,7 @@ def _attributes(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Findin
             continue
         dotted = dotted_of(host.root, code.path)
         package = dotted if code.path.name == "__init__.py" else dotted.rpartition(".")[0]
-        for one in absent_attributes(code.tree, package, partial(file_of, host.root), tree_of):
+        for one in absent_attributes(code.nodes, package, files.file_of, lambda path: files.read(path).tree):
             values = {"name": f"{one.module}.{one.name}", "near": one.near, "other": host.relative(one.file)}
             rule = "served.attribute-absent" if one.late else "enabled.attribute-absent"
             yield host.finding(rule, name, host.relative(code.path), one.line, **values)
@@ -70,9 +69,9 @@ def _not_loaded(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Findin
     if made is None or files.imports_by_name:
         return
     loaded = {
-        str(path.resolve())
-        for path in files.places.by_name[name].all_code()
-        if path.name == "__init__.py" or path.stem in files.imported
+        str(one.path.resolve())
+        for one in files.code_below(name)
+        if one.path.name == "__init__.py" or one.path.stem in files.imported
     }
     for path, line, what in files.unloaded(name, frozenset(loaded)):
         marker = host.relative(made[0].path)
@@ -129,7 +128,7 @@ def _rules(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
 def _arguments(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
     """Views whose arguments are not those that their rules and decorators' defaults give."""
     for code in files.code(name):
-        for function in ast.walk(code.tree) if code.tree is not None else ():
+        for function in code.nodes:
             if not isinstance(function, ast.FunctionDef | ast.AsyncFunctionDef) or function.args.kwarg is not None:
                 continue
             routes = [one for one in function.decorator_list if _is_route(one)]
@@ -223,7 +222,7 @@ def _endpoints(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding
     call = files.blueprint(name)
     blueprint = str(call.args[0].value) if call and call.args and isinstance(call.args[0], ast.Constant) else ""
     place = files.places.by_name[name]
-    text = "".join(path.read_text("utf-8", "replace") for path in place.all_code())
+    text = "".join(one.text for one in files.code_below(name))
     if not blueprint or text.count("Blueprint(") != 1 or any(word in text for word in _DECLARED_OTHERWISE):
         return
     known = {view.name for view in files.views(name)} | {"static"}

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import ast
 import re
-from collections.abc import Iterator
-from functools import cached_property
+from collections.abc import Callable, Iterator
+from functools import cache, cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
-from ...python.sources import python_texts
+from ....core.syntax import nodes_below
+from ...python.sources import python_files, python_texts
 from ...python.undefined import Undefined, undefined_names
-from .entry import source_roots
+from .entry import file_of, source_roots
 from .places import Places, is_part
 
 if TYPE_CHECKING:
@@ -33,12 +34,26 @@ class View(NamedTuple):
     templates: tuple[tuple[str, int], ...]
 
 
-class CodeFile(NamedTuple):
+class CodeFile:
     """A Python file of a module: its tree, or the error by which it has none."""
 
-    path: Path
-    tree: ast.Module | None
-    error: SyntaxError | None = None
+    def __init__(self, path: Path, tree: ast.Module | None, error: SyntaxError | None = None) -> None:
+        self.path = path
+        self.tree = tree
+        self.error = error
+
+    @property
+    def text(self) -> str:
+        """What it holds; empty where it cannot be read."""
+        try:
+            return self.path.read_text("utf-8", "replace")
+        except OSError:
+            return ""
+
+    @cached_property
+    def nodes(self) -> tuple[ast.AST, ...]:
+        """All that stands in it; nothing where it has no tree."""
+        return tuple(nodes_below(self.tree)) if self.tree is not None else ()
 
 
 class SiteFiles:
@@ -49,14 +64,28 @@ class SiteFiles:
         self.application: Application | None = host.application
         self.places: Places = host.places
         self.modules: dict[str, ModuleState] = {one.name: one for one in host.modules()}
-        self._code: dict[str, list[CodeFile]] = {}
+        self.file_of: Callable[[str], Path | None] = cache(partial(file_of, self.root))
+        self._read: dict[Path, CodeFile] = {}
+        self._below: dict[str, list[CodeFile]] = {}
         self._views: dict[str, list[View]] = {}
+        self._blueprints: dict[str, tuple[CodeFile, ast.Call] | None] = {}
+
+    def read(self, path: Path) -> CodeFile:
+        """Return a Python file of the site."""
+        if path not in self._read:
+            self._read[path] = _read(path)
+        return self._read[path]
 
     def code(self, module: str) -> list[CodeFile]:
         """Return the Python files that lie directly in a module's folder."""
-        if module not in self._code:
-            self._code[module] = [_read(path) for path in self.places.by_name[module].code()]
-        return self._code[module]
+        folder = self.places.by_name[module].folder
+        return [one for one in self.code_below(module) if one.path.parent == folder]
+
+    def code_below(self, module: str) -> list[CodeFile]:
+        """Return all Python files of a module."""
+        if module not in self._below:
+            self._below[module] = [self.read(path) for path in self.places.by_name[module].all_code()]
+        return self._below[module]
 
     def marker(self, module: str) -> CodeFile | None:
         """Return a module's package marker, which makes its blueprint, or None."""
@@ -68,6 +97,11 @@ class SiteFiles:
 
         The package marker comes first; the name that the blueprint is given there does not matter.
         """
+        if module not in self._blueprints:
+            self._blueprints[module] = self._find_blueprint(module)
+        return self._blueprints[module]
+
+    def _find_blueprint(self, module: str) -> tuple[CodeFile, ast.Call] | None:
         marker = self.places.by_name[module].marker
         files = sorted(self.code(module), key=lambda code: code.path != marker)
         for code in files:
@@ -85,7 +119,7 @@ class SiteFiles:
     def may_make_one(self, module: str) -> bool:
         """True where a module may come by a blueprint, or do without one, in a way that reading does not follow."""
         for code in self.code(module):
-            for node in ast.walk(code.tree) if code.tree is not None else ():
+            for node in code.nodes:
                 if isinstance(node, ast.Call) and ast.unparse(node.func).endswith("Blueprint"):
                     return True
                 if isinstance(node, ast.FunctionDef) and node.name in ("init_app", "register"):
@@ -98,12 +132,12 @@ class SiteFiles:
         loaded -- the files that the running application has loaded
         """
         place = self.places.by_name[module]
-        for path in place.all_code():
+        for code in self.code_below(module):
+            path = code.path
             inside = path.relative_to(place.folder).parts
             if str(path.resolve()) in loaded or "tests" in inside or path.name.startswith(("test_", "conftest")):
                 continue
-            code = _read(path)
-            shared = _imported_from_own(code.tree, place.name) if code.tree is not None else frozenset()
+            shared = _imported_from_own(code, place.name)
             for node in code.tree.body if code.tree is not None else ():
                 for decorator in node.decorator_list if isinstance(node, ast.FunctionDef) else ():
                     head, _, rest = ast.unparse(decorator).partition("(")[0].partition(".")
@@ -133,7 +167,7 @@ class SiteFiles:
     @cached_property
     def imported(self) -> frozenset[str]:
         """Each word of the imports of the site: one of another package may be meant, for all we know."""
-        return frozenset(word for text in self.texts for word in _imported(text))
+        return frozenset(word for place in python_files(self.root) for word in _imported(self.read(Path(place))))
 
     @cached_property
     def by_blueprint(self) -> dict[str, list[str]]:
@@ -196,22 +230,19 @@ def imports_by_name(text: str) -> bool:
     return any(word in text for word in _BY_NAME)
 
 
-def _imported(text: str) -> Iterator[str]:
-    try:
-        tree = ast.parse(text)
-    except (SyntaxError, ValueError, RecursionError):
-        yield from re.findall(r"\w+", text)
-        return
-    for node in ast.walk(tree):
+def _imported(code: CodeFile) -> Iterator[str]:
+    if code.tree is None:
+        yield from re.findall(r"\w+", code.text)
+    for node in code.nodes:
         if isinstance(node, ast.Import | ast.ImportFrom):
             names = [getattr(node, "module", None) or "", *(alias.name for alias in node.names)]
             yield from (word for name in names for word in name.split("."))
 
 
-def _imported_from_own(tree: ast.Module, module: str) -> frozenset[str]:
+def _imported_from_own(code: CodeFile, module: str) -> frozenset[str]:
     """Return the names that a file imports from its own package."""
     names: set[str] = set()
-    for node in ast.walk(tree):
+    for node in code.nodes:
         if isinstance(node, ast.ImportFrom) and (node.level or is_part(node.module or "", module)):
             names |= {alias.asname or alias.name for alias in node.names}
     return frozenset(names)

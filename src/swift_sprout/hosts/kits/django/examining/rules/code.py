@@ -60,7 +60,7 @@ def attributes(exam: Examination) -> Iterator[Finding]:
             continue
         dotted = exam.dotted(source.place)
         package = dotted if source.name == "__init__.py" else dotted.rpartition(".")[0]
-        for one in absent_attributes(source.tree, package, project.file_of, tree_of):
+        for one in absent_attributes(nodes_of(source.tree), package, project.file_of, tree_of):
             values = {"name": f"{one.module}.{one.name}", "near": one.near, "other": exam.view.relative(one.file)}
             code = "served.attribute-absent" if one.late else "enabled.attribute-absent"
             yield exam.find(code, source.path, one.line, **values)
