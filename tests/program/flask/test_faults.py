@@ -6,4 +6,10 @@ from ... import faults
 class OnTheHost(faults.Faults):
     kit = "flask"
     at_least = 18
-    elsewhere = {"registered.unsure": "what files cannot tell, in test_field.py"}
+    elsewhere = {
+        "registered.unsure": "what files cannot tell, in test_field.py",
+        "enabled.records-broken": "sites with an object mapper, in test_mapped.py",
+        "installed.database-down": "sites with an object mapper, in test_mapped.py",
+        "installed.mapped-column-absent": "sites with an object mapper, in test_mapped.py",
+        "installed.mapped-table-absent": "sites with an object mapper, in test_mapped.py",
+    }

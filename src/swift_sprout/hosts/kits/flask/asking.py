@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ....core.errors import HostFailed
 from ....core.results import SetupCheck
@@ -119,8 +119,19 @@ def place_of(host: FlaskHost, error: dict[str, Any], otherwise: tuple[str, int])
     return otherwise
 
 
-def database_of(host: FlaskHost) -> Path | None:
-    """Return the SQLite file that the running application names, None where it names none; raises HostFailed."""
+class Database(NamedTuple):
+    """What the running application tells of what it keeps.
+
+    file   -- its SQLite file; None for another database, or none
+    tables -- by module, the tables of its mapped records that are there
+    """
+
+    file: Path | None
+    tables: Mapping[str, list[str]]
+
+
+def database_of(host: FlaskHost) -> Database:
+    """Return what the running application keeps, and where; raises HostFailed where it does not tell."""
     result = SetupCheck("real", True)
     answers, stopped = ask(host, (), result)
     failures = [result.failure] if result.failure else []
@@ -128,4 +139,8 @@ def database_of(host: FlaskHost) -> Path | None:
     if failures:
         raise HostFailed("host-stopped", f"The application does not tell its database: {failures[0]}.", "Mend that.")
     named = answers.get("database")
-    return Path(host.root, named) if named else None
+    tables: dict[str, list[str]] = {}
+    for one in answers.get("mapped") or ():
+        if one["there"]:
+            tables.setdefault(one["module"], []).append(one["table"])
+    return Database(Path(host.root, named) if named else None, tables)

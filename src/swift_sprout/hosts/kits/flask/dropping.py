@@ -46,12 +46,14 @@ def declared_tables(folder: Path) -> list[str]:
 def kept_data(host: FlaskHost, module: str) -> dict[str, int]:
     """Return the rows of a module's tables that are there; raises HostFailed where the application does not tell."""
     names = declared_tables(host.root / host.state(module).folder)
+    if host.mapper is not None:
+        names = [*names, *host.kept.tables.get(host.state(module).name, ())]
     if not names:
         return {}
     if host.database is None:
         raise HostFailed(
             "rows-unknown",
-            f"{SCHEMA} of {module} makes {', '.join(names)}, but the application's configuration has no DATABASE.",
+            f"{module} keeps rows in {', '.join(names)}, but the application names no SQLite file that holds them.",
             "Look at the rows yourself, then say --data keep.",
         )
     if not host.database.is_file():
@@ -66,6 +68,12 @@ def try_drop(host: FlaskHost, module: str) -> None:
     tables = list(kept_data(host, module))
     if host.database is None or not tables:
         return
+    if host.mapper is not None and host.mapper.folder is not None:
+        raise Refused(
+            "led-by-revisions",
+            f"The tables of {module} are led by the site's revisions, which would no longer fit; nothing was changed.",
+            "Say --data keep; when it is gone, this writes the revision that drops them: python -m flask db migrate",
+        )
     with scratch_folder(on_disk=True) as scratch:
         copy = Path(shutil.copy2(host.database, scratch / "database.sqlite3"))
         with _opened(copy, "rw") as connection:

@@ -17,6 +17,7 @@ from .asking import ask, place_of, said
 from .entry import broken_entry, dotted_of, entries_said, file_of, source_roots
 from .patterns import from_files
 from .reading import SiteFiles, imports_by_name, name_of
+from .tables import DATABASES, absences, of_nobody, of_the_database, tables
 
 if TYPE_CHECKING:
     from ....core.findings import Finding
@@ -43,16 +44,23 @@ def judge(host: FlaskHost, modules: Sequence[str], live: bool, result: SetupChec
             asking.wait()
     answers, stopped = asking.result() if asking is not None else ({}, {})
     result.host_findings += _stops(host, answers, stopped, result)
-    result.host_findings += [*_templates_wrong(host, "", answers), *_host_pages(host, answers)]
+    result.host_findings += [
+        *of_nobody(host, answers),
+        *_templates_wrong(host, "", answers),
+        *_host_pages(host, answers),
+    ]
     checks = [_judge_one(host, files, name, told[name], answers, stopped, live, result) for name in modules]
     owners = answers.get("blueprints") or {}
     broken = {one.module: one.findings[0].code for one in checks if one.findings}
     causes = {name: code for name, code in broken.items() if code != "served.error"}
     result.host_findings = [_of_the_unlinked(one, files, causes) for one in result.host_findings]
     first_at = _told_at(host, checks, result.host_findings)
+    absent = absences([*result.host_findings, *(finding for one in checks for finding in one.findings)])
+    result.host_findings = [of_the_database(one, absent) for one in result.host_findings]
     for one in checks:
         findings = [_of_the_linked(finding, owners, broken) for finding in one.findings]
-        yield one._replace(findings=[_of_the_file(finding, first_at) for finding in findings])
+        findings = [of_the_database(_of_the_file(finding, first_at), absent) for finding in findings]
+        yield one._replace(findings=findings)
 
 
 _UNBUILT = re.compile(r"Could not build url for endpoint '(\w+)\.")
@@ -98,6 +106,8 @@ def _stops(
 ) -> Iterator[Finding]:
     """Why the application as a whole does not start; where modules had to be left out, it may be for that."""
     for step, broke in (answers.get("failures") or {}).items() if not result.failure else ():
+        if step == DATABASES:
+            continue  # told as what it is
         file, line = place_of(host, broke, ("", 0))
         owner = next((name for name, place in host.places.by_name.items() if place.holds(host.root / file)), "")
         values = {"step": step, "reason": said(broke), "place": f"{file}:{line}" if file else "what it says"}
@@ -319,7 +329,7 @@ def _live(
     yield from _variables(host, name, answers)
     yield from _other_name(host, files, name, answers)
     yield from _blocking(host, name, answers)
-    yield from _tables(host, name, answers, seen)
+    yield from tables(host, name, answers, seen)
     routes = [route for route in answers.get("routes") or () if route["module"] == name]
     if routes:
         seen[Rung.ROUTED] = State.PASS, f"{len(routes)} addresses, e.g. {routes[0]['path']}"
@@ -463,29 +473,3 @@ def _blocking(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[F
 def _layout(folder: Path) -> str:
     path = folder / "templates" / folder.name / "layout.html"
     return path.read_text("utf-8", "replace") if path.is_file() else ""
-
-
-def _tables(
-    host: FlaskHost, name: str, answers: dict[str, Any], seen: dict[Rung, tuple[State, str]]
-) -> Iterator[Finding]:
-    path = host.place(name).folder / "schema.sql"
-    if not path.is_file():
-        return
-    text = path.read_text("utf-8", "replace")
-    if answers.get("database") == "":
-        first = re.search(r'create table if not exists "?(\w+)', text)
-        values = {"table": first.group(1) if first is not None else "its tables"}
-        yield host.finding("installed.no-database", name, host.relative(path), 1, **values)
-        return
-    there = answers.get("tables") or {}
-    wanted = re.findall(r'create table if not exists "?(\w+)"? \((.*?)\n\);', text, re.DOTALL)
-    for table, body in wanted:
-        line = text[: text.index(table)].count("\n") + 1
-        if table not in there:
-            yield host.finding("installed.table-absent", name, host.relative(path), line, table=table)
-            continue
-        for column in re.findall(r'^\s+"(\w+)"', body, re.MULTILINE):
-            if column not in there[table]["columns"]:
-                at = line + body[: body.index(f'"{column}"')].count("\n")
-                yield host.finding("installed.column-absent", name, host.relative(path), at, table=table, column=column)
-    seen[Rung.INSTALLED] = State.PASS, f"{len(wanted)} tables"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from functools import cached_property
@@ -22,7 +23,8 @@ from ...python.naming import check_inner_names, check_python_name
 from ...shared.base import BaseHost
 from ...shared.making import free_folder, making
 from .application import Application
-from .entry import Entry, dotted_of, find_entry
+from .entry import Entry, dotted_of, find_entry, source_roots
+from .mapping import Mapper, classes_of_records, find_mapper
 from .places import Place, Places
 from .registration import switch_off, switch_on
 from .settling import settle
@@ -30,7 +32,10 @@ from .settling import settle
 if TYPE_CHECKING:
     from ....core.brief import Brief
     from ....core.names import NameFamily
+    from ....core.parts.records import Record
     from ....core.results import ModuleCheck, SetupCheck
+    from .asking import Database
+    from .composing.mapped import MapperNames
 
 
 class FlaskHost(BaseHost):
@@ -83,13 +88,18 @@ class FlaskHost(BaseHost):
         return Application(self.root, self.entry) if self.entry is not None else None
 
     @cached_property
+    def mapper(self) -> Mapper | None:
+        """The site's object mapper; None where it has none that is found."""
+        return find_mapper(self.root)
+
+    @cached_property
     def places(self) -> Places:
         """The modules of the site, where they lie."""
         return self.application.places if self.application is not None else Places(self.root, None)
 
     def look_again(self) -> None:
         """Forget what the files said."""
-        for read in ("entry", "application", "places"):
+        for read in ("entry", "application", "mapper", "places"):
             self.__dict__.pop(read, None)
 
     def need_application(self) -> Application:
@@ -150,20 +160,61 @@ class FlaskHost(BaseHost):
 
     def values(self, brief: Brief) -> dict[str, Any]:
         """Return all values that the templates take."""
-        from .composing import values_of
+        from .composing.module import values_of
 
         check_inner_names(self.data, brief)
         layout = next(iter(sorted(self.root.glob("*/templates/base.html"))), None)
         text = layout.read_text("utf-8", "replace") if layout is not None else ""
-        entry = self.entry
+        entry, mapper = self.entry, self.mapper
+        made_in = dotted_of(self.root, entry.file) if entry is not None else "wsgi"
+        imports = [f"from {made_in} import {entry.imported_as if entry is not None else 'app'}"]
+        imports += [f"from {mapper.module} import {mapper.name}"] if mapper is not None else []
         return {
-            **values_of(self.data, brief, "base.html" if "block content" in text else ""),
+            **values_of(self.data, brief, "base.html" if "block content" in text else "", self._mapper_names()),
+            "site_title": "block title" in text,
             "application": self.said_application,
-            "application_module": dotted_of(self.root, entry.file) if entry is not None else "wsgi",
+            "application_module": made_in,
+            "site_imports": [{"line": line} for line in sorted(imports)],
             "application_name": entry.name if entry is not None else "app",
             "application_import": entry.imported_as if entry is not None else "app",
             "application_factory": entry is not None and entry.gives_factory,
         }
+
+    def _mapper_names(self) -> MapperNames | None:
+        from .composing.mapped import MapperNames
+
+        found = self.mapper
+        if found is None:
+            return None
+        return MapperNames(found.module, found.name, found.folder is not None, found.forms)
+
+    def _loads_modules(self, file: Path) -> bool:
+        """True for a file that makes the application, and so registers modules, outside of any function."""
+        return self.entry is not None and not self.entry.factory and self.entry.builder == file
+
+    def _refuse_records(self, records: Sequence[Record]) -> None:
+        """Raise Refused for records that the mapper could not keep here: it is in a circle, or knows their names.
+
+        Mapped classes are looked up by their names among all of a site.
+        """
+        if records and self.mapper is not None and self._loads_modules(self.mapper.file):
+            place = self.relative(self.mapper.file)
+            raise Refused(
+                "mapper-circular",
+                f"{place} makes {self.mapper.name} and registers modules as it is loaded: a module that asks it for "
+                f"{self.mapper.name} is loaded twice, in a circle.",
+                f"Make it in a file of its own, such as extensions.py: {self.mapper.name} = SQLAlchemy(); then in "
+                f"{place}: {self.mapper.name}.init_app({self.entry.name if self.entry is not None else 'app'})",
+            )
+        taken = classes_of_records(self.root) if self.mapper is not None else {}
+        for record in records:
+            if record.name.camel in taken:
+                raise Refused(
+                    "record-taken",
+                    f"The site has a record {record.name.camel} already, in "
+                    f"{self.relative(taken[record.name.camel])}: code that names it would find two.",
+                    "Give the record another name, such as one with the module's name before it.",
+                )
 
     def tidied(self, made: Sequence[ChangeSet]) -> list[ChangeSet]:
         """Return change sets that make modules with their Python as the project formats it."""
@@ -172,6 +223,7 @@ class FlaskHost(BaseHost):
     def compose(self, brief: Brief, place: ModuleFolder) -> ChangeSet:
         """Return the change set that makes a module of a brief; ``tidied`` formats it."""
         label = self.label(brief.name)
+        self._refuse_records(brief.records)
         return making(self.data, label, free_folder(self.root, place, label), self._generated(brief, None), {})
 
     def generate(
@@ -191,15 +243,41 @@ class FlaskHost(BaseHost):
     # -- switching ------------------------------------------------------------------------------------------------
 
     def switch_on(self, module: str, at: str | None) -> Edit:
-        """Return the edit that imports and registers a blueprint."""
-        return switch_on(self, module, at)
+        """Return the edit that imports and registers a blueprint, and the revision that makes its tables."""
+        from .composing.mapped import table_of
+
+        edit = switch_on(self, module, at)
+        brief = self.read_brief(module).brief
+        if self.mapper is not None and not any(self.mapper.makes(table_of(brief, one)) for one in brief.records):
+            self._add_revision(edit.changes, None, brief)
+        return edit
+
+    def placements(self, module: str, before: Brief, after: Brief) -> ChangeSet:
+        """Return the revision that leads a module's tables from one brief to another, where it is switched on."""
+        changes = super().placements(module, before, after)
+        known = {record.name for record in before.records}
+        self._refuse_records([record for record in after.records if record.name not in known])
+        if any(one.name == module and one.registered for one in self.modules()):
+            self._add_revision(changes, before, after)
+        return changes
+
+    def _add_revision(self, changes: ChangeSet, before: Brief | None, after: Brief) -> None:
+        from .composing.revisions import revision
+
+        folder = self.mapper.folder if self.mapper is not None else None
+        if self.mapper is None or folder is None:
+            return
+        made = revision(self.data, before, after, self.mapper.head())
+        if made is not None:
+            path = self.relative(folder / made.file)
+            changes.add(path, None, formatted({path: made.text.encode("utf-8")}, self.root)[path])
 
     def switch_off(self, module: str, for_good: bool = False) -> Edit:
         """Return the edit that takes a blueprint's import and registration out."""
         return switch_off(self, module)
 
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
-        """Make the tables that are not there, by the modules' own commands."""
+        """Make the tables that are not there, by the site's revisions or the modules' own commands."""
         return settle(self, modules)
 
     def start_up(self) -> StartUp:
@@ -209,11 +287,16 @@ class FlaskHost(BaseHost):
         return start_up(self)
 
     @cached_property
-    def database(self) -> Path | None:
-        """The SQLite file that the running application names, None where it names none; raises HostFailed."""
+    def kept(self) -> Database:
+        """What the running application keeps, and where; raises HostFailed where it does not tell."""
         from .asking import database_of
 
         return database_of(self)
+
+    @property
+    def database(self) -> Path | None:
+        """The SQLite file that the running application names, None where it names none; raises HostFailed."""
+        return self.kept.file
 
     def kept_data(self, module: str) -> dict[str, int]:
         """Return the rows of a module's tables."""
@@ -260,6 +343,12 @@ class FlaskHost(BaseHost):
             "--port",
             str(port),
         ]
+
+    def serve_environment(self, port: int) -> dict[str, str]:
+        """Return what the host's own commands must be told, so that code below ``src`` is found."""
+        below = [str(folder) for folder in source_roots(self.root) if folder != self.root]
+        said = [one for one in (os.environ.get("PYTHONPATH"),) if one]
+        return {"PYTHONPATH": os.pathsep.join([*below, *said])} if below else {}
 
     @property
     def entry_file(self) -> Path:

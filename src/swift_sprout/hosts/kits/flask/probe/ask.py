@@ -17,6 +17,7 @@ import urllib.error
 import urllib.request
 
 from sprout_inside import Steps, say, secrets_in, told
+from sprout_mapper import keep_apart, mapped, put_together
 from sprout_templates import Templates, note_missing
 
 MOST_HOST_PAGES = 12
@@ -78,6 +79,8 @@ class Ask(Steps):
             self.step("shadowed", self.shadowed)
             self.step("template_names", lambda: self.app.jinja_env.list_templates())
             self.step("tables", self.tables)
+            self.step("put_together", lambda: put_together(self.app, self.root + os.sep))
+            self.step("mapped", lambda: mapped(self.app, self.package_of))
             self.begin_serving()
             self.step("pages", self.pages)
             self.step("templates", self.templates)  # those that a page drew are compiled by now
@@ -106,6 +109,8 @@ class Ask(Steps):
             app.config["DATABASE"] = target
         elif database:
             app.config["DATABASE"] = os.path.join(self.question["scratch"], "absent.sqlite3")
+        file = keep_apart(app, self.question["scratch"])
+        self.answers["database"] = self.answers["database"] or file
         flask.got_request_exception.connect(self.keep, app)
         app.wsgi_app = self.keeping(app.wsgi_app)
         self.app = app

@@ -3,26 +3,33 @@
 from __future__ import annotations
 
 import re
+from html import escape
 from typing import Any
 
-from ....core.brief import Brief
-from ....core.errors import WrongUse
-from ....core.fields import Field
-from ....core.parts.pages import Page
-from ....core.parts.records import Record
-from ...contract.kitdata import KitData
-from ...shared.rendering import python_docstring, python_text
-from .facts import flask
+from .....core.brief import Brief
+from .....core.errors import WrongUse
+from .....core.fields import Field
+from .....core.parts.pages import Page
+from .....core.parts.records import Record
+from ....contract.kitdata import KitData
+from ....shared.rendering import python_docstring, python_text
+from ..facts import flask
+from .mapped import SHOWN, MapperNames, in_order, mapped_module, mapped_values, not_carried, table_of
 
 Values = dict[str, Any]
 _CONVERTERS = {"text": "", "slug": "", "integer": "int:", "uuid": "uuid:"}
 
 
-def values_of(data: KitData, brief: Brief, site_layout: str) -> Values:
-    """Return all values; raises WrongUse for what a Flask module cannot carry."""
+def values_of(data: KitData, brief: Brief, site_layout: str, mapper: MapperNames | None = None) -> Values:
+    """Return all values; raises WrongUse for what a Flask module cannot carry.
+
+    mapper -- the site's object mapper; without one, records are rows of a SQLite database
+    """
     label = brief.name.snake
-    records = {record.name.camel: record_values(data, brief, record) for record in brief.records}
-    pages = [_page(brief, page, records) for page in brief.pages]
+    mapper = mapper if brief.records else None
+    ordered = in_order(brief) if mapper is not None else brief.records
+    records = {record.name.camel: record_values(data, brief, record, mapper) for record in ordered}
+    pages = [_page(brief, page, records, mapper) for page in brief.pages]
     endpoints = []
     for endpoint in brief.endpoints:
         _refuse(endpoint.access, f"the endpoint {endpoint.path}")
@@ -39,12 +46,14 @@ def values_of(data: KitData, brief: Brief, site_layout: str) -> Values:
         view = "_".join(endpoint.words)
         endpoints.append({"view": view, "rule": rule, "one_rule": one, **records[shown.name.camel]})
     commands = [_command(brief, command, records) for command in brief.commands]
-    has_commands = bool(commands or records)
+    has_commands = bool(commands or (records and (mapper is None or not mapper.revisions)))
     imports = ["from . import views  # noqa: E402, F401"] if pages or endpoints else []
     imports += ["from . import commands  # noqa: E402, F401"] if has_commands else []
-    imports += (
-        ["from . import records  # noqa: E402", "", "blueprint.teardown_app_request(records.close)"] if records else []
-    )
+    if records and mapper is not None:
+        imports.append("from . import models  # noqa: E402, F401")
+    elif records:
+        imports += ["from . import records  # noqa: E402", "", "blueprint.teardown_app_request(records.close)"]
+    has_views = bool(pages or endpoints)
     assets = [{"asset": one.file, "sort": one.sort} for one in brief.assets]
     return {
         "label": label,
@@ -59,26 +68,46 @@ def values_of(data: KitData, brief: Brief, site_layout: str) -> Values:
         "has_imports": bool(imports),
         "has_commands": has_commands,
         "commands": commands,
+        "with_rows": mapper is None,
+        "row_views": mapper is None and has_views,
+        "row_commands": mapper is None and has_commands,
+        "row_records": mapper is None and bool(records),
+        "mapped": mapper is not None,
+        "mapped_views": mapper is not None and has_views,
+        "mapped_commands": mapper is not None and has_commands,
         "records": list(records.values()),
         "has_records": bool(records),
         "tables": python_text({}) if not records else _tables(records),
         "connection": f"{label}_connection",
         "connection_name": f"{label}_connection",
-        "has_views": bool(pages or endpoints),
+        "has_endpoint": bool(endpoints),
         "has_pages": bool(pages),
         "plain_pages": [page for page in pages if page["is_plain"]],
         "list_pages": [page for page in pages if page["has_list"]],
         "one_pages": [page for page in pages if page["has_one"]],
         "endpoints": endpoints,
-        "view_imports": _lines(_imports(pages, endpoints)),
         "site_layout": site_layout,
         "layout_name": f"{label}/layout.html",
         "tested": [
-            {"view": page["list_view"] if page["has_list"] else page["view"], "called": page["rules"][0]["rule"]}
+            {
+                "view": page["list_view"] if page["has_list"] else page["view"],
+                "called": page["rules"][0]["rule"],
+                "heading_text": _in_html(page["heading"]),
+            }
             for page in pages
             if (page["is_plain"] or page["has_list"]) and "<" not in page["rules"][0]["rule"]
         ],
+        **(
+            mapped_module(data, brief, mapper, records, pages, endpoints, commands)
+            if mapper is not None
+            else {"view_imports": _lines(_imports(pages, endpoints)), "has_forms": False, "form_pages": []}
+        ),
     }
+
+
+def _in_html(text: str) -> str:
+    """Return a text as a template writes it into a page (MarkupSafe 3)."""
+    return escape(text).replace("&quot;", "&#34;").replace("&#x27;", "&#39;")
 
 
 def _lines(texts: list[str]) -> list[Values]:
@@ -109,14 +138,20 @@ def rule_of(path: str) -> str:
     return re.sub(r"\{([a-z][a-z0-9_]*)(?:: ?([a-z]+))?\}", spelled, path)
 
 
-def record_values(data: KitData, brief: Brief, record: Record) -> Values:
+def record_values(data: KitData, brief: Brief, record: Record, mapper: MapperNames | None) -> Values:
     """Return the values of a record; raises WrongUse for a field that it cannot carry."""
-    table = f"{brief.name.snake}_{record.name.snake}"
+    table = table_of(brief, record)
     columns = [_column(data, brief, record, field) for field in record.fields]
     order = [key.lstrip("-") + (" desc" if key.startswith("-") else "") for key in record.order_by] or ["id"]
     title = record.title_field.name
     shown = [
-        {"name": one.name, "field_label": python_text(one.label), "leads": one.name == title} for one in record.fields
+        {
+            "name": one.name,
+            "field_label": python_text(one.label),
+            "leads": one.name == title,
+            "value": _shown(one, mapper),
+        }
+        for one in record.fields
     ]
     sample = {
         field.name: flask(data)
@@ -133,12 +168,22 @@ def record_values(data: KitData, brief: Brief, record: Record) -> Values:
         "order": ", ".join(order),
         "columns": [{"column": column} for column in columns],
         "fields": shown,
-        "shown": shown[:6],
+        "shown": shown[:SHOWN],
+        "number": "record.id" if mapper is not None else 'record["id"]',
         "sample": "{"
         + ", ".join(f"{python_text(name)}: {value}" for name, value in sample.items())
         + "".join(f", {python_text(field.name)}: 1" for field in needed)
         + "}",
+        **(mapped_values(data, brief, record, mapper) if mapper is not None else {}),
     }
+
+
+def _shown(field: Field, mapper: MapperNames | None) -> str:
+    """Return the expression by which a template shows a field of ``record``."""
+    value = f"record.{field.name}" if mapper is not None else f'record["{field.name}"]'
+    if field.type == "yes/no":
+        return f'"yes" if {value} else "no"'
+    return f'{value} if {value} is not none else ""' if field.optional else value
 
 
 def _column(data: KitData, brief: Brief, record: Record, field: Field) -> str:
@@ -150,12 +195,7 @@ def _column(data: KitData, brief: Brief, record: Record, field: Field) -> str:
     elif field.type in flask(data).fields:
         words.append(flask(data).fields[field.type].column)
     else:
-        raise WrongUse(
-            "field-not-carried",
-            f"{record.name.title}.{field.name}: Flask modules carry no field of type {field.type}"
-            + (f" to {field.target}." if field.target else "."),
-            f"Known here: {', '.join(flask(data).fields)}, and relations to records of the module.",
-        )
+        raise not_carried(data, record, field)
     if not field.optional:
         words.append("not null")
     if field.unique:
@@ -174,12 +214,12 @@ def _column(data: KitData, brief: Brief, record: Record, field: Field) -> str:
     return " ".join(words)
 
 
-def _page(brief: Brief, page: Page, records: dict[str, Values]) -> Values:
+def _page(brief: Brief, page: Page, records: dict[str, Values], mapper: MapperNames | None) -> Values:
     _refuse(page.access, f"the page {page.path}")
-    if page.view == "form":
+    if page.view == "form" and page.shows and (mapper is None or not mapper.forms):
         raise WrongUse(
             "view-not-carried",
-            f"The page {page.path} is a form, but Flask has no forms of its own.",
+            f"The page {page.path} is a form, which a Flask site has with Flask-WTF and Flask-SQLAlchemy alone.",
             'The nearest is view = "list and one"; write the form with whatever library the site uses.',
         )
     stem = "_".join(page.words)
@@ -207,6 +247,10 @@ def _page(brief: Brief, page: Page, records: dict[str, Values]) -> Values:
         "is_plain": record is None,
         "has_list": record is not None and page.view in ("list and one", "list"),
         "has_one": record is not None and page.view in ("list and one", "one"),
+        "has_form": record is not None and page.view == "form",
+        "form_view": f"{stem}_form",
+        "form_template": f"{label}/{stem}_form.html",
+        "save_label": python_text("Save"),
     }
     if record is not None:
         values |= records[record.name.camel]
@@ -254,4 +298,16 @@ def _command(brief: Brief, command: Any, records: dict[str, Values]) -> Values:
         "has_limit": any(field.name == "limit" for field in parameters),
         "table": records[record.name.camel]["table"] if record is not None else "",
         "shown": record.title_field.name if record is not None else "",
+        "called": _called(command),
+        **({"query": records[record.name.camel].get("query", "")} if record is not None else {}),
+        "record": record.name.camel if record is not None else "",
     }
+
+
+def _called(command: Any) -> str:
+    """Return the words with which the module's tests call a command: its name, and what it needs."""
+    words = [command.name.kebab]
+    for field in (*command.positional, *command.named):
+        if field.default is None and not field.optional and field.type != "yes/no":
+            words += [f"--{field.name.replace('_', '-')}", field.choices[0].value if field.choices else "1"]
+    return ", ".join(map(python_text, words))
