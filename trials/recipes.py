@@ -15,6 +15,8 @@ import shutil
 import subprocess
 import sys
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from enum import Enum, auto
 from pathlib import Path
 from typing import NamedTuple
 
@@ -23,6 +25,7 @@ HOSTS = REPOSITORY / ".cache/hosts"
 KIT_FOLDERS = REPOSITORY / "src/swift_sprout/hosts/kits"
 PACKAGES = "-packages"
 REAL = "-real"
+AT_ONCE = 2  # unpacking and compiling keep a core each busy
 HOST_ALONE = re.compile(r"[a-z]+-[\d.]+")
 
 
@@ -128,24 +131,39 @@ def _pip(python: str | Path, *words: str | Path) -> None:
     subprocess.run([python, "-m", "pip", "install", "--quiet", "--no-deps", *words], check=True, stdout=sys.stderr)
 
 
+class State(Enum):
+    """How installing a host ended."""
+
+    READY = auto()
+    LEFT_OUT = auto()
+    FAILED = auto()
+
+
 def main(names: list[str]) -> int:
     """Install what is named; returns 1 when something could not be."""
     known = {recipe.name: recipe for recipe in recipes()}
     wanted = [newest_recipe(name) if name in KITS else known[name] for name in names]
-    failed = []
-    for recipe in wanted or [recipe for recipe in known.values() if not recipe.name.endswith(REAL)]:
-        if not recipe.is_ready:
-            try:
-                install(recipe)
-            except NoPython as error:  # told, and no failure: tests on it are skipped
-                print(f"{recipe.name} is left out: {error}", file=sys.stderr)
-                continue
-            except subprocess.CalledProcessError as error:
-                failed.append(recipe.name)
-                print(f"{recipe.name} cannot be installed here: {error}", file=sys.stderr)
-        if names:
+    chosen = wanted or [recipe for recipe in known.values() if not recipe.name.endswith(REAL)]
+    with ThreadPoolExecutor(AT_ONCE) as pool:
+        ended = list(pool.map(_installed, chosen))
+    for recipe, state in zip(chosen, ended, strict=True):
+        if names and state is not State.LEFT_OUT:
             print(recipe.runtime)
-    return 1 if failed else 0
+    return 1 if State.FAILED in ended else 0
+
+
+def _installed(recipe: Recipe) -> State:
+    if recipe.is_ready:
+        return State.READY
+    try:
+        install(recipe)
+    except NoPython as error:  # told, and no failure: tests on it are skipped
+        print(f"{recipe.name} is left out: {error}", file=sys.stderr)
+        return State.LEFT_OUT
+    except subprocess.CalledProcessError as error:
+        print(f"{recipe.name} cannot be installed here: {error}", file=sys.stderr)
+        return State.FAILED
+    return State.READY
 
 
 if __name__ == "__main__":

@@ -15,18 +15,21 @@ class Field(Case):
     #  how many of the faults of a style files alone must name, at the least; half where nothing is said
     from_files_at_least = {"wordpress": 0.2}
 
-    def setUp(self) -> None:
-        super().setUp()
-        self.prepared: dict[str, Path] = {}
+    hosts: list[tuple[Style, Path]]
 
-    def each(self, healthy: bool) -> list[tuple[Style, Path]]:
-        found = []
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.hosts = []
         for style in styles():
             folder = tempfile.TemporaryDirectory()
-            self.addCleanup(folder.cleanup)
-            found.append((style, prepared(style, Path(folder.name).resolve())))
+            cls.addClassCleanup(folder.cleanup)
+            cls.hosts.append((style, prepared(style, Path(folder.name).resolve())))
+
+    def each(self, healthy: bool) -> list[tuple[Style, Path]]:
+        for style, _ in self.hosts:
             self.assertGreaterEqual(len(cases(style, healthy)), 5)
-        return found
+        return self.hosts
 
     def test_what_is_right_brings_no_finding(self):
         for style, host in self.each(healthy=True):
