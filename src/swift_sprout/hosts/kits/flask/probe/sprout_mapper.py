@@ -53,11 +53,11 @@ def _copied(engine, path, target):
 
 def put_together(app, root):
     """Put the records together as the first query would; tells what is wrong with them, or nothing."""
-    from sqlalchemy.orm import configure_mappers
-
     mapper = mapper_of(app)
     if mapper is None:
         return None
+    from sqlalchemy.orm import configure_mappers
+
     try:
         configure_mappers()
     except Exception as error:
@@ -86,11 +86,11 @@ def mapped(app, package_of):
 
     Databases in memory are left out: whoever starts the application makes their tables.
     """
-    from sqlalchemy import inspect as inspected
-
     mapper = mapper_of(app)
     if mapper is None:
         return []
+    from sqlalchemy import inspect as inspected
+
     found = []
     with app.app_context():
         seen = {}
