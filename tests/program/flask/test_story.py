@@ -249,7 +249,7 @@ class Dropping(FlaskCase):
         before, rows = tree_of(self.site), self.dumped()
         for words, status in (((), 4), (("--data", "drop"), 3)):
             ran = self.assert_ok(self.sprout("remove", "moorings", *words), status)
-            self.assertIn("has no DATABASE", " ".join(ran.err.split()))
+            self.assertIn("names no SQLite file", " ".join(ran.err.split()))
             self.assertEqual((tree_of(self.site), self.dumped()), (before, rows))
         ran = self.assert_ok(self.sprout("remove", "moorings", "--data", "keep"))
         self.assertIn("its tables were not looked at", ran.out)

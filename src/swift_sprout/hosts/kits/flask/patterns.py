@@ -69,7 +69,7 @@ def _not_loaded(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Findin
     if made is None or files.imports_by_name:
         return
     loaded = {
-        str(one.path.resolve())
+        one.resolved
         for one in files.code_below(name)
         if one.path.name == "__init__.py" or one.path.stem in files.imported
     }
@@ -118,7 +118,7 @@ def _rules(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
         for kind in _PARAMETER.findall(rule)
         if kind not in _CONVERTERS
     ]
-    if unknown and any("converters" in text for text in files.texts):
+    if unknown and any("converters" in one.text for one in files.every):
         return
     for view, kind in unknown:
         values = {"converter": kind, "near": near_text(kind, _CONVERTERS)}

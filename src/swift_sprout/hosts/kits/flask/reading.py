@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import os
 import re
 from collections.abc import Callable, Iterator
 from functools import cache, cached_property, partial
@@ -10,7 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from ....core.syntax import nodes_below
-from ...python.sources import python_files, python_texts
+from ...python.sources import python_files
 from ...python.undefined import Undefined, undefined_names
 from .entry import file_of, source_roots
 from .places import Places, is_part
@@ -35,25 +36,31 @@ class View(NamedTuple):
 
 
 class CodeFile:
-    """A Python file of a module: its tree, or the error by which it has none."""
+    """A Python file of a site: its tree, or the error by which it has none."""
 
-    def __init__(self, path: Path, tree: ast.Module | None, error: SyntaxError | None = None) -> None:
+    def __init__(self, path: Path) -> None:
         self.path = path
-        self.tree = tree
-        self.error = error
-
-    @property
-    def text(self) -> str:
-        """What it holds; empty where it cannot be read."""
+        self.text = ""
+        self.tree: ast.Module | None = None
+        self.error: SyntaxError | None = None
         try:
-            return self.path.read_text("utf-8", "replace")
-        except OSError:
-            return ""
+            content = path.read_bytes()
+            self.text = content.decode("utf-8", "replace")
+            self.tree = ast.parse(content)
+        except SyntaxError as error:
+            self.error = error
+        except (OSError, ValueError, RecursionError, MemoryError) as error:
+            self.error = SyntaxError(f"it cannot be read: {type(error).__name__}")
 
     @cached_property
     def nodes(self) -> tuple[ast.AST, ...]:
         """All that stands in it; nothing where it has no tree."""
         return tuple(nodes_below(self.tree)) if self.tree is not None else ()
+
+    @cached_property
+    def resolved(self) -> str:
+        """Where it really lies, as the running application names it."""
+        return os.path.realpath(self.path)
 
 
 class SiteFiles:
@@ -66,6 +73,7 @@ class SiteFiles:
         self.modules: dict[str, ModuleState] = {one.name: one for one in host.modules()}
         self.file_of: Callable[[str], Path | None] = cache(partial(file_of, self.root))
         self._read: dict[Path, CodeFile] = {}
+        self._beside: dict[str, list[CodeFile]] = {}
         self._below: dict[str, list[CodeFile]] = {}
         self._views: dict[str, list[View]] = {}
         self._blueprints: dict[str, tuple[CodeFile, ast.Call] | None] = {}
@@ -73,13 +81,15 @@ class SiteFiles:
     def read(self, path: Path) -> CodeFile:
         """Return a Python file of the site."""
         if path not in self._read:
-            self._read[path] = _read(path)
+            self._read[path] = CodeFile(path)
         return self._read[path]
 
     def code(self, module: str) -> list[CodeFile]:
         """Return the Python files that lie directly in a module's folder."""
-        folder = self.places.by_name[module].folder
-        return [one for one in self.code_below(module) if one.path.parent == folder]
+        if module not in self._beside:
+            folder = self.places.by_name[module].folder
+            self._beside[module] = [one for one in self.code_below(module) if one.path.parent == folder]
+        return self._beside[module]
 
     def code_below(self, module: str) -> list[CodeFile]:
         """Return all Python files of a module."""
@@ -135,7 +145,7 @@ class SiteFiles:
         for code in self.code_below(module):
             path = code.path
             inside = path.relative_to(place.folder).parts
-            if str(path.resolve()) in loaded or "tests" in inside or path.name.startswith(("test_", "conftest")):
+            if code.resolved in loaded or "tests" in inside or path.name.startswith(("test_", "conftest")):
                 continue
             shared = _imported_from_own(code, place.name)
             for node in code.tree.body if code.tree is not None else ():
@@ -155,19 +165,19 @@ class SiteFiles:
         return undefined_names(self.root)
 
     @cached_property
-    def texts(self) -> tuple[str, ...]:
+    def every(self) -> tuple[CodeFile, ...]:
         """The Python of the site, wherever in it."""
-        return tuple(python_texts(self.root))
+        return tuple(self.read(Path(place)) for place in python_files(self.root))
 
     @cached_property
     def imports_by_name(self) -> bool:
         """True where some file of the site may import another one by a name that is put together."""
-        return any(imports_by_name(text) for text in self.texts)
+        return any(imports_by_name(one.text) for one in self.every)
 
     @cached_property
     def imported(self) -> frozenset[str]:
         """Each word of the imports of the site: one of another package may be meant, for all we know."""
-        return frozenset(word for place in python_files(self.root) for word in _imported(self.read(Path(place))))
+        return frozenset(word for one in self.every for word in _imported(one))
 
     @cached_property
     def by_blueprint(self) -> dict[str, list[str]]:
@@ -252,15 +262,6 @@ def name_of(call: ast.Call | None) -> str:
     """Return the name that a call gives its blueprint; empty where it is no literal."""
     first = call.args[0] if call is not None and call.args else None
     return str(first.value) if isinstance(first, ast.Constant) else ""
-
-
-def _read(path: Path) -> CodeFile:
-    try:
-        return CodeFile(path, ast.parse(path.read_bytes()))
-    except SyntaxError as error:
-        return CodeFile(path, None, error)
-    except (OSError, ValueError, RecursionError, MemoryError) as error:
-        return CodeFile(path, None, SyntaxError(f"it cannot be read: {type(error).__name__}"))
 
 
 def _views(code: CodeFile) -> Iterator[View]:
