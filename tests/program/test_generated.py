@@ -97,6 +97,62 @@ title = "Same words, other path"
 """
 
 
+OWNED = """
+[module]
+name = "Bell log"
+
+[[record]]
+name = "Bell"
+fields = ["name: text(20)"]
+
+[[record]]
+name = "Ringing"
+fields = ["bell -> Bell", "by -> user", "seen_by -> user (saw), optional", "note: text(40)"]
+
+[[page]]
+path = "/ringings"
+shows = "Ringing"
+
+[[page]]
+path = "/ringings/new"
+title = "Ring"
+shows = "Ringing"
+view = "form"
+access = "signed in"
+
+[[endpoint]]
+path = "/api/bells"
+title = "Bells"
+shows = "Bell"
+methods = ["get", "delete"]
+"""
+PEOPLE = """from django.contrib.auth import get_user_model
+from django.test import TestCase
+from django.urls import reverse
+
+from bell_log.models import Bell, Ringing
+
+
+class People(TestCase):
+    def setUp(self):
+        self.clerk = get_user_model().objects.create_superuser("clerk", password="x")
+        self.client.force_login(self.clerk)
+        self.bell = Bell.objects.create(name="North")
+
+    def test_the_owner_is_whoever_sends_the_form(self):
+        form = self.client.get(reverse("bell_log:ringings-new")).context["form"]
+        self.assertEqual(list(form.fields), ["bell", "note"])
+        self.client.post(reverse("bell_log:ringings-new"), {"bell": self.bell.pk, "note": "Fog", "by": 99})
+        self.assertEqual(Ringing.objects.get().by, self.clerk)
+
+    def test_what_others_point_at_is_not_deleted(self):
+        Ringing.objects.create(bell=self.bell, by=self.clerk, note="Fog")
+        self.assertEqual(self.client.delete(reverse("bell_log:api-bells-one", args=[self.bell.pk])).status_code, 409)
+        Ringing.objects.all().delete()
+        self.assertEqual(self.client.delete(reverse("bell_log:api-bells-one", args=[self.bell.pk])).status_code, 204)
+"""
+
+
 class OnTheHost(SiteCase):
     def test_every_field_type_relation_and_guard(self):
         brief = self.write("berth_register.toml", EVERYTHING)
@@ -114,6 +170,19 @@ class OnTheHost(SiteCase):
         self.assertEqual(drift.returncode, 0, drift.stdout)
         admin = host_python("manage.py", "check", "--fail-level", "WARNING", cwd=self.site)
         self.assertEqual(admin.returncode, 0, admin.stderr)
+
+    def test_a_form_takes_its_owner_from_the_person_and_a_protected_record_answers_409(self):
+        brief = self.write("bell_log.toml", OWNED.replace('access = "signed in"', 'access = "anyone"'))
+        self.assertIn("owner-unknown", self.assert_ok(self.sprout("new", "--brief", brief), 2).err)
+        brief.write_text(OWNED)
+        self.assert_ok(self.sprout("new", "--brief", brief))
+        self.assert_ok(self.sprout("enable", "bell_log"))
+        self.assert_ok(self.sprout("check", "bell_log"))
+        self.put("bell_log/tests/test_people.py", PEOPLE)
+        tests = host_python("manage.py", "test", "bell_log", cwd=self.site)
+        self.assertEqual(tests.returncode, 0, tests.stderr)
+        described = json.loads((self.site / "bell_log/openapi.json").read_text())
+        self.assertIn("409", described["paths"]["/api/bells/{id}/"]["delete"]["responses"])
 
     def test_a_bare_module_and_a_record_without_page(self):
         self.assert_ok(self.sprout("new", "Signal mast", "--no-page"))

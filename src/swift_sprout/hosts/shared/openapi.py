@@ -28,10 +28,11 @@ _SCHEMAS: dict[str, dict[str, Any]] = {
 }
 
 
-def described(brief: Brief, ending: str = "", below: str = "") -> str:
+def described(brief: Brief, ending: str = "", below: str = "", protects: bool = False) -> str:
     """Return the description of the endpoints as an OpenAPI 3.1 document.
 
-    ending -- what the host puts behind each address: a slash, or nothing; below -- what it puts before it
+    ending   -- what the host puts behind each address: a slash, or nothing; below -- what it puts before it
+    protects -- whether a record that others point at is refused to be deleted, with 409
     """
     paths: dict[str, Any] = {}
     schemas: dict[str, Any] = {}
@@ -59,6 +60,8 @@ def described(brief: Brief, ending: str = "", below: str = "") -> str:
             one["put"]["requestBody"] = _body(reference)
         if "delete" in endpoint.methods:
             one["delete"] = _operation(f"Delete one {record.name.title}", endpoint, {"204": ("it is gone", None)}, True)
+            if protects:
+                one["delete"]["responses"]["409"] = _wrong("other records still point at it")
         paths[whole] = many
         paths[f"{whole.rstrip('/')}/{{id}}{ending}"] = one
     document = {

@@ -88,7 +88,7 @@ def generate(
     files = {BRIEF_FILE: brief_text(brief).encode("utf-8")}
     files |= files_of(data, brief.name.snake, values, (before, last[1]) if before is not None and last else None)
     if brief.endpoints:
-        files["openapi.json"] = described(brief, "/").encode("utf-8")
+        files["openapi.json"] = described(brief, "/", protects=True).encode("utf-8")
     if values["samples"]:
         from ....shared.sampling import sample_data
 

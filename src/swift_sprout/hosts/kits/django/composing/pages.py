@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 
 from .....core.brief import Brief
+from .....core.errors import WrongUse
 from .....core.parts.pages import Page, parameters_of
+from .....core.parts.records import Record
 from ....shared.rendering import python_text
 from .shared import Site, Values, lines, permission_of
 
@@ -85,6 +87,8 @@ def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], site:
     key = here[0].name if here and shown else "pk"
     template = f"{stem}_list.html" if has_list else f"{stem}_form.html" if has_form else f"{stem}.html"
     classes = {"list": f"{view}List", "one": f"{view}Detail", "form": f"{view}Form", "plain": f"{view}Page"}
+    if has_form and shown and page.access == "anyone":
+        _refuse_without_owner(page, shown)
     return {
         "stem": stem,
         "heading": page.title,
@@ -108,6 +112,7 @@ def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], site:
         **(records[shown.name.camel] if shown else {}),
         "form_parent": "UpdateView" if here else "CreateView",
         "changes": bool(here) and has_form,
+        "owner": records[shown.name.camel]["owner"] if shown and not here and page.access != "anyone" else "",
         "key": key,
         "key_is_not_pk": key != "pk",
         "success": _success(brief, page, space, lists),
@@ -123,6 +128,17 @@ def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], site:
         "needs_user": page.access != "anyone",
         "user_flags": ', "is_staff": True' if page.access == "staff" else "",
     }
+
+
+def _refuse_without_owner(page: Page, record: Record) -> None:
+    """Raise WrongUse for a form that nobody signs in for, of a record that must name a person."""
+    field = next((one for one in record.fields if one.target == "user" and not one.optional), None)
+    if field is not None:
+        raise WrongUse(
+            "owner-unknown",
+            f"The form {page.path} is for anyone, but {record.name.title}.{field.name} must name whoever is signed in.",
+            'Say access = "signed in", or make the field optional.',
+        )
 
 
 def _methods(page: Page) -> str:

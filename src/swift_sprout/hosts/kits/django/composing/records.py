@@ -54,6 +54,9 @@ def record_values(data: KitData, brief: Brief, record: Record) -> Values:
         "absolute_url": "",
         "display": _display(record),
         "form_fields": python_text([field["name"] for field in fields]),
+        "offered_fields": python_text([field["name"] for field in fields if field["foreign"] != "user"]),
+        "owner": next((one["name"] for one in fields if one["foreign"] == "user" and one["kind"] == "one"), ""),
+        "fetched": ", ".join(python_text(field["name"]) for field in fields if field["kind"] == "many"),
     }
 
 
