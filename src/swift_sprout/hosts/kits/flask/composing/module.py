@@ -250,7 +250,6 @@ def _page(brief: Brief, page: Page, records: dict[str, Values], mapper: MapperNa
         "has_form": record is not None and page.view == "form",
         "form_view": f"{stem}_form",
         "form_template": f"{label}/{stem}_form.html",
-        "save_label": python_text("Save"),
     }
     if record is not None:
         values |= records[record.name.camel]
