@@ -76,6 +76,28 @@ class Dropping(SiteCase):
         )
         self.assertIn("Deleting stale content type 'ferries | sailing'", stale.stdout + stale.stderr)
 
+    def test_what_the_host_keeps_beside_the_tables_is_taken_on_request(self):
+        self.assertIn(
+            "goes with --data drop", self.assert_ok(self.sprout("remove", "ferries", "--leftovers", "drop"), 2).err
+        )
+        media = self.site / "media/ferries"
+        settings = self.site / "brindle_quay/settings.py"
+        settings.write_text(settings.read_text() + '\nMEDIA_ROOT = BASE_DIR / "media"\n')
+        media.mkdir(parents=True)
+        (media / "timetable.pdf").write_text("plan")
+        ran = self.assert_ok(self.sprout("remove", "ferries", "--data", "drop", "--leftovers", "drop"))
+        self.assertIn("take away 1 content type and 4 permissions, 1 uploaded file", " ".join(ran.out.split()))
+        self.assertNotIn("stay", ran.out)
+        self.assertFalse(media.exists())
+        asked = "from django.contrib.contenttypes.models import ContentType as C; print(C.objects.filter(app_label='ferries').count())"
+        self.assertEqual(host_python("manage.py", "shell", "-v", "0", "-c", asked, cwd=self.site).stdout.strip(), "0")
+        beside = [one for one in self.kept_rows() if one.name.startswith("beside-")]
+        self.assertIn("auth.permission", beside[0].read_text())
+        self.assertEqual((beside[0].with_suffix(".files") / "timetable.pdf").read_text(), "plan")
+        self.assert_ok(self.sprout("undo"))
+        self.assert_ok(self.sprout("settle"))
+        self.assert_ok(self.sprout("check"))
+
     def test_rows_that_a_manager_hides_are_saved_as_well(self):
         models = self.site / "ferries/models.py"
         hiding = "class Vans(models.Manager):\n    def get_queryset(self):\n        return super().get_queryset().filter(carries_vans=True)\n\n\n"

@@ -38,14 +38,21 @@ class Removed(NamedTuple):
     notes: list[str]
 
 
-def remove(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
+def remove(opened: OpenHost, name: str, data: str, preview: bool, leftovers: str = "keep") -> Removed:
     """Take a module out.
 
-    data -- ``keep``, ``drop`` or empty: with an empty word, a module whose tables hold rows is not removed
+    data      -- ``keep``, ``drop`` or empty: with an empty word, a module whose tables hold rows is not removed
+    leftovers -- ``drop`` takes away as well what the host keeps of the module beside its tables
 
     Raises Refused naming tables and rows where the word is missing, where other modules need this one, and where the
     host does not start without it.
     """
+    if leftovers == "drop" and not opened.host.knows_leftovers:
+        raise Refused(
+            "no-leftovers",
+            f"{opened.kit.data.title} hosts are not asked what they keep beside tables; nothing was changed.",
+            "Leave --leftovers out.",
+        )
     if preview:
         return _planned(opened, name, data, True)
     with opened.writing(f"remove {name}"):
@@ -53,7 +60,7 @@ def remove(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
         drops = data == "drop" and bool(planned.tables)
         if drops:
             opened.host.try_drop(planned.module)
-        removing = _Removing(opened, planned)
+        removing = _Removing(opened, planned, leftovers == "drop")
         notes = [*planned.notes, *confirm_out(opened, planned.module, planned.edit, removing.back, removing.out)]
         if drops:
             notes += removing.drop()
@@ -64,8 +71,9 @@ def remove(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
 class _Removing:
     """Takes a module out, and puts it back as long as nothing was lost."""
 
-    def __init__(self, opened: OpenHost, planned: Removed) -> None:
+    def __init__(self, opened: OpenHost, planned: Removed, whole: bool) -> None:
         self._opened = opened
+        self._whole = whole
         self._planned = planned
         self._number = ""
         self.steps: list[StepRun] = []
@@ -119,6 +127,8 @@ class _Removing:
             opened.host.set_enabled(module, False)
         try:
             dropped = opened.host.drop_data(module)
+            if self._whole:
+                dropped += opened.host.drop_leftovers(module, rows.with_name(f"beside-{rows.name}"))
             left = opened.host.leftovers(module)
             steps = self.steps
             self._number = opened.journal.apply(self._planned.changes)

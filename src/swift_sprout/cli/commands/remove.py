@@ -6,7 +6,7 @@ import argparse
 
 from ...actions.hosting import open_host
 from ...actions.removing import remove
-from ...core.errors import Refused
+from ...core.errors import Refused, WrongUse
 from ...reports import documents
 from ...reports.text import changes as changes_text
 from .. import options as shared
@@ -16,14 +16,23 @@ EXAMPLE = """examples:
   swift-sprout remove tide_board --preview
   swift-sprout remove tide_board --data keep
   swift-sprout remove tide_board --data drop
+  swift-sprout remove tide_board --data drop --leftovers drop
 
-With --data drop the rows are first written to a file in your own state folder, then the tables are taken away."""
+With --data drop the rows are first written to a file in your own state folder, then the tables are taken away. With
+--leftovers drop the same is done with what the host keeps beside them, on the hosts that tell of it."""
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
     parser.add_argument("--data", choices=("keep", "drop"), default="", help="what becomes of its tables")
+    parser.add_argument(
+        "--leftovers",
+        choices=("keep", "drop"),
+        default="keep",
+        help="with --data drop: what becomes of what the host keeps beside the tables (content types, permissions, "
+        "the module's groups, uploaded files)",
+    )
     shared.runs_host(parser)
     shared.writes(parser)
     shared.common(parser)
@@ -32,8 +41,10 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
     opened = open_host(shared.host_choice(options))
+    if options.leftovers == "drop" and options.data != "drop":
+        raise WrongUse("leftovers-alone", "--leftovers drop goes with --data drop alone.", "Say both, or neither.")
     try:
-        done = remove(opened, options.module, options.data, options.preview)
+        done = remove(opened, options.module, options.data, options.preview, options.leftovers)
     except Refused as error:
         if error.code != "data-there" or not prompts.can_ask() or output.wants_json(options):
             raise

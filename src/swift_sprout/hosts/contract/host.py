@@ -362,6 +362,13 @@ class Host(ABC):
         """Tell what the host keeps of a module whose tables are gone, as far as it can be asked, a sentence each."""
         return []
 
+    #  whether the host can be asked what it keeps of a module beside its tables
+    knows_leftovers = False
+
+    def drop_leftovers(self, module: str, keep_in: Path) -> list[StepRun]:
+        """Take away what ``leftovers`` tells, written to a file before; raises HostFailed."""
+        return []
+
     def load_rows(self, module: str, rows_file: Path) -> None:
         """Make a module's tables anew and put the rows of a file back; raises HostFailed."""
 

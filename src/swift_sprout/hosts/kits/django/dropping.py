@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import json
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
 
 from ....core.errors import HostFailed, Problem, Refused
 from ....core.hostfacts import StepRun
@@ -15,7 +13,6 @@ from ...shared.savedrows import REMEDY, count_saved
 from .asking import Asking, copy_databases, said
 from .reading.modules import ModuleFiles
 from .reading.overrides import parts_that_override
-from .registration import brief_of
 from .settling import Step, carried_out, last_line
 from .view import HostView
 
@@ -62,7 +59,7 @@ def try_drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> None:
             copy_databases(view, copies, limit_seconds)
         except Refused:
             return  # a server's database: the plan was all that can be asked without changing it
-        _run(view, steps, limit_seconds, copies)
+        run_steps(view, steps, limit_seconds, copies)
 
 
 def _refuse_plan(module: ModuleFiles, own: set[str], plan: str) -> None:
@@ -89,59 +86,14 @@ def save_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_second
     labels = [module.label, *(one.label for one in parts_that_override(view, module))]
     #  --all: a manager of the module's may leave rows out
     words = ["dumpdata", *dict.fromkeys(labels), "--all", "--indent", "1", "--output", str(rows_file)]
-    _run(view, [Step(f"write the rows to {rows_file.name}", words, REMEDY)], limit_seconds)
+    run_steps(view, [Step(f"write the rows to {rows_file.name}", words, REMEDY)], limit_seconds)
     own = f"{module.label}."
     return count_saved(rows_file, lambda held: sum(str(one["model"]).startswith(own) for one in held))
 
 
 def drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[StepRun]:
     """Take the module's migrations back, and its tables with them; raises HostFailed with what the host said last."""
-    return _run(view, _back(module, view), limit_seconds)
-
-
-#  asked of the host itself by its own shell, in one line of JSON behind whatever it prints
-_ASK_LEFT = """
-import json, os
-from django.apps import apps
-from django.conf import settings
-left = {{}}
-if apps.is_installed("django.contrib.contenttypes"):
-    from django.contrib.contenttypes.models import ContentType
-    left["types"] = ContentType.objects.filter(app_label={label!r}).count()
-if apps.is_installed("django.contrib.auth"):
-    from django.contrib.auth.models import Group, Permission
-    left["permissions"] = Permission.objects.filter(content_type__app_label={label!r}).count()
-    left["groups"] = sorted(Group.objects.filter(name__in={groups!r}).values_list("name", flat=True))
-folder = os.path.join(str(settings.MEDIA_ROOT), {label!r}) if settings.MEDIA_ROOT else ""
-left["files"] = sum(len(files) for _, _, files in os.walk(folder)) if folder else 0
-left["folder"] = folder
-print(json.dumps(left))
-"""
-
-
-def leftovers(view: HostView, module: ModuleFiles, limit_seconds: float) -> list[str]:
-    """Tell what the host keeps of a module whose tables are gone; nothing where it does not tell."""
-    brief = brief_of(module)
-    groups = [one.name.title for one in brief.groups] if brief is not None else []
-    code = _ASK_LEFT.format(label=module.label, groups=groups)
-    step = Step("what is left", ["shell", "-v", "0", "-c", code], REMEDY)
-    for _, ended in carried_out(view, [step], limit_seconds):
-        lines = [line for line in ended.output.splitlines() if line.startswith("{")]
-        if ended.status == 0 and lines:
-            return list(_told(json.loads(lines[-1])))
-    return []
-
-
-def _told(left: Mapping[str, Any]) -> Iterator[str]:
-    if left.get("types"):
-        permissions = f" and {left['permissions']} permissions" if left.get("permissions") else ""
-        mend = "python manage.py remove_stale_contenttypes --include-stale-apps"
-        types = f"{left['types']} content type{'' if left['types'] == 1 else 's'}"
-        yield f"{types}{permissions} stay: {mend}"
-    for name in left.get("groups") or ():
-        yield f"the group {name} stays, with its members"
-    if left.get("files"):
-        yield f"{left['files']} uploaded files stay in {left['folder']}"
+    return run_steps(view, _back(module, view), limit_seconds)
 
 
 def load_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_seconds: float) -> None:
@@ -150,7 +102,7 @@ def load_rows(view: HostView, module: ModuleFiles, rows_file: Path, limit_second
     steps = [Step(f"migrate {label}", ["migrate", label, *_WORDS], REMEDY) for label in (*inside, module.label)]
     #  what migrations themselves put into the tables is in the file as well
     steps.append(Step("load the rows", ["loaddata", str(rows_file)], REMEDY))
-    _run(view, steps, limit_seconds)
+    run_steps(view, steps, limit_seconds)
 
 
 def _back(module: ModuleFiles, view: HostView) -> list[Step]:
@@ -169,7 +121,10 @@ def _last_of_host(module: ModuleFiles) -> str:
     return found.group(1) if found else ""
 
 
-def _run(view: HostView, steps: Sequence[Step], limit_seconds: float, on_copies: Path | None = None) -> list[StepRun]:
+def run_steps(
+    view: HostView, steps: Sequence[Step], limit_seconds: float, on_copies: Path | None = None
+) -> list[StepRun]:
+    """Carry out steps of the host, on copies of its databases where a folder with them is given; raises HostFailed."""
     runs = []
     for step, ended in carried_out(view, steps, limit_seconds, on_copies):
         if ended.status != 0:

@@ -70,11 +70,19 @@ class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
         """Raise HostFailed where there is no interpreter."""
         self.interpreter()
 
+    knows_leftovers = True
+
     def leftovers(self, module: str) -> list[str]:
         """Tell the content types, permissions, groups and files that the host keeps of a module."""
-        from .dropping import leftovers
+        from .leftovers import leftovers
 
         return leftovers(self.view, self.module(module), self.options.limit_seconds)
+
+    def drop_leftovers(self, module: str, keep_in: Path) -> list[StepRun]:
+        """Take away the content types, permissions, groups and files that the host keeps of a module."""
+        from .leftovers import drop_leftovers
+
+        return drop_leftovers(self.view, self.module(module), keep_in, self.options.limit_seconds)
 
     def names_to_need(self) -> frozenset[str]:
         """Return the names of the host's own modules, and of all that are listed."""
