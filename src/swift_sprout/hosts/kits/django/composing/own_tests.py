@@ -24,6 +24,8 @@ def test_imports(brief: Brief, records: list[Values], pages: list[Values], endpo
         found.append("from django.contrib.staticfiles import finders")
     if brief.commands or any(brief.record(one.record) for one in brief.samples):
         found.append("from django.core.management import call_command")
+    if any(page["has_form"] and not page["changes"] and page["posts"] for page in pages):
+        found.append("from django.forms import model_to_dict")
     if brief.blocks or brief.menu:
         found.append("from django.template import Context, Template")
     found.append(
@@ -35,6 +37,8 @@ def test_imports(brief: Brief, records: list[Values], pages: list[Values], endpo
         found.append("from django.urls import reverse")
     if brief.translations:
         found.append("from django.utils import translation")
+    if any(page["is_plain"] for page in pages):
+        found.append("from django.utils.html import escape")
     own = ["models"] if records or brief.settings else []
     own += ["listeners"] if brief.listeners else []
     own += ["services"] if brief.services else []

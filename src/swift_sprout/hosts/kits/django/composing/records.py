@@ -55,9 +55,16 @@ def record_values(data: KitData, brief: Brief, record: Record) -> Values:
         "display": _display(record),
         "form_fields": python_text([field["name"] for field in fields]),
         "offered_fields": python_text([field["name"] for field in fields if field["foreign"] != "user"]),
+        "needs_values": any(field["must_fill"] and field["foreign"] != "user" for field in fields),
+        "posts": all(field["kind"] in _POSTED for field in fields if field["foreign"] != "user"),
         "owner": next((one["name"] for one in fields if one["foreign"] == "user" and one["kind"] == "one"), ""),
         "fetched": ", ".join(python_text(field["name"]) for field in fields if field["kind"] == "many"),
     }
+
+
+#  of these, what a record holds can be sent by a form as it is
+_POSTED = ("text", "long text", "integer", "decimal", "number", "yes/no", "date", "time", "datetime", "choice", "email",
+           "link", "slug", "uuid", "one")  # fmt: skip
 
 
 def _searched(record: Record) -> tuple[str, ...]:
