@@ -1,0 +1,5 @@
+from .base import *  # noqa: F403
+
+DEBUG = True
+SECRET_KEY = "for-work-on-one-machine"
+ALLOWED_HOSTS = ["*"]
