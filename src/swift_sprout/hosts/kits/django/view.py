@@ -41,11 +41,13 @@ class FurtherRules(NamedTuple):
     static -- rules that files alone answer
     live -- rules that the running host answers
     standing -- tell what of a module stands in the running host, each in a few words
+    of_host -- rules about what is no module's, which files alone answer
     """
 
     static: Sequence[FurtherRule] = ()
     live: Sequence[FurtherRule] = ()
     standing: Sequence[Standing] = ()
+    of_host: Sequence[Callable[[HostView], Iterator[Finding]]] = ()
 
 
 class _ConfigsOf:

@@ -68,6 +68,6 @@ class OscarHost(DjangoHost):
     @property
     def rules(self) -> FurtherRules:
         """The rules of this kit, beside those of Django."""
-        from .rules import LIVE, STANDING, STATIC
+        from .rules import LIVE, OF_HOST, STANDING, STATIC
 
-        return FurtherRules(STATIC, LIVE, STANDING)
+        return FurtherRules(STATIC, LIVE, STANDING, OF_HOST)

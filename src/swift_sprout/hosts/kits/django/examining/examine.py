@@ -274,6 +274,7 @@ def _remedy(step: str, error: dict[str, object]) -> str:
 def host_findings(view: HostView) -> list[Finding]:
     """Return findings about the settings: names that lead nowhere, and entries whose package is not there."""
     found: list[Finding] = [*absent_names(view), *misspelt(view), *shadows(view)]
+    found += [finding for rule in view.further.of_host for finding in rule(view)]
     if view.interpreter is None:
         return found
     for entry in view.listed:

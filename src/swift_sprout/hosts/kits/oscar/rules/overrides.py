@@ -34,7 +34,7 @@ def label(exam: Examination) -> Iterator[Finding]:
 def files(exam: Examination) -> Iterator[Finding]:
     """Files and classes of an override whose names the host's app does not know: nothing ever asks for them."""
     app = host_app_of(exam)
-    folder = host_app_folder(exam, app) if app else None
+    folder = host_app_folder(exam.view, app) if app else None
     if folder is None:
         return
     known = {path.stem for path in folder.glob("*.py")}
@@ -108,7 +108,7 @@ def _used(exam: Examination, name: str) -> bool:
 def models(exam: Examination) -> Iterator[Finding]:
     """An override without the host's models, or without the host's migrations of them."""
     app = host_app_of(exam)
-    folder = host_app_folder(exam, app) if app else None
+    folder = host_app_folder(exam.view, app) if app else None
     if folder is None or not any((folder / "migrations").glob("0*.py")):
         return
     path = exam.module.folder / "models.py"

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from ...django.examining.examination import Examination
     from ...django.reading.addresses import Route
     from ...django.reading.project import Source
+    from ...django.view import HostView
 
 SHOP_CONFIGS = ("OscarConfig", "OscarDashboardConfig", "OscarConfigMixin")
 METHOD_BASES = ("Base", "Free", "FixedPrice")
@@ -68,11 +69,11 @@ def host_app_of(exam: Examination) -> str:
     return held.app if held is not None else ""
 
 
-def host_app_folder(exam: Examination, app: str) -> Path | None:
+def host_app_folder(view: HostView, app: str) -> Path | None:
     """Return where the host's own app lies, or None when that cannot be told."""
-    interpreter = exam.view.interpreter
+    interpreter = view.interpreter
     for library in interpreter.libraries if interpreter is not None else ():
-        folder = library.joinpath(*django(exam.view.data).host_apps.split("."), *app.split("."))
+        folder = library.joinpath(*django(view.data).host_apps.split("."), *app.split("."))
         if folder.is_dir():
             return folder
     return None
@@ -113,7 +114,7 @@ def _entries_in(source: Source) -> Iterator[MenuEntry]:
 def method_classes(exam: Examination) -> Iterator[MethodClass]:
     """Yield the shipping methods that a module's files write: classes over those of the host's own methods."""
     for source in exam.sources:
-        if source.tree is None or not source.mentions("shipping.methods"):
+        if source.tree is None or not source.mentions("shipping.methods", "apps.shipping"):
             continue
         for node in source.tree.body:
             if not isinstance(node, ast.ClassDef):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import ast
 import json
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -15,6 +15,8 @@ from .reading import host_app_folder, method_classes
 if TYPE_CHECKING:
     from .....core.findings import Finding
     from ...django.examining.examination import Examination
+    from ...django.reading.templates import TemplateFile
+    from ...django.view import HostView
 
 NEEDED = ("kinds", "offers", "products")
 
@@ -80,17 +82,33 @@ def listeners(exam: Examination) -> Iterator[Finding]:
 
 def templates(exam: Examination) -> Iterator[Finding]:
     """Templates laid over the host's own under a name that the host does not have, and that nobody else names."""
-    folder = host_app_folder(exam, "dashboard")
+    for template, near in _over_nothing(exam.view, exam.module.templates):
+        if not named_in_package(exam, template.name):
+            yield exam.find("placed.template-lays-over-nothing", template.path, 0, name=template.name, near=near)
+
+
+def templates_of_site(view: HostView) -> Iterator[Finding]:
+    """The same, of the site's own folders of templates."""
+    own = [one for one in view.templates.all if not one.owner]
+    for template, near in _over_nothing(view, own):
+        if not view.drawing.is_named(template.name):
+            place = view.relative(template.path)
+            values = {"name": template.name, "near": near, "place": place}
+            yield view.data.rules.finding("placed.template-lays-over-nothing", "", place, 0, **values)
+
+
+def _over_nothing(view: HostView, own: Iterable[TemplateFile]) -> Iterator[tuple[TemplateFile, str]]:
+    """Yield templates with a name nearly like one of the host's, each with the half sentence that names that one."""
+    folder = host_app_folder(view, "dashboard")
     if folder is None:
         return
     theirs = host_templates(folder.parent.parent / "templates")
-    used = {tag.first_text for template in exam.view.templates.all for tag in template.tags}
-    for template in exam.module.templates:
+    used = {tag.first_text for template in view.templates.all for tag in template.tags}
+    for template in own:
         if template.name.startswith("oscar/") and template.name not in theirs and template.name not in used:
             match = misspelt(template.name, theirs)
-            if match and not named_in_package(exam, template.name):
-                near = f" (nearest: {match})"
-                yield exam.find("placed.template-lays-over-nothing", template.path, 0, name=template.name, near=near)
+            if match:
+                yield template, f" (nearest: {match})"
 
 
 def named_in_package(exam: Examination, text: str) -> bool:

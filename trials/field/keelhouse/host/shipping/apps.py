@@ -1,0 +1,5 @@
+from oscar.apps.shipping import apps
+
+
+class ShippingConfig(apps.ShippingConfig):
+    name = "shipping"

@@ -1,0 +1,1 @@
+from oscar.apps.shipping.models import *  # noqa: F403
