@@ -20,6 +20,7 @@ from ...shared.explaining import (
 from .composing.pages import has_front_page
 from .composing.shared import capability, needs_of
 from .examining.examine import examine_with_answers
+from .placing import may_be_drawn
 from .reading.parts import written_brief
 from .reading.routes import pages_of
 from .requesting import EVERYTHING, Pages
@@ -97,7 +98,7 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
         conditions.append(
             judged(f"the host knows the {thing.sort}", known, thing.name, f"swift-sprout check {module.name}")
         )
-    conditions += _shown(thing, answers)
+    conditions += [*_shown(thing, answers), *_standing(view, thing, answers)]
     if thing.screen:
         entry = next(
             (one for one in answers.get("menu") or [] if one["slug"] == thing.screen or one["title"] == thing.name),
@@ -192,6 +193,34 @@ def _shown(thing: Thing, answers: dict[str, Any]) -> list[Condition]:
             judged("it has an archive, or one that is published", bool(address), address, "publish one"),
         ]
     return []
+
+
+def _standing(view: HostView, thing: Thing, answers: dict[str, Any]) -> list[Condition]:
+    """Return whether a widget stands in an area that pages draw; a block that stands in none may be in a page."""
+    places = answers.get("places") or {}
+    bases = {
+        base
+        for base, held in (places.get("widgets") or {}).items()
+        if thing.sort in ("block", "widget") and _letters(held["name"].rpartition("\\")[2]) == _letters(thing.name)
+    }
+    areas = [
+        area
+        for area, ids in (places.get("placed") or {}).items()
+        if area in (places.get("areas") or ()) and any(one.rpartition("-")[0] in bases for one in ids or ())
+    ]
+    if not bases or (thing.sort == "block" and not areas):
+        return []
+    mend = "put it into one in the administration, under Appearance, Widgets"
+    found = [judged("its widget stands in an area of the theme", bool(areas), ", ".join(areas), mend)]
+    if areas:
+        drawn = [area for area in areas if may_be_drawn(view, area)]
+        mend = f"call dynamic_sidebar( '{areas[0]}' ) in a template of the theme, or move it to another area"
+        found.append(judged("pages draw that area", bool(drawn), ", ".join(drawn), mend))
+    return found
+
+
+def _letters(name: str) -> str:
+    return "".join(letter for letter in name.lower() if letter.isalnum())
 
 
 def _is_known(thing: Thing, answers: dict[str, Any]) -> bool | None:

@@ -1,4 +1,4 @@
-"""Records where the site has an object mapper: classes of it, what asks for them, and the forms that keep them."""
+"""Records where the site has an object mapper: classes of it, and samples of them."""
 
 from __future__ import annotations
 
@@ -110,7 +110,7 @@ def mapped_values(data: KitData, brief: Brief, record: Record, mapper: MapperNam
         "query": query,
         "list_query": query + (f".options({', '.join(loads)})" if loads else ""),
         "loads": bool(loads),
-        "made": _made(data, brief, record),
+        "made": made_sample(data, brief, record),
         "shows_title": title in record.fields[:SHOWN],
     }
 
@@ -212,20 +212,20 @@ def _example(data: KitData, field: Field) -> str:
     return example
 
 
-def _made(data: KitData, brief: Brief, record: Record) -> str:
+def made_sample(data: KitData, brief: Brief, record: Record) -> str:
     """Return the code that makes a sample of a record, with those that it points at."""
     words = []
     for field in record.fields:
         if field.type != "one":
             words.append(f"{field.name}={_example(data, field)}")
         elif not field.optional:
-            words.append(f"{field.name}={_made(data, brief, target_of(data, brief, record, field))}")
+            words.append(f"{field.name}={made_sample(data, brief, target_of(data, brief, record, field))}")
     return f"{record.name.camel}({', '.join(words)})"
 
 
-def _model_imports(data: KitData, brief: Brief, mapper: MapperNames) -> list[str]:
+def model_imports(data: KitData, brief: Brief, mapper: MapperNames) -> list[str]:
     """Return the lines of imports of the file of records."""
-    standard = _types_needed(data, brief)
+    standard = types_needed(data, brief)
     orm = "from sqlalchemy.orm import Mapped, mapped_column"
     return [*standard, *([""] if standard else []), orm, "", f"from {mapper.module} import {mapper.name}"]
 
@@ -233,7 +233,7 @@ def _model_imports(data: KitData, brief: Brief, mapper: MapperNames) -> list[str
 _FROM = {"Decimal": "from decimal import Decimal", "UUID": "from uuid import UUID"}
 
 
-def _types_needed(data: KitData, brief: Brief) -> list[str]:
+def types_needed(data: KitData, brief: Brief) -> list[str]:
     """Return the imports of the standard library that the types of a module's fields need."""
     found = []
     for record in brief.records:
@@ -245,181 +245,3 @@ def _types_needed(data: KitData, brief: Brief) -> list[str]:
             elif annotation in _FROM:
                 found.append(_FROM[annotation])
     return sorted(set(found), key=lambda line: (line.startswith("from"), line))
-
-
-def mapped_module(
-    data: KitData,
-    brief: Brief,
-    mapper: MapperNames,
-    records: dict[str, Values],
-    pages: list[Values],
-    endpoints: list[Values],
-    commands: list[Values],
-) -> Values:
-    """Return what the templates take of a module with mapped records, beside what they take of any."""
-    forms = {
-        page["record"]: form_values(data, brief, record, mapper)
-        for page in pages
-        if page["has_form"] and (record := brief.record(page["record"])) is not None
-    }
-    form_pages = [
-        page | forms[page["record"]] | {"leads_to": _leads_to(brief, page, pages)} for page in pages if page["has_form"]
-    ]
-    listed = [page for page in pages if page["has_list"]]
-    asked = [*listed, *endpoints, *(page for page in pages if page["has_one"] or page["has_form"])]
-    return {
-        "db": mapper.name,
-        "makes_tables": not mapper.revisions,
-        "own_tables": ", ".join(f"{name}.__table__" for name in records),
-        "record_names": ", ".join(sorted(records)),
-        "standard_imports": _lines(_standard(data, brief)),
-        "model_imports": _lines(_model_imports(data, brief, mapper)),
-        "view_imports": _lines(_view_imports(mapper, pages, listed, form_pages, asked)),
-        "form_imports": _lines(_form_imports(mapper, forms)),
-        "forms": [{"record": name, **values} for name, values in forms.items()],
-        "has_forms": bool(forms),
-        "form_pages": form_pages,
-        "command_imports": _lines(_command_imports(mapper, commands, list(records))),
-        "tested_lists": [
-            {**page, "called": page["rules"][0]["rule"]}
-            for page in listed
-            if page["shows_title"] and "<" not in page["rules"][0]["rule"]
-        ],
-        "tested_forms": [
-            {**page, "called": page["rules"][0]["rule"]} for page in form_pages if "<" not in page["rules"][0]["rule"]
-        ],
-    }
-
-
-def _standard(data: KitData, brief: Brief) -> list[str]:
-    """Return the imports of the standard library of the module's tests."""
-    types = _types_needed(data, brief)
-    plain = [*(one for one in types if one.startswith("import")), "import unittest"]
-    return [*plain, *(one for one in types if one.startswith("from")), "from unittest.mock import patch"]
-
-
-def _lines(texts: list[str]) -> list[Values]:
-    return [{"line": text} for text in texts]
-
-
-def _leads_to(brief: Brief, page: Values, pages: list[Values]) -> str:
-    """Return the endpoint that a kept form leads to: the list of the record, else the form again."""
-    lists = (one["list_view"] for one in pages if one["has_list"] and one["record"] == page["record"])
-    return f"{brief.name.snake}.{next(lists, page['form_view'])}"
-
-
-def _view_imports(
-    mapper: MapperNames, pages: list[Values], listed: list[Values], forms: list[Values], asked: list[Values]
-) -> list[str]:
-    names = ["redirect"] if forms else []
-    names += ["render_template"] if pages else []
-    names += ["request"] if any(page["posts"] and page["is_plain"] for page in pages) else []
-    names += ["url_for"] if forms else []
-    found = [f"from flask import {', '.join(names)}"] if names else []
-    found += ["from sqlalchemy.orm import joinedload"] if any(page["loads"] for page in listed) else []
-    found += ["", f"from {mapper.module} import {mapper.name}"] if asked else []
-    used = sorted({one["record"] for one in asked})
-    own = ["from . import blueprint"]
-    own += [f"from .forms import {', '.join(sorted({one['record'] + 'Form' for one in forms}))}"] if forms else []
-    own += [f"from .models import {', '.join(used)}"] if used else []
-    return [*found, *([""] if found else []), *own]
-
-
-def _command_imports(mapper: MapperNames, commands: list[Values], records: list[str]) -> list[str]:
-    used = sorted({one["record"] for one in commands if one["lists"]} if mapper.revisions else set(records))
-    if not used:
-        return ["from . import blueprint"]
-    own = ["from . import blueprint", f"from .models import {', '.join(used)}"]
-    return [f"from {mapper.module} import {mapper.name}", "", *own]
-
-
-def _form_imports(mapper: MapperNames, forms: dict[str, Values]) -> list[str]:
-    fields = sorted({name for one in forms.values() for name in one["imported"]})
-    validators = {name for one in forms.values() for name in one["validators"]}
-    uniques = any(one["uniques"] for one in forms.values())
-    validators |= {"ValidationError"} if uniques else set()
-    standard = [f"{line}" for one in forms.values() for line in one["standard"]]
-    found = [*dict.fromkeys(standard), *([""] if standard else []), "from flask_wtf import FlaskForm"]
-    found += [f"from wtforms import {', '.join(fields)}"] if fields else []
-    found += [f"from wtforms.validators import {', '.join(sorted(validators))}"] if validators else []
-    if uniques or any(one["has_relations"] for one in forms.values()):
-        models = {name for name, one in forms.items() if one["uniques"]} | {
-            relation["target"] for one in forms.values() for relation in one["relations"]
-        }
-        found += [
-            "",
-            f"from {mapper.module} import {mapper.name}",
-            "",
-            f"from .models import {', '.join(sorted(models))}",
-        ]
-    return found
-
-
-def form_values(data: KitData, brief: Brief, record: Record, mapper: MapperNames) -> Values:
-    """Return what the template of forms takes of a record; raises WrongUse for a field that no form has."""
-    fields, relations = [], []
-    for field in record.fields:
-        if field.type == "one":
-            target = target_of(data, brief, record, field)
-            coerce = "lambda value: int(value) if value else None" if field.optional else "int"
-            words = [python_text(field.label), f"coerce={coerce}"]
-            fields.append({"name": f"{field.name}_id", "form_field": f"SelectField({', '.join(words)})"})
-            query = mapped_values(data, brief, target, mapper)["query"]
-            each = f"(one.id, str(one)) for one in {mapper.name}.session.scalars(query)"
-            chosen = f'[("", ""), *({each})]' if field.optional else f"[{each}]"
-            relations.append(
-                {"name": f"{field.name}_id", "chosen_from": query, "chosen": chosen, "target": target.name.camel}
-            )
-            continue
-        kind = mapped_type(data, record, field).form
-        if not kind:
-            raise WrongUse(
-                "field-not-carried",
-                f"{record.name.title}.{field.name}: forms of Flask modules have no field of type {field.type}.",
-                "Leave the field optional and out of the form by hand, or show the record without one.",
-            )
-        fields.append({"name": field.name, "form_field": f"{kind}({', '.join(_form_words(field))})"})
-    sample = {field.name: flask(data).fields[field.type].example for field in record.fields if field.type != "one"}
-    first = {field.name: python_text(field.choices[0].value) for field in record.fields if field.choices}
-    posted = [f"{python_text(name)}: {first.get(name, value)}" for name, value in sample.items()]
-    needed = [field for field in record.fields if field.type == "one" and not field.optional]
-    return {
-        "form_fields": fields,
-        "relations": relations,
-        "has_relations": bool(relations),
-        "uniques": [
-            {"name": one.name, "taken": python_text(f"This {one.label.lower()} is taken already.")}
-            for one in record.fields
-            if one.unique and one.type != "one"
-        ],
-        "posted": "{" + ", ".join([*posted, *(f"{python_text(one.name + '_id')}: 1" for one in needed)]) + "}",
-        "ahead": [{"made": _made(data, brief, target_of(data, brief, record, one))} for one in needed],
-        "imported": {mapped_type(data, record, one).form for one in record.fields if one.type != "one"}
-        | ({"SelectField"} if relations else set()),
-        "validators": {word.partition("(")[0] for one in record.fields for word in _validators(one)},
-        "standard": ["import datetime as dt"] if any(one.default in ("today", "now") for one in record.fields) else [],
-    }
-
-
-def _validators(field: Field) -> list[str]:
-    if field.type == "yes/no":
-        return []
-    texts = field.type in ("text", "long text", "email", "link", "slug")
-    found = ["Optional()"] if field.optional else ["DataRequired()"] if texts else ["InputRequired()"]
-    longest = {"email": 254, "link": 500}.get(field.type, sizes(field)["length"])
-    found += [f"Length(max={longest})"] if texts and field.type != "long text" else []
-    return found
-
-
-def _form_words(field: Field) -> list[str]:
-    words = [python_text(field.label)]
-    if field.choices:
-        words.append(f"choices={python_text([(one.value, one.label) for one in field.choices])}")
-    validators = _validators(field)
-    words += [f"validators=[{', '.join(validators)}]"] if validators else []
-    if field.optional and field.type in ("text", "long text", "email", "link", "slug"):
-        words.append("filters=[lambda value: value or None]")
-    default = default_of(field)
-    words += [f"default={default}"] if default not in ("", "False") and field.type != "decimal" else []
-    words += [f"description={python_text(field.help)}"] if field.help else []
-    return words

@@ -14,7 +14,8 @@ from .....core.parts.records import Record
 from ....contract.kitdata import KitData
 from ....shared.rendering import python_docstring, python_text
 from ..facts import flask
-from .mapped import SHOWN, MapperNames, in_order, mapped_module, mapped_values, not_carried, table_of
+from .mapped import SHOWN, MapperNames, in_order, mapped_values, not_carried, table_of
+from .mapped_module import mapped_module
 
 Values = dict[str, Any]
 _CONVERTERS = {"text": "", "slug": "", "integer": "int:", "uuid": "uuid:"}
