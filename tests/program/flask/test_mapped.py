@@ -403,6 +403,47 @@ class Mapped(Case):
         self.assert_ok(self.sprout("check"))
         self.assertEqual(self.rows("select asked from berths"), [(0,)])
 
+    def test_nor_does_one_of_a_site_that_opens_its_files_by_itself(self):
+        self.write_all(
+            {
+                "app.py": """import sqlite3
+from pathlib import Path
+
+from flask import Flask
+from sqlalchemy import create_engine, text
+
+HERE = Path(__file__).parent
+app = Flask(__name__)
+engine = create_engine(f"sqlite:///{HERE / 'quay.sqlite3'}")
+with sqlite3.connect(f"file:{HERE / 'quay.sqlite3'}?mode=rw", uri=True) as connection:
+    COUNT = connection.execute("select count(*) from asked").fetchone()[0]
+
+
+@app.get("/plain")
+def plain():
+    with sqlite3.connect(HERE / "quay.sqlite3") as connection:
+        connection.execute("insert into asked values ('plain')")
+        return str(connection.execute("select count(*) from asked").fetchone()[0] - COUNT)
+
+
+@app.get("/engine")
+def by_engine():
+    with engine.begin() as connection:
+        connection.execute(text("insert into asked values ('engine')"))
+    with engine.connect() as connection:
+        return connection.execute(text("select who from asked where who = 'engine'")).scalar_one()
+"""
+            }
+        )
+        with sqlite3.connect(self.root / "quay.sqlite3") as connection:
+            connection.execute("create table asked (who text)")
+        ran = self.assert_ok(self.sprout("check", "--format", "json"))
+        self.assertEqual(ran.json["summary"]["findings"], 0, ran.out)
+        self.assertEqual(self.rows("select * from asked"), [])
+        (self.root / "quay.sqlite3").unlink()
+        self.assertIn("unable to open database file", self.assert_ok(self.sprout("check"), 3).out)
+        self.assertFalse((self.root / "quay.sqlite3").exists())
+
     def test_what_the_database_lacks_is_told_at_the_record(self):
         self.with_berths()
         models = self.root / "quay/berths/models.py"

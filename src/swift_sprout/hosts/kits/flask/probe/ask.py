@@ -7,7 +7,6 @@ Run by the host's interpreter in the host's folder; reads one JSON line:
 import importlib
 import json
 import os
-import shutil
 import sqlite3
 import sys
 import threading
@@ -16,8 +15,9 @@ import types
 import urllib.error
 import urllib.request
 
+from sprout_apart import open_copies, take_back_commits
 from sprout_inside import Steps, say, secrets_in, told
-from sprout_mapper import keep_apart, mapped, put_together
+from sprout_mapper import file_of, mapped, put_together
 from sprout_templates import Templates, note_missing
 
 MOST_HOST_PAGES = 12
@@ -99,18 +99,12 @@ class Ask(Steps):
             for name in left_out:
                 sys.modules[name] = AnyBlueprint(name)
         self.note_where_declared()
+        open_copies(self.question["scratch"])
         app = self.loaded_application()
         self.answers["secrets"] = sorted(secrets_in(dict(app.config)))
         database = app.config.get("DATABASE")
-        self.answers["database"] = str(database) if database else ""
-        if database and os.path.isfile(database):
-            target = os.path.join(self.question["scratch"], "database.sqlite3")
-            shutil.copyfile(database, target)
-            app.config["DATABASE"] = target
-        elif database:
-            app.config["DATABASE"] = os.path.join(self.question["scratch"], "absent.sqlite3")
-        file = keep_apart(app, self.question["scratch"])
-        self.answers["database"] = self.answers["database"] or file
+        self.answers["database"] = str(database) if database else file_of(app)
+        take_back_commits()
         flask.got_request_exception.connect(self.keep, app)
         app.wsgi_app = self.keeping(app.wsgi_app)
         self.app = app

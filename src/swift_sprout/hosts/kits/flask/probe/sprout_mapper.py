@@ -1,4 +1,4 @@
-"""The databases behind an application's object mapper: nothing that a page writes stays, and which tables are absent.
+"""The databases behind an application's object mapper: where they are, and what they lack.
 
 The mapper is Flask-SQLAlchemy 3, which gives the engines of an application by their keys.
 """
@@ -6,7 +6,6 @@ The mapper is Flask-SQLAlchemy 3, which gives the engines of an application by t
 import inspect
 import os
 import re
-import shutil
 
 
 def mapper_of(app):
@@ -15,40 +14,15 @@ def mapper_of(app):
     return found if hasattr(type(found), "engines") and hasattr(found, "Model") else None
 
 
-def keep_apart(app, scratch):
-    """Put copies in the place of SQLite files, and take back what pages write to other databases.
-
-    Returns the file of the first database as it stands in the configuration; empty for another database.
-    """
+def file_of(app):
+    """Return the SQLite file behind the application's mapper; empty for another database, or none."""
     mapper = mapper_of(app)
     if mapper is None:
         return ""
-    file = ""
     with app.app_context():
-        for number, (key, engine) in enumerate(list(mapper.engines.items())):
-            path = engine.url.database
-            if engine.dialect.name != "sqlite" or (path and not os.path.isdir(os.path.dirname(path) or ".")):
-                engine.dialect.do_commit = engine.dialect.do_rollback
-                continue
-            if not path or ":memory:" in path or path.startswith("file:"):
-                continue
-            if key is None:
-                file = os.path.abspath(path)
-            try:
-                mapper.engines[key] = _copied(engine, path, os.path.join(scratch, f"mapped-{number}.sqlite3"))
-            except OSError:  # it cannot be read, or there is no room for it
-                engine.dialect.do_commit = engine.dialect.do_rollback
-    return file
-
-
-def _copied(engine, path, target):
-    from sqlalchemy import create_engine
-
-    if os.path.isfile(path):
-        for end in ("", "-wal"):
-            if os.path.isfile(path + end):
-                shutil.copyfile(path + end, target + end)
-    return create_engine(engine.url.set(database=target))
+        engine = mapper.engines.get(None)
+        path = engine.url.database if engine is not None and engine.dialect.name == "sqlite" else ""
+    return os.path.abspath(path) if path and ":memory:" not in path and not path.startswith("file:") else ""
 
 
 def put_together(app, root):
