@@ -56,7 +56,7 @@ def revision(data: KitData, before: Brief | None, after: Brief, head: str) -> Ne
         "there": [{"line": line} for line in there],
         "back": [{"line": line} for line in back],
     }
-    text = tidy_python(templates_of(data).fill("revision.py.mustache", values))
+    text = tidy_python(templates_of(data).fill("migration.py.mustache", values))
     slug = re.sub(r"\W+", "_", f"{after.name.snake} {told}").strip("_").lower()[:40].rstrip("_")
     return NewRevision(f"{name}_{slug}.py", text)
 
