@@ -372,6 +372,29 @@ class Mapped(Case):
         self.assertEqual(tree_of(self.root), before)
         self.assert_ok(self.sprout("new", "Bell", "--page", "/bell: Bell"))
 
+    def test_a_module_that_keeps_rows_goes_on_with_them_when_the_site_gets_a_mapper(self):
+        self.write_all(ONE_FILE)
+        app = self.root / "app.py"
+        mapped = app.read_text()
+        (self.root / "store.py").rename(self.root / "store.txt")
+        plain = mapped.replace("from store import store\n\n", "").replace("store.init_app(app)\n", "")
+        app.write_text(plain.replace('["SQLALCHEMY_DATABASE_URI"] = f"sqlite:///', '["DATABASE"] = f"'))
+        self.assert_ok(
+            self.sprout("new", "Bell", "--record", "Ring: who text(20)", "--page", "/rings: Rings, shows Ring")
+        )
+        self.assert_ok(self.sprout("enable", "bell"))
+        (self.root / "store.txt").rename(self.root / "store.py")
+        text = app.read_text().replace(
+            "from flask import Flask\n", "from flask import Flask\n\nfrom store import store\n"
+        )
+        uri = 'app.config["SQLALCHEMY_DATABASE_URI"] = f"sqlite:///{Path(__file__).parent / \'other.sqlite3\'}"\n'
+        app.write_text(text.replace("\n@app.get", f"\n{uri}store.init_app(app)\n\n\n@app.get", 1))
+        self.assertIn("as its brief says", self.assert_ok(self.sprout("refresh", "bell")).out)
+        self.assert_ok(self.sprout("add", "record", "Rope: name text(9)", "--to", "bell"))
+        self.assertIn("bell_rope", (self.root / "bell/schema.sql").read_text())
+        self.assert_ok(self.sprout("settle", "bell"))
+        self.assert_ok(self.sprout("check"))
+
     def test_forms_need_the_library_for_them(self):
         self.write_all(ONE_FILE)
         ran = self.assert_ok(self.sprout("new", "--brief", self.write("crane_book.toml", BRIEF + FORM)), 2)

@@ -35,7 +35,6 @@ if TYPE_CHECKING:
     from ....core.parts.records import Record
     from ....core.results import ModuleCheck, SetupCheck
     from .asking import Database
-    from .composing.mapped import MapperNames
 
 
 class FlaskHost(BaseHost):
@@ -165,12 +164,17 @@ class FlaskHost(BaseHost):
         check_inner_names(self.data, brief)
         layout = next(iter(sorted(self.root.glob("*/templates/base.html"))), None)
         text = layout.read_text("utf-8", "replace") if layout is not None else ""
-        entry, mapper = self.entry, self.mapper
+        entry, mapper = self.entry, self._mapper_of(self.label(brief.name))
         made_in = dotted_of(self.root, entry.file) if entry is not None else "wsgi"
         imports = [f"from {made_in} import {entry.imported_as if entry is not None else 'app'}"]
         imports += [f"from {mapper.module} import {mapper.name}"] if mapper is not None else []
         return {
-            **values_of(self.data, brief, "base.html" if "block content" in text else "", self._mapper_names()),
+            **values_of(
+                self.data,
+                brief,
+                "base.html" if "block content" in text else "",
+                mapper.names if mapper is not None else None,
+            ),
             "site_title": "block title" in text,
             "application": self.said_application,
             "application_module": made_in,
@@ -180,13 +184,10 @@ class FlaskHost(BaseHost):
             "application_factory": entry is not None and entry.gives_factory,
         }
 
-    def _mapper_names(self) -> MapperNames | None:
-        from .composing.mapped import MapperNames
-
-        found = self.mapper
-        if found is None:
-            return None
-        return MapperNames(found.module, found.name, found.folder is not None, found.forms)
+    def _mapper_of(self, label: str) -> Mapper | None:
+        """Return what keeps the records of a module; None for rows of a SQLite file, which one made so goes on with."""
+        rows = any(one.label == label and one.within("schema.sql") for one in self.places.by_name.values())
+        return None if rows else self.mapper
 
     def _loads_modules(self, file: Path) -> bool:
         """True for a file that makes the application, and so registers modules, outside of any function."""
@@ -248,13 +249,16 @@ class FlaskHost(BaseHost):
 
         edit = switch_on(self, module, at)
         brief = self.read_brief(module).brief
-        if self.mapper is not None and not any(self.mapper.makes(table_of(brief, one)) for one in brief.records):
+        mapper = self._mapper_of(self.place(module).label)
+        if mapper is not None and not any(mapper.makes(table_of(brief, one)) for one in brief.records):
             self._add_revision(edit.changes, None, brief)
         return edit
 
     def placements(self, module: str, before: Brief, after: Brief) -> ChangeSet:
         """Return the revision that leads a module's tables from one brief to another, where it is switched on."""
         changes = super().placements(module, before, after)
+        if self._mapper_of(self.place(module).label) is None:
+            return changes
         known = {record.name for record in before.records}
         self._refuse_records([record for record in after.records if record.name not in known])
         if any(one.name == module and one.registered for one in self.modules()):

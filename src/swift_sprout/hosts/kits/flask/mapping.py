@@ -8,11 +8,14 @@ from __future__ import annotations
 import ast
 from functools import cached_property
 from pathlib import Path
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from ....core.errors import Refused
 from ...python.sources import python_files
 from .entry import dotted_of, tree_of
+
+if TYPE_CHECKING:
+    from .composing.mapped import MapperNames
 
 FOLDER = "migrations"  # where Flask-Migrate keeps its revisions unless it is told otherwise
 
@@ -34,6 +37,13 @@ class Mapper:
         self.name = name
         self.module = dotted_of(root, file)
         self.forms = forms
+
+    @property
+    def names(self) -> MapperNames:
+        """How code of a module comes by it."""
+        from .composing.mapped import MapperNames
+
+        return MapperNames(self.module, self.name, self.folder is not None, self.forms)
 
     @property
     def folder(self) -> Path | None:
