@@ -196,7 +196,7 @@ class Flask(Case):
         host = FlaskHost(self.folder, FLASK.data, HostOptions())
         for text, said in (
             ('[[page]]\npath = "/x"\naccess = "signed in"\n', "no users"),
-            ('[[page]]\npath = "/x"\nshows = "Berth"\nview = "form"\naccess = "anyone"\n', "no forms"),
+            ('[[page]]\npath = "/x"\nshows = "Berth"\nview = "form"\naccess = "anyone"\n', "with Flask-WTF"),
             ('[[endpoint]]\npath = "/x"\nshows = "Berth"\nmethods = ["post"]\n', "no users"),
             ('[[record]]\nname = "Log"\nfields = ["data: json"]\n', "no field of type json"),
             ('[[record]]\nname = "Log"\nfields = ["who -> user"]\n', "to user"),
