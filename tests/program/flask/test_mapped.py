@@ -479,6 +479,26 @@ def by_engine():
         down = {"DATABASE_URL": f"sqlite:///{self.root}/nowhere/quay.sqlite3"}
         self.assert_first("installed.database-down", "quay/extensions.py", "start it", **down)
 
+    def test_tables_that_the_first_page_makes_are_there(self):
+        self.write_all(BELOW_SRC)
+        gates = self.root / "src/quay/gates/__init__.py"
+        text = gates.read_text().replace("import Blueprint\n", "import Blueprint\n\nfrom .. import db\n")
+        gates.write_text(
+            text.replace("@gates.get", "class Gate(db.Model):\n    id = db.Column(db.Integer, primary_key=True)\n\n\n@gates.get")
+            .replace('    return "Two gates"', "    db.create_all()\n    return str(db.session.query(Gate).count())")
+        )  # fmt: skip
+        ran = self.assert_ok(self.sprout("check", "--format", "json"))
+        self.assertEqual(ran.json["summary"]["findings"], 0, ran.out)
+        self.assertEqual(list(self.root.rglob("quay.sqlite3")), [])
+
+    def test_other_classes_of_the_same_name_are_no_records(self):
+        self.write_all(ONE_FILE)
+        self.write("site/shapes.py", "class BaseModel:\n    pass\n\n\nclass Crane(BaseModel):\n    pass\n")
+        self.assert_ok(self.sprout("new", "--brief", self.write("crane_book.toml", BRIEF)))
+        self.write("site/older.py", "from store import store\n\n\nclass Kept(store.Model):\n    __abstract__ = True\n\n\nclass Boat(Kept):\n    pass\n")  # fmt: skip
+        ran = self.assert_ok(self.sprout("new", "Boats", "--record", "Boat: name text(9)"), 4)
+        self.assertIn("record-taken", ran.err)
+
     def test_records_that_do_not_fit_together_are_told_once_at_the_relation(self):
         self.with_berths()
         models = self.root / "quay/berths/models.py"

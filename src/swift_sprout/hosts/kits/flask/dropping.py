@@ -68,7 +68,8 @@ def try_drop(host: FlaskHost, module: str) -> None:
     tables = list(kept_data(host, module))
     if host.database is None or not tables:
         return
-    if host.mapper is not None and host.mapper.folder is not None:
+    mapper = host.mapper_of(host.place(module).label)
+    if mapper is not None and mapper.folder is not None:
         raise Refused(
             "led-by-revisions",
             f"The tables of {module} are led by the site's revisions, which would no longer fit; nothing was changed.",

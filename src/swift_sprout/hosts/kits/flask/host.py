@@ -164,7 +164,7 @@ class FlaskHost(BaseHost):
         check_inner_names(self.data, brief)
         layout = next(iter(sorted(self.root.glob("*/templates/base.html"))), None)
         text = layout.read_text("utf-8", "replace") if layout is not None else ""
-        entry, mapper = self.entry, self._mapper_of(self.label(brief.name))
+        entry, mapper = self.entry, self.mapper_of(self.label(brief.name))
         made_in = dotted_of(self.root, entry.file) if entry is not None else "wsgi"
         imports = [f"from {made_in} import {entry.imported_as if entry is not None else 'app'}"]
         imports += [f"from {mapper.module} import {mapper.name}"] if mapper is not None else []
@@ -184,7 +184,7 @@ class FlaskHost(BaseHost):
             "application_factory": entry is not None and entry.gives_factory,
         }
 
-    def _mapper_of(self, label: str) -> Mapper | None:
+    def mapper_of(self, label: str) -> Mapper | None:
         """Return what keeps the records of a module; None for rows of a SQLite file, which one made so goes on with."""
         rows = any(one.label == label and one.within("schema.sql") for one in self.places.by_name.values())
         return None if rows else self.mapper
@@ -249,31 +249,29 @@ class FlaskHost(BaseHost):
 
         edit = switch_on(self, module, at)
         brief = self.read_brief(module).brief
-        mapper = self._mapper_of(self.place(module).label)
+        mapper = self.mapper_of(self.place(module).label)
         if mapper is not None and not any(mapper.makes(table_of(brief, one)) for one in brief.records):
-            self._add_revision(edit.changes, None, brief)
+            self._add_revision(mapper, edit.changes, None, brief)
         return edit
 
     def placements(self, module: str, before: Brief, after: Brief) -> ChangeSet:
         """Return the revision that leads a module's tables from one brief to another, where it is switched on."""
         changes = super().placements(module, before, after)
-        if self._mapper_of(self.place(module).label) is None:
+        mapper = self.mapper_of(self.place(module).label)
+        if mapper is None:
             return changes
         known = {record.name for record in before.records}
         self._refuse_records([record for record in after.records if record.name not in known])
         if any(one.name == module and one.registered for one in self.modules()):
-            self._add_revision(changes, before, after)
+            self._add_revision(mapper, changes, before, after)
         return changes
 
-    def _add_revision(self, changes: ChangeSet, before: Brief | None, after: Brief) -> None:
+    def _add_revision(self, mapper: Mapper, changes: ChangeSet, before: Brief | None, after: Brief) -> None:
         from .composing.revisions import revision
 
-        folder = self.mapper.folder if self.mapper is not None else None
-        if self.mapper is None or folder is None:
-            return
-        made = revision(self.data, before, after, self.mapper.head())
-        if made is not None:
-            path = self.relative(folder / made.file)
+        made = revision(self.data, before, after, mapper.head()) if mapper.folder is not None else None
+        if made is not None and mapper.folder is not None:
+            path = self.relative(mapper.folder / made.file)
             changes.add(path, None, formatted({path: made.text.encode("utf-8")}, self.root)[path])
 
     def switch_off(self, module: str, for_good: bool = False) -> Edit:

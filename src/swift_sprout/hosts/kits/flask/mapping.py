@@ -76,17 +76,20 @@ class Mapper:
 
 
 def classes_of_records(root: Path) -> dict[str, Path]:
-    """Return the classes of records that a site's code declares, by their names."""
+    """Return the classes of records that a site's code declares, by their names; those over other such classes too."""
     found: dict[str, Path] = {}
+    waiting: list[tuple[ast.ClassDef, Path]] = []
     for place in python_files(root):
-        path = Path(place)
-        text = path.read_text("utf-8", "replace")
-        tree = tree_of(path) if "Model" in text or "__tablename__" in text else None
-        for node in ast.walk(tree) if tree is not None else ():
-            if isinstance(node, ast.ClassDef) and (
-                any(ast.unparse(base).endswith("Model") for base in node.bases) or _names_table(node)
-            ):
-                found.setdefault(node.name, path)
+        tree = tree_of(Path(place))
+        waiting += [(node, Path(place)) for node in ast.walk(tree) if isinstance(node, ast.ClassDef)] if tree else []
+    grown = True
+    while grown:
+        grown = False
+        for node, path in waiting:
+            bases = {ast.unparse(base).rpartition(".")[2] for base in node.bases}
+            if node.name not in found and (bases & {"Model", *found} or _names_table(node)):
+                found[node.name] = path
+                grown = True
     return found
 
 

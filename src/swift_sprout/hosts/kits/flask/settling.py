@@ -16,13 +16,12 @@ if TYPE_CHECKING:
 def settle(host: FlaskHost, modules: Sequence[str]) -> list[StepRun]:
     """Make the tables that are not there; raises HostFailed where a step does not work."""
     names = list(modules or [one.name for one in host.modules() if one.registered])
-    if host.mapper is not None and host.mapper.folder is not None and names:
-        return [_step(host, "upgrade the database", ["db", "upgrade"])]
-    runs = []
+    led = host.mapper is not None and host.mapper.folder is not None and bool(names)
+    runs = [_step(host, "upgrade the database", ["db", "upgrade"])] if led else []
     for module in names:
         if not makes_tables(host, module):
             continue
-        if host.mapper is None and host.database is None:
+        if host.mapper_of(host.place(module).label) is None and host.database is None:
             raise HostFailed(
                 "no-database",
                 f"The application names no database for the tables of {module}: its configuration has no DATABASE.",

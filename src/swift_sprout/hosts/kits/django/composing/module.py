@@ -26,7 +26,7 @@ from ..view import HostView
 from . import migrations
 from .endpoints import endpoint_values
 from .own_tests import test_imports
-from .pages import ordered_routes, page_values, view_imports
+from .pages import ordered_routes, page_values, refuse_without_owner, view_imports
 from .records import further_imports, model_imports, preferences_values, record_values, sample_imports
 from .rights import group_values
 from .shared import PLAIN, Further, Site, Values, lines, uses
@@ -40,6 +40,7 @@ def compose(view: HostView, data: KitData, brief: Brief, place: ModuleFolder, mo
     label = brief.name.snake
     folder = free_folder(view.root, place, label)
     refuse_taken_addresses(view, brief)
+    refuse_without_owner(brief)
     dotted = f"{place.prefix}.{label}" if place.prefix else label
     site = Site(dotted, site_layout(view))
     files = generate(data, brief, site, None, more)
@@ -135,6 +136,7 @@ def migration_files(
         endpoints=tuple(one for one in after.endpoints if one.path not in known),
     )
     refuse_taken_addresses(view, fresh, module.name)
+    refuse_without_owner(fresh)
     there = migrations.names_in(module.folder)
     brings = partial(migration_that_brings, view)
     made = migrations.following(templates_of(data), data, before, after, there, _models_of(changed), brings)

@@ -87,8 +87,9 @@ def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], site:
     key = here[0].name if here and shown else "pk"
     template = f"{stem}_list.html" if has_list else f"{stem}_form.html" if has_form else f"{stem}.html"
     classes = {"list": f"{view}List", "one": f"{view}Detail", "form": f"{view}Form", "plain": f"{view}Page"}
-    if has_form and shown and page.access == "anyone":
-        _refuse_without_owner(page, shown)
+    values = records[shown.name.camel] if shown else {}
+    if shown and has_form and nameless_owner(page, shown):  # code by hand may be so: it stays as it is
+        values = {**values, "offered_fields": values["form_fields"]}
     return {
         "stem": stem,
         "heading": page.title,
@@ -109,10 +110,10 @@ def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], site:
         "has_one": has_one,
         "has_form": has_form,
         "is_plain": not shown,
-        **(records[shown.name.camel] if shown else {}),
+        **values,
         "form_parent": "UpdateView" if here else "CreateView",
         "changes": bool(here) and has_form,
-        "owner": records[shown.name.camel]["owner"] if shown and not here and page.access != "anyone" else "",
+        "owner": values["owner"] if shown and not here and page.access != "anyone" else "",
         "key": key,
         "key_is_not_pk": key != "pk",
         "success": _success(brief, page, space, lists),
@@ -130,15 +131,23 @@ def _page(brief: Brief, page: Page, stem: str, records: dict[str, Values], site:
     }
 
 
-def _refuse_without_owner(page: Page, record: Record) -> None:
+def nameless_owner(page: Page, record: Record) -> str:
+    """Return the field of a record that must name a person, where nobody signs in for the form; empty for none."""
+    needed = (one.name for one in record.fields if one.target == "user" and not one.optional)
+    return next(needed, "") if page.access == "anyone" else ""
+
+
+def refuse_without_owner(brief: Brief) -> None:
     """Raise WrongUse for a form that nobody signs in for, of a record that must name a person."""
-    field = next((one for one in record.fields if one.target == "user" and not one.optional), None)
-    if field is not None:
-        raise WrongUse(
-            "owner-unknown",
-            f"The form {page.path} is for anyone, but {record.name.title}.{field.name} must name whoever is signed in.",
-            'Say access = "signed in", or make the field optional.',
-        )
+    for page in brief.pages:
+        record = brief.record(page.shows) if page.view == "form" and page.shows else None
+        field = nameless_owner(page, record) if record is not None else ""
+        if record is not None and field:
+            raise WrongUse(
+                "owner-unknown",
+                f"The form {page.path} is for anyone, but {record.name.title}.{field} must name whoever is signed in.",
+                'Say access = "signed in", or make the field optional.',
+            )
 
 
 def _methods(page: Page) -> str:

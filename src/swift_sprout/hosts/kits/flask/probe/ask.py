@@ -80,9 +80,9 @@ class Ask(Steps):
             self.step("template_names", lambda: self.app.jinja_env.list_templates())
             self.step("tables", self.tables)
             self.step("put_together", lambda: put_together(self.app, self.root + os.sep))
-            self.step("mapped", lambda: mapped(self.app, self.package_of))
             self.begin_serving()
             self.step("pages", self.pages)
+            self.step("mapped", lambda: mapped(self.app, self.package_of))  # a page may have made the tables
             self.step("templates", self.templates)  # those that a page drew are compiled by now
         say({"answers": self.answers})
 
