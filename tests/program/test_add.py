@@ -351,7 +351,8 @@ class OnForeignModules(SiteCase):
         self.assertIn("front_page.html", ran.out)
         page = (self.site / "harbour_office/templates/harbour_office/front_page.html").read_text()
         self.assertIn("{% load ferries_blocks %}{% next_boats %}\n{% endblock %}", page)
-        self.assert_ok(self.sprout("check"))
+        told = self.assert_ok(self.sprout("check", "ferries")).out
+        self.assertIn("next_boats in harbour_office/front_page.html (drawn on /)", " ".join(told.split()))
         self.assert_ok(self.sprout("disable", "ferries"))
         after = (self.site / "harbour_office/templates/harbour_office/front_page.html").read_text()
         self.assertNotIn("next_boats", after)

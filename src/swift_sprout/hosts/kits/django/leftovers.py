@@ -66,7 +66,7 @@ def drop_leftovers(view: HostView, module: ModuleFiles, keep_in: Path, limit_sec
     if not told:
         return []
     code = _code(view, module, _TAKE.replace("{file!r}", repr(str(keep_in))))
-    title = f"take away {', '.join(told)}"
+    title = f"take away {', '.join(told)}, kept in {keep_in.name}"
     runs = run_steps(view, [Step(title, ["shell", "-v", "0", "-c", code], REMEDY)], limit_seconds)
     if left.get("files"):
         shutil.move(str(left["folder"]), keep_in.with_suffix(".files"))

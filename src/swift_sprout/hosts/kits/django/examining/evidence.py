@@ -114,7 +114,7 @@ def _placed(exam: Examination) -> tuple[State, str]:
     return State.NOT_APPLICABLE, "it carries nothing that is placed"
 
 
-_DRAWN = ", drawn on "
+_DRAWN = " (drawn on "
 
 
 def _drawn(exam: Examination) -> dict[tuple[str, str], str]:
@@ -123,7 +123,7 @@ def _drawn(exam: Examination) -> dict[tuple[str, str], str]:
     for (library, tag, template), asked in exam.live.tags_drawn.items() if exam.live is not None else ():
         if library.startswith(f"{exam.module.name}."):
             who = "" if asked.who == "visitor" else f" for {_PEOPLE.get(asked.who, asked.who)}"
-            found[tag, template] = f"{_DRAWN}{asked.path}{who}"
+            found[tag, template] = f"{_DRAWN}{asked.path}{who})"
     return found
 
 
