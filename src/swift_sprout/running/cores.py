@@ -23,6 +23,13 @@ FEW = 16
 LARGEST_PIECE = 1000  # a copy of this process does no more, so that its memory stays small
 
 
+def available_cores() -> int:
+    """Return how many cores this process may use: a container, or who started it, may have given it fewer than all."""
+    if hasattr(os, "sched_getaffinity"):
+        return len(os.sched_getaffinity(0))
+    return os.cpu_count() or 1
+
+
 @contextmanager
 def letting_go() -> Iterator[None]:
     """While the block runs, let threads that wait for other programs go on soon although another one computes."""
@@ -93,7 +100,7 @@ def both_cores(
     as there are cores work at a time. A copy that fails is made up for here, so that the results, and errors, are those
     of doing all in this process. Fewer things than ``worth_it`` are done here, and no copy does more than ``largest``.
     """
-    cores = os.cpu_count() or 1
+    cores = available_cores()
     if len(things) < worth_it or (cores < 2 and len(things) < largest):
         return [work(thing) for thing in things]
     count = max(cores, -(-len(things) // largest))
@@ -138,7 +145,7 @@ def in_two_steps(
     in the second, and is told in between what the others found out. All three must only read; this process itself may
     end without what was found out. Of very many things each step has copies of its own, for the sake of memory.
     """
-    cores = os.cpu_count() or 1
+    cores = available_cores()
     if cores < 2 or len(things) > cores * LARGEST_PIECE:
         merge(few_at_a_time(first, things))
         return few_at_a_time(second, things)

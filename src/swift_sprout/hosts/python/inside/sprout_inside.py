@@ -50,6 +50,11 @@ def told(error, root):
     return {"chain": chain}
 
 
+def cores():
+    """Return how many cores this process may use."""
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+
+
 def one_letter_off(name, other):
     """True for two names of which one has a letter more, less or other than the other, or two of them swapped."""
     if name == other or abs(len(name) - len(other)) > 1:

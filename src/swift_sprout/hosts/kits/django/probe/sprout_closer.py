@@ -94,23 +94,24 @@ def misspelt_names(modules):
     Bases are those of the host and of packages: what they have by a name of one letter more, less or other.
     """
     found = []
+    inside = tuple(f"{name}." for name in modules)
     for name, module in list(sys.modules.items()):
-        if ".migrations" in name or not _lies_in(name, modules):
+        if ".migrations" in name or not _lies_in(name, inside):
             continue
         for held in list(vars(module).values()):
             if isinstance(held, type) and held.__module__ == name:
-                found += _misspelt_in(held, modules)
+                found += _misspelt_in(held, inside)
     return found
 
 
-def _lies_in(dotted, modules):
-    return any(dotted == one or dotted.startswith(one + ".") for one in modules)
+def _lies_in(dotted, inside):
+    return f"{dotted}.".startswith(inside)
 
 
-def _misspelt_in(held, modules):
+def _misspelt_in(held, inside):
     from django.db.models import Model
 
-    foreign = [base for base in held.__mro__[1:] if base is not object and not _lies_in(base.__module__, modules)]
+    foreign = [base for base in held.__mro__[1:] if base is not object and not _lies_in(base.__module__, inside)]
     known = {name: base for base in reversed(foreign) for name in vars(base)}
     if not known:
         return []

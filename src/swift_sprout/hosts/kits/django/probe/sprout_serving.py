@@ -10,7 +10,7 @@ import threading
 from wsgiref.simple_server import WSGIRequestHandler, WSGIServer
 
 from sprout_causes import circle_of, place_of
-from sprout_inside import CHANNEL, one_letter_off, told
+from sprout_inside import CHANNEL, cores, one_letter_off, told
 
 HEADER_VIEW = "X-Sprout-View"
 
@@ -106,7 +106,7 @@ class Servers:
 
     def start_in_copy(self):
         """Serve in a copy of this process until ``log`` is asked for; returns the port, or None where it cannot be."""
-        if not hasattr(os, "fork") or (os.cpu_count() or 1) < 2:
+        if not hasattr(os, "fork") or cores() < 2:
             return None
         reading, telling_here = os.pipe()
         until, ending = os.pipe()

@@ -4,6 +4,7 @@ Run by the host's interpreter in the host's folder; reads one JSON line:
     {"modules": ["tide_board"], "scratch": "/tmp/…", "without": []}
 """
 
+import http.client
 import importlib
 import json
 import os
@@ -12,8 +13,7 @@ import sys
 import threading
 import time
 import types
-import urllib.error
-import urllib.request
+from urllib.parse import quote
 
 from sprout_apart import open_copies, take_back_commits
 from sprout_inside import Steps, say, secrets_in, told
@@ -34,13 +34,6 @@ class AnyBlueprint(types.ModuleType):
         made = flask.Blueprint(f"left_out_{self.__name__}_{name}".replace(".", "_"), self.__name__)
         setattr(self, name, made)
         return made
-
-
-class Stays(urllib.request.HTTPRedirectHandler):
-    """Follows no answer that leads elsewhere: what is there is asked for by itself."""
-
-    def redirect_request(self, *_):
-        return None
 
 
 def application_of(said):
@@ -261,11 +254,8 @@ class Ask(Steps):
         known = self.question["known"]
         of_host = [{**route, "module": ""} for route in asked if route["module"] not in known and self.is_own(route)]
         server = make_server("127.0.0.1", 0, self.app, request_handler=Quiet)
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        try:
-            return [self.call(server.server_port, route) for route in [*mine, *of_host[:MOST_HOST_PAGES]]]
-        finally:
-            server.shutdown()
+        threading.Thread(target=server.serve_forever, daemon=True).start()  # until the process ends
+        return [self.call(server.server_port, route) for route in [*mine, *of_host[:MOST_HOST_PAGES]]]
 
     def is_own(self, route):
         """True for an address whose view lies in the site's own code."""
@@ -307,14 +297,15 @@ class Ask(Steps):
 
     def call(self, port, route):
         began = time.monotonic()
-        opener = urllib.request.build_opener(urllib.request.ProxyHandler({}), Stays())
+        connection = http.client.HTTPConnection("127.0.0.1", port, timeout=20)
         try:
-            with opener.open(f"http://127.0.0.1:{port}{route['path']}", timeout=20) as answer:
-                status, body, kind = answer.status, answer.read(), answer.headers.get("Content-Type", "")
-        except urllib.error.HTTPError as answer:
-            status, body, kind = answer.code, answer.read(), answer.headers.get("Content-Type", "")
-        except OSError as error:
+            connection.request("GET", quote(route["path"], safe="/:@!$&'()*+,;=~-._%"))
+            answer = connection.getresponse()  # one that leads elsewhere is not followed: that is asked for by itself
+            status, body, kind = answer.status, answer.read(), answer.headers.get("Content-Type", "")
+        except (OSError, http.client.HTTPException) as error:
             status, body, kind = 0, str(error).encode(), ""
+        finally:
+            connection.close()
         return {
             **route,
             "status": status,

@@ -550,14 +550,10 @@ class Ask(Steps):
 
         self.begin_serving()
         server = make_server("127.0.0.1", 0, served, request_handler=Quiet)
-        thread = threading.Thread(target=server.serve_forever, daemon=True)
-        thread.start()
+        threading.Thread(target=server.serve_forever, daemon=True).start()  # until the process ends
         with self.Transaction().start(self.question["database"], 0, readonly=True):
             paths = [(route, self.filled(route)) for route in self.own_routes()]
-        try:
-            return [one for route, path in paths for one in self.call(server.server_port, route, path, persons)]
-        finally:
-            server.shutdown()
+        return [one for route, path in paths for one in self.call(server.server_port, route, path, persons)]
 
     def persons(self):
         """Who calls: nobody signed in, somebody without groups, one for each group, an administrator."""
