@@ -117,6 +117,18 @@ def boot(view: HostView, limit_seconds: float, script: str = SITE, **question: A
     return Boot(told.answers, guard, fatal, told.output)
 
 
+class HolderScreen(NamedTuple):
+    """A screen of the administration, drawn for somebody who holds a role that has the right the menu asks for.
+
+    told -- as the host told it: status, what was said at the end, and where that was
+    """
+
+    role: str
+    right: str
+    file: str
+    told: Mapping[str, Any]
+
+
 class AskedHost(NamedTuple):
     """What the host told as a page of the site loads it, and as its administration does.
 
@@ -124,6 +136,7 @@ class AskedHost(NamedTuple):
     administration          -- None where that was not asked, or where it does not start
     left_out_there          -- the modules that stop the administration only
     administration_failure  -- why the administration does not start; empty where it does
+    as_holders              -- by its last part of the address, a screen as somebody sees it whose role just lets him in
     """
 
     boot: Boot
@@ -131,6 +144,7 @@ class AskedHost(NamedTuple):
     administration: Boot | None = None
     left_out_there: Mapping[str, Fatal] = {}
     administration_failure: str = ""
+    as_holders: Mapping[str, HolderScreen] = {}
 
     @property
     def boots(self) -> list[Boot]:
@@ -201,6 +215,47 @@ def ask_both(view: HostView, limit_seconds: float, **question: Any) -> AskedHost
         return site._replace(administration_failure=error.sentence)
     only_there = {name: fatal for name, fatal in administration.left_out.items() if name not in site.left_out}
     return site._replace(administration=administration.boot, left_out_there=only_there)
+
+
+MOST_ROLES = 2  # in which screens are drawn again: each is one more start of the administration
+
+
+def ask_as_holders(view: HostView, asked: AskedHost, limit_seconds: float, **question: Any) -> AskedHost:
+    """Draw the modules' screens again for people whose role has just the right that the menu asks for.
+
+    Only what an administrator could open is drawn again, and only where another role has that right: what else such
+    people would be asked for is a slip of the module.
+    """
+    if asked.administration is None:
+        return asked
+    wanted = _wanted_by_role(asked)
+    without = [module.key for module in view.modules if module.name in {**asked.left_out, **asked.left_out_there}]
+    found: dict[str, HolderScreen] = {}
+    for role, entries in list(wanted.items())[:MOST_ROLES]:
+        again = boot(view, limit_seconds, ADMINISTRATION, without=without, roles=[role], only=["screens"], **question)
+        for slug, told in (again.answers.get("screen") or {}).items():
+            if slug in entries and not told.get("ended"):
+                found[slug] = HolderScreen(role, entries[slug], told["file"], told)
+    return asked._replace(as_holders=found)
+
+
+def _wanted_by_role(asked: AskedHost) -> dict[str, dict[str, str]]:
+    """Return by role the screens to be drawn for it, each with the right that its entry in the menu asks for."""
+    assert asked.administration is not None
+    opened = {
+        slug
+        for slug, told in (asked.administration.answers.get("screen") or {}).items()
+        if told.get("status") == 200 and not told.get("ended")
+    }
+    rights = {entry["slug"]: str(entry["needs"]) for entry in asked.administration.answers.get("menu") or []}
+    held = {name: set(role["holds"]) for name, role in (asked.boot.answers.get("roles") or {}).items()}
+    fewest = sorted((name for name in held if name != "administrator"), key=lambda name: len(held[name]))
+    wanted: dict[str, dict[str, str]] = {}
+    for slug in sorted(opened & rights.keys()):
+        role = next((name for name in fewest if rights[slug] in held[name]), None)
+        if role is not None:
+            wanted.setdefault(role, {})[slug] = rights[slug]
+    return dict(sorted(wanted.items(), key=lambda one: -len(one[1])))
 
 
 def culprit_of(view: HostView, fatal: Fatal, left_out: Mapping[str, Fatal]) -> ModuleFiles | None:

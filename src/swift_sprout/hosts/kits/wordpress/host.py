@@ -246,7 +246,7 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
     def serve_command(self, port: int) -> list[str]:
         """Return the command that runs PHP's own server on a port; the host's database server runs until then."""
         php = self.view.ready(self.options.limit_seconds)
-        return words(php, ["-S", f"127.0.0.1:{port}", "-t", str(self.root), str(PROBE / "router.php")])
+        return words(php, self.root, ["-S", f"127.0.0.1:{port}", "-t", str(self.root), str(PROBE / "router.php")])
 
     def addresses(self, module: str) -> list[str]:
         """Return the paths of a module's pages that need no parameters, as the files tell them."""

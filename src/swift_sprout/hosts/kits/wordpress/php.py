@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
+import os
 import re
 import shutil
 import tempfile
@@ -19,6 +21,7 @@ from ....running.scratch import scratch_folder
 
 PROBE = Path(__file__).parent / "probe"
 PACKAGES = "php8.2-cli php8.2-mysql mariadb-server-core"
+MOST_HOSTS = 8  # whose compiled files are kept: some 25 MB each
 NEEDED_EXTENSIONS = ("mysqli", "json")
 
 
@@ -84,8 +87,8 @@ def refuse_what_lacks(php: Php) -> None:
         )
 
 
-def options() -> list[str]:
-    """Return the options of PHP under which the host runs quickly, and never sees a stale file."""
+def options(root: Path) -> list[str]:
+    """Return the options of PHP under which the host in a folder runs quickly, and never sees a stale file."""
     given = {
         "opcache.enable": "1",
         "opcache.enable_cli": "1",
@@ -98,10 +101,21 @@ def options() -> list[str]:
         "memory_limit": "512M",
     }
     try:  # what lies there is run: it is nobody else's, or there is none
-        given["opcache.file_cache"] = str(private_folder(cache_folder().parent, "php"))
+        given["opcache.file_cache"] = str(_compiled_files(root))
     except (OSError, Refused):
         pass
     return [word for key, value in given.items() for word in ("-d", f"{key}={value}")]
+
+
+def _compiled_files(root: Path) -> Path:
+    """Return where PHP keeps the compiled files of one host; those of hosts that were asked longest ago are dropped."""
+    name = hashlib.sha256(os.fsencode(root)).hexdigest()[:16]
+    folder = private_folder(cache_folder().parent, "php", name)
+    os.utime(folder)
+    kept = sorted(folder.parent.iterdir(), key=lambda one: one.stat().st_mtime, reverse=True)
+    for one in kept[MOST_HOSTS:]:
+        shutil.rmtree(one, ignore_errors=True)
+    return folder
 
 
 #  answers that scripts tell piece by piece, for one of the pieces may end the run
@@ -122,7 +136,7 @@ def tell(
         asked.write_text(json.dumps({"root": str(root), **question}), "utf-8")
         given = {"SPROUT_QUESTION": str(asked), **(environment or {})}
         try:
-            ended = run([php.path, *options(), str(PROBE / script)], root, limit_seconds, given)
+            ended = run([php.path, *options(root), str(PROBE / script)], root, limit_seconds, given)
         except OSError:
             refuse_what_lacks(php)
             raise
@@ -148,9 +162,9 @@ def last_line(text: str) -> str:
     return next((line[:300] for line in reversed(lines) if line), "it printed nothing")
 
 
-def words(php: Php, extra: Sequence[str] = ()) -> list[str]:
-    """Return the command line that begins with PHP and its options."""
-    return [php.path, *options(), *extra]
+def words(php: Php, root: Path, extra: Sequence[str] = ()) -> list[str]:
+    """Return the command line that begins with PHP and its options for the host in a folder."""
+    return [php.path, *options(root), *extra]
 
 
 def first_line(text: str) -> str:

@@ -53,7 +53,7 @@ class Pages:
         self._scratch = ExitStack()
         self._log = self._scratch.enter_context(scratch_folder()) / "requests.log"
         self._number = 0
-        self._command = [php.path, *options(), "-t", str(view.root)]
+        self._command = [php.path, *options(view.root), "-t", str(view.root)]
         self._root = view.root
         self._environment = {
             "SPROUT_LOG": str(self._log),

@@ -11,7 +11,7 @@ from .....core.errors import HostFailed
 from .....core.results import ModuleCheck, SetupCheck
 from .....running.cores import Meanwhile, letting_go
 from ....shared.judging import findings_ahead, judged
-from ..asking import AskedHost, ask_both
+from ..asking import AskedHost, ask_as_holders, ask_both
 from ..php import Php, tell
 from .across import relate
 from .evidence import evidence
@@ -77,8 +77,10 @@ def _examine(
                 requests = ask_pages(view, php, modules, asked.left_out, limit_seconds)
             told_by = asked
             beside = Meanwhile(lambda: ask_around(view, php, told_by, limit_seconds))
+            holding = Meanwhile(lambda: ask_as_holders(view, told_by, limit_seconds, **_questions(modules)))
             carried = ask_carried(view, php, modules, asked, limit_seconds)
             around = beside.result()
+            asked = holding.result()
             for name, told in (*carried.items(), *told_inside(modules, asked).items()):
                 requests.setdefault(name, []).extend(told)
             result.notes += [

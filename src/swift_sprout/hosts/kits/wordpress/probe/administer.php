@@ -1,5 +1,5 @@
 <?php
-/** Loads the host once, as a screen of its administration does, for somebody who may do all. Nothing stays. */
+/** Loads the host once, as a screen of its administration does, for who may do all or holds some roles. Nothing stays. */
 
 namespace SwiftSprout;
 
@@ -17,7 +17,7 @@ $_SERVER['REQUEST_URI']    = '/wp-admin/index.php';
 $_SERVER['PHP_SELF']       = '/wp-admin/index.php';
 $_SERVER['REQUEST_METHOD'] = 'GET';
 Guard::begin( question()['without'] ?? array(), question()['with'] ?? array() );
-Persons::be( array( 'everything' ) );
+Persons::be( question()['roles'] ?? array( 'everything' ) );
 Administration::begin();
 require question()['root'] . '/wp-load.php';
 require_once ABSPATH . 'wp-admin/includes/admin.php';

@@ -198,7 +198,8 @@ final class Facts {
 		try {
 			$told = $what();
 		} catch ( Died $died ) {
-			$told = array( 'status' => $died->getCode(), 'said' => $died->getMessage() );
+			$place = Guard::outside( $died->getTrace() );
+			$told  = array( 'status' => $died->getCode(), 'said' => $died->getMessage(), 'died' => $place );
 		} catch ( \Throwable $thrown ) {
 			$told = array( 'status' => 500, 'fatal' => array( get_class( $thrown ), $thrown->getMessage(), $thrown->getFile(), $thrown->getLine(), '' ) );
 		}

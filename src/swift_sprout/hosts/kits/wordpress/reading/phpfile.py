@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import posixpath
 import re
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -174,6 +175,7 @@ class PhpFile:
     called  -- the functions that it calls, with the first line; called_maybe -- those under a condition, where that
                does not ask whether they are there
     unread  -- how many files it loads whose path it does not say
+    bodies  -- the functions, methods and closures that it writes
     """
 
     def __init__(self, path: Path, content: bytes) -> None:
@@ -182,10 +184,12 @@ class PhpFile:
         self.namespace = ""
         self.aliases: dict[str, str] = {}
         self.classes: list[PhpClass] = []
+        self.class_nodes: list[tuple[PhpClass, Node]] = []
         self.functions: dict[str, int] = {}
         self.calls: list[Call] = []
         self.includes: list[Include] = []
         self.unread = 0
+        self.bodies: list[Node] = []
         self.folders: dict[str, str] = {}
         self.called: dict[str, int] = {}
         self.called_maybe: dict[str, int] = {}
@@ -194,6 +198,11 @@ class PhpFile:
         tree = parsed(content)
         self.broken_line = first_error(tree)
         self._read(tree.root_node)
+
+    @cached_property
+    def text(self) -> str:
+        """What the file holds, as text."""
+        return self.content.decode("utf-8", "replace")
 
     def prints(self) -> int:
         """Return the line on which the file prints when it is loaded, outside of any function; 0 for none."""
@@ -278,14 +287,18 @@ class PhpFile:
         elif sort == "class":
             made = self._class(node)
             self.classes.append(made)
+            self.class_nodes.append((made, node))
             return "class", made.name
         elif sort == "method":
+            self.bodies.append(node)
             return "method", text_of(node.child_by_field_name("name"))
         elif sort == "function":
+            self.bodies.append(node)
             name = text_of(node.child_by_field_name("name"))
             self.functions.setdefault(f"{self.namespace}\\{name}" if self.namespace else name, node.start_point[0] + 1)
             return "method", name
         elif sort == "closure":
+            self.bodies.append(node)
             return "method", "{closure}"
         elif sort == "condition":
             return "condition", text_of(node.child_by_field_name("condition"))

@@ -60,6 +60,33 @@ def captured(root: Node) -> list[tuple[str, Node]]:
     return [(sort, node) for _, _, sort, node in found]
 
 
+_MEMBERS = """
+[
+  (member_call_expression) (member_access_expression) (scoped_call_expression) (class_constant_access_expression)
+] @asked
+(anonymous_class) @other
+"""
+
+
+@cache
+def _member_query() -> Query:
+    import tree_sitter_php
+
+    return Query(Language(tree_sitter_php.language_php()), _MEMBERS)
+
+
+def members_asked(of: Node) -> list[Node]:
+    """Return where a class asks a thing for a member, in the order of the source; a class inside of it is left out."""
+    from tree_sitter import QueryCursor
+
+    found = QueryCursor(_member_query()).captures(of)
+    inside = [(node.start_byte, node.end_byte) for node in found.get("other", [])]
+    asked = [
+        node for node in found.get("asked", []) if not any(begin <= node.start_byte < end for begin, end in inside)
+    ]
+    return sorted(asked, key=lambda node: node.start_byte)
+
+
 def parsed(content: bytes) -> Tree:
     """Return the syntax tree of a file; a tree is made of whatever it holds."""
     return _parser().parse(content)
@@ -94,6 +121,15 @@ def first_error(tree: Tree) -> int:
     return line_of(tree.root_node)
 
 
+def _integer(text: str) -> int | None:
+    """Return a whole number as PHP writes it: one that begins with 0 is octal."""
+    digits = text.replace("_", "").lower()
+    try:
+        return int(digits, 8) if digits[:1] == "0" and digits[1:].isdecimal() else int(digits, 0)
+    except ValueError:
+        return None
+
+
 def literal(node: Node | None, constants: dict[str, str] | None = None) -> Any:
     """Return the value of an expression that says it itself; None for all others.
 
@@ -110,7 +146,7 @@ def literal(node: Node | None, constants: dict[str, str] | None = None) -> Any:
             return inner.replace("\\'", "'").replace("\\\\", "\\")
         return inner.replace('\\"', '"').replace("\\$", "$").replace("\\\\", "\\").replace("\\n", "\n")
     if kind == "integer":
-        return int(text_of(node), 0)
+        return _integer(text_of(node))
     if kind == "boolean":
         return text_of(node).lower() == "true"
     if kind == "binary_expression" and text_of(node.child_by_field_name("operator")) == ".":

@@ -85,7 +85,7 @@ class WordPressTrial(Trial):
         php, server = find_php(None), own_server(site)
         assert php is not None and server is not None
         words = site / "floor.txt"
-        words.write_text("\n".join([php.path, *options()]))
+        words.write_text("\n".join([php.path, *options(site)]))
         return BareBoot([Path(sys.executable), BARE_BOOT, words, site], lambda name: f"/{name}/", server.stop)
 
     def _in_host(self, site: Path, code: str, words: Sequence[str] = ()) -> subprocess.CompletedProcess[str]:

@@ -5,7 +5,7 @@ What a compiler says of the files is beside them (``code.syntax``): it may be kn
 
 from __future__ import annotations
 
-from . import code, drawn, header, names, places, rights, routes, scripts, serving, state, working
+from . import code, drawn, header, names, places, rights, routes, scripts, serving, state, undefined, working
 
 STATIC = (
     header.seen,
@@ -38,6 +38,8 @@ STATIC = (
     scripts.blocks,
     places.catalogues,
     serving.templates,
+    undefined.variables,
+    undefined.members,
 )
 LIVE = (
     header.old_php,
@@ -59,6 +61,7 @@ LIVE = (
     rights.capabilities,
     rights.guards,
     rights.turned_away,
+    rights.refused_holders,
     working.guards_said,
     working.rights_asked,
     places.placed,

@@ -226,7 +226,7 @@ def loader(exam: Examination) -> Iterator[Finding]:
     spaces = {held.name.rpartition("\\")[0] for held, _ in exam.module.classes.values() if "\\" in held.name}
     found: list[tuple[PhpFile, int, str]] = []
     for file in exam.module.files_saying(["spl_autoload_register"]) if spaces else ():
-        text = file.content.decode("utf-8", "replace")
+        text = file.text
         for match in re.finditer(r"(['\"])((?:\w+\\\\?)+)\1", text):
             said = match.group(2).replace("\\\\", "\\").rstrip("\\")
             if any(f"{space}\\".startswith(f"{said}\\") for space in spaces):
@@ -353,7 +353,7 @@ def _place(held: tuple[Any, Any]) -> tuple[PhpFile, int]:
 
 
 def _conditional(file: PhpFile, line: int) -> bool:
-    lines = file.content.decode("utf-8", "replace").splitlines()[max(0, line - 4) : line]
+    lines = file.text.splitlines()[max(0, line - 4) : line]
     return any("_exists" in text for text in lines)
 
 

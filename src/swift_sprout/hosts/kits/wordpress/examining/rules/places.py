@@ -326,7 +326,7 @@ def _declared_widgets(exam: Examination) -> dict[str, Path]:
     for held, file in exam.module.classes.values() if exam.module.files_saying(["wp_widget"]) else ():
         base = held.constants.get("BASE")
         if held.extends.lower() == "wp_widget":
-            said = base if isinstance(base, str) else _constructed(file.content.decode("utf-8", "replace"))
+            said = base if isinstance(base, str) else _constructed(file.text)
             if said:
                 found[said] = file.path
     return found

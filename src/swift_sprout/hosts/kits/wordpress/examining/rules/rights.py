@@ -169,6 +169,29 @@ def guards(exam: Examination) -> Iterator[Finding]:
                 break
 
 
+def refused_holders(exam: Examination) -> Iterator[Finding]:
+    """Screens that the menu offers to people who are turned away when they open them, or for whom they break."""
+    said_of: set[tuple[str, int]] = set()
+    for slug, screen in (exam.asked.as_holders if exam.asked is not None else {}).items():
+        fatal, said = screen.told.get("fatal"), " ".join(str(screen.told.get("said", "")).split())[:120]
+        if not exam.holds(screen.file) or (not fatal and screen.told.get("status") in (200, 302)):
+            continue
+        file, line = fatal[2:4] if fatal else screen.told.get("died") or ("", 0)
+        place, at = (file, int(line)) if file and exam.holds(file) else (screen.file, 0)
+        if (place, at) in said_of:
+            continue  # one function draws several screens
+        said_of.add((place, at))
+        yield exam.find(
+            "permitted.holder-refused",
+            place,
+            at,
+            slug=slug,
+            right=screen.right,
+            role=screen.role,
+            reason=" ".join(str(fatal[1]).split())[:160] if fatal else said or "it says nothing",
+        )
+
+
 def turned_away(exam: Examination) -> Iterator[Finding]:
     """Pages and screens that turn even an administrator away."""
     for request in exam.requests:

@@ -22,7 +22,7 @@ def statements(exam: Examination) -> Iterator[Finding]:
     if not any(True for _ in exam.calls("dbDelta")):
         return
     for file in exam.module.loaded_files:
-        text = file.content.decode("utf-8", "replace")
+        text = file.text
         if "CREATE TABLE" not in text.upper():
             continue
         found = re.search(r"^.*PRIMARY KEY ?\(.*$", text, re.MULTILINE)
