@@ -279,6 +279,7 @@ class Ask(Steps):
             "windows": carried.windows(self.pool, ids_of("ir.action.act_window"), self.root),
             "reports": carried.reports(self.pool, ids_of("ir.action.report"), self.root),
             "messages": carried.messages(self.pool, models),
+            "conditions": carried.conditions(models),
             "rights": carried.rights_of_nothing(self.pool, ids_of, self.root),
             "elsewhere": self.elsewhere(),
         }

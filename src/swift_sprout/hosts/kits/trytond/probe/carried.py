@@ -4,6 +4,7 @@ Works on a copy of the database, in transactions that are rolled back.
 """
 
 import io
+import json
 import unittest
 
 from sprout_inside import told
@@ -241,6 +242,42 @@ def rights_of_nothing(pool, ids_of, root):
             pool.get(model).search(PYSONDecoder(context).decode(rule.domain), limit=1)
         except BaseException as error:
             found.append({"module": module, "id": fs_id, "sort": "rule", "error": told(error, root)})
+    return found
+
+
+#  what conditions may ask for that is no field: what clients know of themselves and of the row (the host's 8.2)
+GIVEN = {"id", "active_id", "active_ids", "active_model", "context", "groups"}
+
+
+def conditions(models):
+    """Tell the conditions of buttons that ask for what their model does not have: clients cannot work them out."""
+    found = []
+    for module, model in models:
+        for button, states in getattr(model, "_buttons", {}).items():
+            for state in ("invisible", "readonly", "icon"):
+                for name in sorted(asked_in(states.get(state))):
+                    if name not in model._fields and name not in GIVEN and not name.startswith("_"):
+                        entry = {"module": module, "model": model.__name__, "button": button, "state": state}
+                        found.append({**entry, "name": name, "known": sorted(model._fields)})
+    return found
+
+
+def asked_in(condition):
+    """Return the names that a condition asks the row for."""
+    from trytond.pyson import PYSON, PYSONEncoder
+
+    if not isinstance(condition, PYSON):
+        return set()
+    found = set()
+    waiting = [json.loads(PYSONEncoder().encode(condition))]
+    while waiting:
+        one = waiting.pop()
+        if isinstance(one, dict):
+            if one.get("__class__") == "Eval":
+                found.add(str(one.get("v")).partition(".")[0])
+            waiting += one.values()
+        elif isinstance(one, list):
+            waiting += one
     return found
 
 

@@ -52,6 +52,7 @@ LIVE = (
     carried.rows,
     carried.windows,
     carried.rights,
+    carried.conditions,
     carried.reports,
     serving.routes,
     serving.pages,

@@ -202,6 +202,19 @@ def rights(exam: Examination) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def conditions(exam: Examination) -> Iterator[Finding]:
+    """Conditions of buttons that ask for a field which the model does not have."""
+    for told in _carried(exam, "conditions"):
+        for found in (one for one in exam.module.classes if one.model == told["model"]):
+            line = _line_in(found, [told["name"]])
+            if line:
+                yield exam.find(
+                    "installed.condition-unknown", found.path, line, button=told["button"], model=told["model"],
+                    state=told["state"], name=told["name"], near=near(told["name"], told["known"]),
+                )  # fmt: skip
+                break
+
+
 def updated(exam: Examination) -> Iterator[Finding]:
     """What the host's own step says that brings the database to what the files say, tried on a copy."""
     assert exam.live is not None
