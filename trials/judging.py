@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import shutil
 import tempfile
 import time
 from collections.abc import Iterator
@@ -42,18 +44,23 @@ def faults_of(kit: str) -> list[Fault]:
     return load_faults(KIT_FOLDERS / kit / "faults", HAND_MADE)
 
 
-def judge(kit: str, fault: Fault, healthy: Path, from_files: bool = True) -> Verdict:
-    """Apply one fault to a copy of the healthy host and check it, live and, where asked for, from its files alone."""
-    with tempfile.TemporaryDirectory() as folder:
-        site = Path(folder).resolve() / "site"
-        copy_host(kit, healthy, site)
-        apply_fault(fault, site, partial(trial(kit).run_sql, site))
-        opened = open_host(HostChoice(str(site), kit, str(RUNTIMES[kit]), fault.limit_seconds))
-        static = check(opened, [], static=True) if from_files else None
-        began = time.perf_counter()
-        live = check(opened, [], static=False)
-        seconds = time.perf_counter() - began
-        trial(kit).stop(site)
+def judge(kit: str, fault: Fault, healthy: Path, folder: Path, from_files: bool = True) -> Verdict:
+    """Apply one fault to a copy of the healthy host and check it, live and, where asked for, from its files alone.
+
+    The copy lies at the same place for every fault that this process judges: what a host compiles of its own files is
+    kept by their place, and need not be compiled for each.
+    """
+    site = folder / str(os.getpid()) / "site"
+    shutil.rmtree(site, ignore_errors=True)
+    site.parent.mkdir(exist_ok=True)
+    copy_host(kit, healthy, site)
+    apply_fault(fault, site, partial(trial(kit).run_sql, site))
+    opened = open_host(HostChoice(str(site), kit, str(RUNTIMES[kit]), fault.limit_seconds))
+    static = check(opened, [], static=True) if from_files else None
+    began = time.perf_counter()
+    live = check(opened, [], static=False)
+    seconds = time.perf_counter() - began
+    trial(kit).stop(site)
     named = list(unfolded(live, fault.module))
     first = named[0] if named else ("", "")
     cause = next((one.cause for one in live.findings if (one.code, one.file) == first), live.setups[0].failure)
@@ -78,6 +85,6 @@ def unfolded(result: CheckResult, module: str | None) -> Iterator[tuple[str, str
 def judge_all(kit: str, codes: list[str], healthy: Path, from_files: bool = True) -> Iterator[Verdict]:
     """Judge the faults of the named codes, or all, on both cores."""
     faults = [fault for fault in faults_of(kit) if not codes or fault.code in codes]
-    with ProcessPoolExecutor(2) as pool:
-        count = len(faults)
-        yield from pool.map(judge, [kit] * count, faults, [healthy] * count, [from_files] * count)
+    with tempfile.TemporaryDirectory() as folder, ProcessPoolExecutor(2) as pool:
+        place = Path(folder).resolve()
+        yield from pool.map(partial(judge, kit, healthy=healthy, folder=place, from_files=from_files), faults)

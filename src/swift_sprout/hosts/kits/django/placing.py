@@ -179,6 +179,11 @@ def _front_page(view: HostView) -> str:
         for template in view.templates.all:
             if template.name.rpartition("/")[2] == known:
                 return template.name
+    return front_template(view) or site_layout(view).template
+
+
+def front_template(view: HostView) -> str:
+    """Return the template of the page at the root address, as its controller names it; empty where it does not."""
     for address in view.addresses.walk(view.root_urls) if view.root_urls else ():
         if address.path != "/" or not address.view:
             continue
@@ -191,7 +196,7 @@ def _front_page(view: HostView) -> str:
             if said is not None:
                 return said.text
         break
-    return site_layout(view).template
+    return ""
 
 
 def _drawn_with(view: HostView, path: Path, text: str, wanted: Wanted, source: SourceText, block: str) -> str:

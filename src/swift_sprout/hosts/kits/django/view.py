@@ -322,8 +322,16 @@ class HostView:
     def static_folders(self) -> list[Path]:
         """The folders of static files: those of the modules, and those that the settings name."""
         found = [module.folder / "static" for module in self.modules if module.has("static")]
-        extra = self.settings.plain("STATICFILES_DIRS", []) if self.settings else []
-        return [*found, *(self.root / entry for entry in extra if isinstance(entry, str))]
+        said = self.settings.plain("STATICFILES_DIRS", []) if self.settings else []
+        extra = said if isinstance(said, list) else []
+        return [*found, *(self.root / entry for entry in extra if isinstance(entry, str | Path))]
+
+    @cached_property
+    def static_folders_told(self) -> bool:
+        """True when the settings tell all folders of static files beside those of modules."""
+        value = self.settings.get("STATICFILES_DIRS") if self.settings is not None else None
+        entries = value.plain if value is not None else []
+        return isinstance(entries, list) and all(isinstance(one, str | Path | list) for one in entries)
 
     @cached_property
     def includes_screens(self) -> bool:
@@ -413,7 +421,7 @@ class HostView:
 
     def permissions(self, label: str) -> set[str] | None:
         """Return the permissions that the module of a label brings; None when its files leave a doubt."""
-        from .reading.code import derives_plainly, permissions_declared
+        from .reading.code import permissions_declared, permissions_told
 
         module = self.labels.get(label)
         if module is None:
@@ -426,7 +434,7 @@ class HostView:
                 return None
             statements += source.tree.body if source is not None and source.tree is not None else []
         whole = ast.Module(statements, [])
-        return permissions_declared(whole, label) if derives_plainly(whole) else None
+        return permissions_declared(whole, label) if permissions_told(whole) else None
 
     def relative(self, path: Path | str) -> str:
         """Spell a path from the host's root."""

@@ -225,13 +225,19 @@ def _endpoints(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding
     text = "".join(one.text for one in files.code_below(name))
     if not blueprint or text.count("Blueprint(") != 1 or any(word in text for word in _DECLARED_OTHERWISE):
         return
-    known = {view.name for view in files.views(name)} | {"static"}
+    known = {view.name for view in files.views(name)} | {"static"} | _decorated(files, name)
     for path in place.within("templates/**/*.html"):
         for number, line in enumerate(path.read_text("utf-8", "replace").splitlines(), 1):
             for owner, view in _ENDPOINT.findall(line):
                 if owner in ("", blueprint) and view not in known:
                     values = {"what": f"{blueprint}.{view}", "near": near_text(view, known)}
                     yield host.finding("routed.endpoint-absent", name, host.relative(path), number, **values)
+
+
+def _decorated(files: SiteFiles, name: str) -> set[str]:
+    """Return the functions of a module that a decorator may make views, also one whose address reading cannot tell."""
+    found = (node for code in files.code_below(name) for node in code.nodes)
+    return {node.name for node in found if isinstance(node, ast.FunctionDef) and node.decorator_list}
 
 
 def _methods(kind: str, said: ast.expr | None) -> list[str]:

@@ -81,7 +81,13 @@ class AddressFile:
         self.lists: list[PatternList] = []
         self.app_name = ""
         self.app_name_line = 0
-        self.sure = True
+        self.app_name_told = True
+        self.unread_line = 0  # the first line that says what reading cannot tell
+
+    @property
+    def sure(self) -> bool:
+        """True when reading tells all that it includes and answers."""
+        return not self.unread_line
 
 
 class Address(NamedTuple):
@@ -152,6 +158,18 @@ class Addresses:
                 name = f"{conf.app_name}:{route.name}" if conf.app_name and route.name else route.name
                 yield Address(path, route.view, name, route, (*trail, dotted))
 
+    def unread_below(self, dotted: str) -> tuple[Path, int] | None:
+        """Return where a url configuration, or one that it includes, says what reading cannot tell; None: nowhere."""
+        waiting, seen = [dotted], set()
+        while waiting:
+            name = waiting.pop(0)
+            conf = self.file(name) if name not in seen else None
+            seen.add(name)
+            if conf is not None and conf.unread_line:
+                return conf.path, conf.unread_line
+            waiting += [route.includes for route in conf.routes if route.includes] if conf is not None else []
+        return None
+
     def including(self, dotted: str, root: str) -> list[Route]:
         """Return the routes, anywhere below the root configuration, that include a url configuration."""
         if root not in self._including:
@@ -194,6 +212,7 @@ class _Reader:
         self.result = AddressFile(path, dotted)
         self.names: dict[str, str] = {}
         self.lists: dict[str, list[Route]] = {}
+        self.singles: dict[str, ast.Call] = {}
         self.conditional = False
 
     def read(self) -> AddressFile:
@@ -242,7 +261,7 @@ class _Reader:
         found = self._routes(node.args[-1], False, False) if function.attr == "extend" else None
         found = found if function.attr == "extend" else self._one(node.args[-1], None)
         if found is None and function.value.id == "urlpatterns":
-            self.result.sure = False
+            self._cannot_tell(node)
         first = function.attr == "insert" and isinstance(node.args[0], ast.Constant) and node.args[0].value == 0
         self.lists[function.value.id] = [*(found or []), *held] if first else [*held, *(found or [])]
 
@@ -277,11 +296,19 @@ class _Reader:
             self.result.app_name = str(value.value)
             self.result.app_name_line = value.lineno
             return
+        if name == "app_name":
+            self.result.app_name_told = False
+            return
+        if isinstance(value, ast.Call) and not more:
+            self.singles[name] = value
         routes = self._routes(value, name == "urlpatterns", False)
         if routes is not None:
             self.lists[name] = [*(self.lists.get(name, []) if more else []), *routes]
         elif name == "urlpatterns":
-            self.result.sure = False
+            self._cannot_tell(value)
+
+    def _cannot_tell(self, node: ast.expr) -> None:
+        self.result.unread_line = self.result.unread_line or node.lineno
 
     def _routes(self, node: ast.expr, outer: bool, prefixed: bool) -> list[Route] | None:
         if isinstance(node, ast.List | ast.Tuple):
@@ -291,7 +318,10 @@ class _Reader:
             routes: list[Route] = []
             for element in node.elts:
                 if isinstance(element, ast.Starred):
-                    routes += self._routes(element.value, outer, prefixed) or []
+                    more = self._routes(element.value, outer, prefixed)
+                    if more is None:
+                        self._cannot_tell(element)
+                    routes += more or []
                 else:
                     routes += self._one(element, holder)
             return routes
@@ -300,7 +330,7 @@ class _Reader:
         if isinstance(node, ast.BinOp) and isinstance(node.op, ast.Add):
             left, right = self._routes(node.left, outer, prefixed), self._routes(node.right, outer, prefixed)
             if outer and (left is None or right is None):
-                self.result.sure = False
+                self._cannot_tell(node)
             return None if left is None and right is None else [*(left or []), *(right or [])]
         if isinstance(node, ast.Call) and spelled(node.func).endswith("i18n_patterns"):
             holder = PatternList(self.result.path, node, prefixed, self.conditional)
@@ -310,12 +340,15 @@ class _Reader:
         return None
 
     def _one(self, node: ast.expr, holder: PatternList | None) -> list[Route]:
+        if isinstance(node, ast.Name) and node.id in self.singles:
+            node = self.singles[node.id]
         if not isinstance(node, ast.Call):
+            self._cannot_tell(node)
             return []
         function = self.names.get(spelled(node.func), spelled(node.func)).rsplit(".", 1)[-1]
         said = node.args[:1] or [word.value for word in node.keywords if word.arg in ("route", "regex")]
         if function not in ("path", "re_path", "url") or not said:
-            self.result.sure = False
+            self._cannot_tell(node)
             return []
         first = said[0]
         pattern = first.value if isinstance(first, ast.Constant) and isinstance(first.value, str) else None
@@ -346,13 +379,31 @@ class _Reader:
         }
         if target is None:
             return []
-        if isinstance(target, ast.Call) and spelled(target.func).endswith("include") and target.args:
-            return self._include(target.args[0], base)
+        taken_in = self._taken_in_by(target)
+        if taken_in is not None:
+            return self._include(taken_in, base)
         label = _config_label(target)
         if label and (taken := self.taken_in(label)):
             return [Route(includes=taken, **base)]  # type: ignore[arg-type]
         bare = isinstance(target, ast.Name | ast.Attribute)
         return [Route(view=self._dotted(target), bare=bare, **base)]  # type: ignore[arg-type]
+
+    def _taken_in_by(self, target: ast.expr) -> ast.expr | None:
+        """Return what the host's ``include`` in a target takes in, also where another function wraps it; None for none.
+
+        A function of packages that includes with something laid over it takes the configuration behind that.
+        """
+        for one in ast.walk(target):
+            function = spelled(one.func).rpartition(".")[2] if isinstance(one, ast.Call) else ""
+            if not isinstance(one, ast.Call) or "include" not in function or not one.args:
+                continue
+            if function == "include" or len(one.args) == 1:
+                return one.args[0]
+            named = [given for given in one.args if isinstance(given, ast.Constant) and isinstance(given.value, str)]
+            if named:
+                return named[-1]
+            self._cannot_tell(one)
+        return None
 
     def _include(self, argument: ast.expr, base: dict[str, object]) -> list[Route]:
         if isinstance(argument, ast.Tuple) and argument.elts:
@@ -367,6 +418,8 @@ class _Reader:
             if inner is not None:
                 prefix = str(base["pattern"] or "")
                 return [one._replace(pattern=None if one.pattern is None else prefix + one.pattern) for one in inner]
+        if isinstance(argument, ast.JoinedStr | ast.Call | ast.Subscript | ast.BinOp):
+            self._cannot_tell(argument)
         return [Route(includes=self._dotted(argument), **base)]  # type: ignore[arg-type]
 
     def _dotted(self, node: ast.expr) -> str:

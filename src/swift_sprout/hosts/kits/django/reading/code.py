@@ -130,8 +130,25 @@ def permissions_declared(tree: ast.Module, label: str) -> set[str]:
     return found
 
 
-def derives_plainly(tree: ast.Module) -> bool:
-    """True when no class of a models file may have further permissions from a base that stands elsewhere."""
+def permissions_told(tree: ast.Module) -> bool:
+    """False when a class of a models file may have permissions that its text does not spell.
+
+    They may be worked out, or come from a base that stands elsewhere.
+    """
+    for node in (one for one in tree.body if isinstance(one, ast.ClassDef)):
+        for key in ("permissions", "default_permissions"):
+            value = _meta_value(node, key)
+            listed = value.elts if isinstance(value, ast.List | ast.Tuple) else None
+            if value is not None and listed is None:
+                return False
+            for one in listed or ():
+                named = one.elts[0] if isinstance(one, ast.List | ast.Tuple) and one.elts else one
+                if not _text(named):
+                    return False
+    return _derives_plainly(tree)
+
+
+def _derives_plainly(tree: ast.Module) -> bool:
     own = {node.name for node in tree.body if isinstance(node, ast.ClassDef)}
     bases = [spelled(base) for node in tree.body if isinstance(node, ast.ClassDef) for base in node.bases]
     foreign = [base for base in bases if base not in own and base not in ("models.Model", "Model")]

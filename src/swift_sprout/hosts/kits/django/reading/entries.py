@@ -35,9 +35,9 @@ def app_of(project: Project, entry: str) -> str:
     if tree is None or node is None:
         return package_of(entry)
     said = _name_in(node)
-    if said:
+    if said is not None:
         #  in its usual place another name is a slip, which is told of the package that the class stands in
-        return package_of(entry) if module.endswith(".apps") else said
+        return said if said and not module.endswith(".apps") else package_of(entry)
     for base in node.bases:
         origin = _imported_from(tree, base)
         if origin and origin.rpartition(".")[0] != APP_CONFIG and project.file_of(origin.rpartition(".")[0]) is None:
@@ -45,13 +45,15 @@ def app_of(project: Project, entry: str) -> str:
     return package_of(entry)
 
 
-def _name_in(node: ast.ClassDef) -> str:
+def _name_in(node: ast.ClassDef) -> str | None:
+    """Return the name that a config class sets; empty for one that it works out, None where it sets none."""
     for statement in node.body:
-        if isinstance(statement, ast.Assign) and isinstance(statement.value, ast.Constant):
-            names = [target.id for target in statement.targets if isinstance(target, ast.Name)]
-            if "name" in names and isinstance(statement.value.value, str):
-                return statement.value.value
-    return ""
+        targets = statement.targets if isinstance(statement, ast.Assign) else []
+        targets = [statement.target] if isinstance(statement, ast.AnnAssign) and statement.value else targets
+        if any(isinstance(target, ast.Name) and target.id == "name" for target in targets):
+            value = getattr(statement, "value", None)
+            return value.value if isinstance(value, ast.Constant) and isinstance(value.value, str) else ""
+    return None
 
 
 def _imported_from(tree: ast.Module, base: ast.expr) -> str:

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from ..facts import django
+from .engines import template_engines
 from .tags import read_tags
 
 if TYPE_CHECKING:
@@ -18,12 +19,8 @@ BLOCK_NAMES = ("content", "main", "body")
 
 def template_folders(view: HostView) -> list[Path]:
     """Return the folders that the settings name for templates, as far as they can be told."""
-    engines = view.settings.plain("TEMPLATES", []) if view.settings else []
-    folders: list[Path] = []
-    for engine in engines if isinstance(engines, list) else []:
-        listed = engine.get("DIRS", []) if isinstance(engine, dict) else []
-        folders += [view.root / entry for entry in listed if isinstance(entry, str | Path)]
-    return [folder for folder in folders if folder.is_dir()]
+    named = (view.root / folder for engine in template_engines(view.settings) for folder in engine.folders)
+    return [folder for folder in named if folder.is_dir()]
 
 
 class SiteLayout(NamedTuple):

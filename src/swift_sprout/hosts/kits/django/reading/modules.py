@@ -44,6 +44,11 @@ class ConfigClass(NamedTuple):
         value = self.values.get(key, ("", 0))[0]
         return value if isinstance(value, str) else ""
 
+    @property
+    def name_is_worked_out(self) -> bool:
+        """True when it names its package by more than a text."""
+        return "name" in self.values and not self.text("name")
+
 
 #  what a module's own files tell and rules that compare modules ask for, by the names of the properties below
 OWN_FACTS = ("configs", "tables", "templates", "libraries")

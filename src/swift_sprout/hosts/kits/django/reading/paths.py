@@ -32,6 +32,19 @@ def path_value(node: ast.expr, file: Path, known: dict[str, Any]) -> str | None:
     return None
 
 
+def glob_values(node: ast.expr, file: Path, known: dict[str, Any]) -> list[str] | None:
+    """Return the paths that a pattern below a folder finds now, in their order; None for another expression."""
+    if not (isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and len(node.args) == 1):
+        return None
+    said = node.args[0]
+    if node.func.attr != "glob" or not isinstance(said, ast.Constant) or not isinstance(said.value, str):
+        return None
+    folder = path_value(node.func.value, file, known)
+    if folder is None or said.value.startswith("/"):
+        return None
+    return sorted(map(str, Path(folder).glob(said.value)))
+
+
 _FROM_ENVIRONMENT = ("os.environ.get", "environ.get", "os.getenv", "getenv")
 
 

@@ -1,8 +1,8 @@
 """What a settings module says, read from its syntax trees: lists keep the place of every entry.
 
 Understood are the forms that settings come in: literals, names, ``+``, ``+=``, ``append``, ``extend``, ``remove``,
-unpacking, ``from .base import *`` and paths made from ``BASE_DIR``. What depends on a condition or a call is kept as
-uncertain, and said to be.
+unpacking, ``from .base import *``, paths made from ``BASE_DIR``, lists made from lists, functions of the file that only
+return something. What depends on a condition or another call is kept as uncertain, and said to be.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ import ast
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from .paths import path_value
+from .paths import glob_values, path_value
 from .project import Project
 
 
@@ -160,6 +160,7 @@ class _Statements:
         self.path = path
         self.values = values
         self.conditional = False
+        self._functions: dict[str, ast.FunctionDef] = {}
 
     def run(self, statements: list[ast.stmt]) -> None:
         for statement in statements:
@@ -177,6 +178,8 @@ class _Statements:
             self._set(node.target.id, self.value(node.value, [node.target]))
         elif isinstance(node, ast.AugAssign) and isinstance(node.op, ast.Add) and isinstance(node.target, ast.Name):
             self.extend(node.target.id, self.value(node.value, [node.target]), node.lineno)
+        elif isinstance(node, ast.AugAssign) and self._change_inside(node.target, node.value, "extend"):
+            pass
         elif isinstance(node, ast.Expr) and isinstance(node.value, ast.Call):
             self.call(node.value)
         elif isinstance(node, ast.ImportFrom):
@@ -192,6 +195,7 @@ class _Statements:
         elif not isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef | ast.Import):
             self._unfollowed(node)
         if isinstance(node, ast.FunctionDef):
+            self._functions[node.name] = node
             self._may_change({name for one in ast.walk(node) if isinstance(one, ast.Global) for name in one.names})
 
     def _unfollowed(self, node: ast.AST) -> None:
@@ -234,12 +238,39 @@ class _Statements:
         self.values[name] = value
 
     def _subscript(self, target: ast.Subscript, value: Value) -> None:
-        if isinstance(target.value, ast.Name):
+        container, key = (
+            self._held(target.value),
+            target.slice.value if isinstance(target.slice, ast.Constant) else None,
+        )
+        if isinstance(container, dict) and key is not None:
+            container[key] = UNKNOWN if self.conditional and container.get(key) != value.plain else value.plain
+        elif isinstance(target.value, ast.Name):
             held = self.values.get(target.value.id)
-            if held is not None and isinstance(held.plain, dict) and isinstance(target.slice, ast.Constant):
-                held.plain[target.slice.value] = value.plain
-            elif held is not None and isinstance(held.plain, list):
+            if held is not None and isinstance(held.plain, list):
                 self.values[target.value.id] = held.either(value) if isinstance(value.plain, list) else held.not_sure()
+
+    def _held(self, node: ast.expr) -> Any:
+        """Return what a name holds, or a part of it that is asked for by a number or a key; UNKNOWN for all else."""
+        if isinstance(node, ast.Name):
+            held = self.values.get(node.id)
+            return held.plain if held is not None else UNKNOWN
+        if isinstance(node, ast.Subscript) and isinstance(node.slice, ast.Constant):
+            container, key = self._held(node.value), node.slice.value
+            if isinstance(container, dict):
+                return container.get(key, UNKNOWN)
+            if isinstance(container, list) and isinstance(key, int) and -len(container) <= key < len(container):
+                return container[key]
+        return UNKNOWN
+
+    def _change_inside(self, target: ast.expr, given: ast.expr, how: str) -> bool:
+        """Add to a list inside of a setting, such as the folders of an engine; False where it is none that is known."""
+        held = self._held(target) if isinstance(target, ast.Subscript) else None
+        if not isinstance(held, list):
+            return False
+        more = self.value(given, []).plain
+        added = more if how == "extend" and isinstance(more, list) else [UNKNOWN if how == "extend" else more]
+        held += [UNKNOWN if self.conditional else one for one in added]
+        return True
 
     def import_from(self, node: ast.ImportFrom) -> None:
         found = self.settings.imported(node, self.path)
@@ -261,6 +292,10 @@ class _Statements:
 
     def call(self, node: ast.Call) -> None:
         function = node.func
+        adds = isinstance(function, ast.Attribute) and function.attr in ("append", "insert", "extend") and node.args
+        if adds and isinstance(function, ast.Attribute):
+            if self._change_inside(function.value, node.args[-1], function.attr):
+                return
         if not (isinstance(function, ast.Attribute) and isinstance(function.value, ast.Name)):
             self._unfollowed(node)
             return
@@ -298,12 +333,7 @@ class _Statements:
         if isinstance(node, ast.List | ast.Tuple):
             return self._sequence(node, name)
         if isinstance(node, ast.Dict):
-            plain = {
-                self.value(key, []).plain: self.value(held, []).plain
-                for key, held in zip(node.keys, node.values, strict=True)
-                if key is not None and isinstance(key, ast.Constant)
-            }
-            return Value(plain, self.path, line)
+            return Value(self._mapping(node), self.path, line)
         if isinstance(node, ast.Name):
             return self.values.get(node.id, Value(UNKNOWN, self.path, line))
         if isinstance(node, ast.BinOp) and isinstance(node.op, ast.Add):
@@ -313,11 +343,70 @@ class _Statements:
             if isinstance(left.plain, str) and isinstance(right.plain, str):
                 return Value(left.plain + right.plain, self.path, line)
             return Value(UNKNOWN, self.path, line)
-        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in ("list", "tuple"):
+        if (
+            isinstance(node, ast.Call)
+            and isinstance(node.func, ast.Name)
+            and node.func.id in ("list", "tuple", "sorted")
+        ):
             return self.value(node.args[0], targets) if node.args else Value([], self.path, line)
+        if isinstance(node, ast.ListComp | ast.GeneratorExp):
+            return self._made_from_list(node)
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in self._functions:
+            return self._returned(self._functions[node.func.id], node)
         known = {name: held.plain for name, held in self.values.items() if isinstance(held.plain, str | Path)}
+        found = glob_values(node, self.path, known)
+        if found is not None:
+            return Value([*found], self.path, line, [Entry(one, self.path, line, True) for one in found], sure=False)
         path = path_value(node, self.path, known)
         return Value(UNKNOWN if path is None else path, self.path, line)
+
+    def _mapping(self, node: ast.Dict) -> dict[Any, Any]:
+        """Return a dictionary; what cannot be told of its keys is there under None."""
+        plain: dict[Any, Any] = {}
+        for key, held in zip(node.keys, node.values, strict=True):
+            value = self.value(held, []).plain
+            if isinstance(key, ast.Constant):
+                plain[key.value] = value
+            elif key is None and isinstance(value, dict):
+                plain.update(value)
+            else:
+                plain[None] = UNKNOWN
+        return plain
+
+    def _made_from_list(self, node: ast.ListComp | ast.GeneratorExp) -> Value:
+        """Return a list that is made from another one, item by item; its entries stand in no list written out."""
+        loop = node.generators[0]
+        unsure = Value([UNKNOWN], self.path, node.lineno, sure=False)
+        source = self.value(loop.iter, [])
+        if len(node.generators) > 1 or loop.ifs or not isinstance(loop.target, ast.Name):
+            return unsure
+        if not isinstance(source.plain, list):
+            return unsure
+        made = [self._with({loop.target.id: Value(one, self.path, node.lineno)}, node.elt) for one in source.plain]
+        entries = [Entry(one, self.path, node.lineno, True) for one in made]
+        return Value(made, self.path, node.lineno, entries, sure=False)
+
+    def _returned(self, function: ast.FunctionDef, call: ast.Call) -> Value:
+        """Return what a function of the file returns, where it takes nothing and does nothing else."""
+        body = [one for one in function.body if not (isinstance(one, ast.Expr) and isinstance(one.value, ast.Constant))]
+        given = function.args
+        plain = not (call.args or call.keywords or given.args or given.vararg or given.kwarg or given.kwonlyargs)
+        if plain and len(body) == 1 and isinstance(body[0], ast.Return) and body[0].value is not None:
+            found = self.value(body[0].value, [])
+            return Value(found.plain, self.path, call.lineno, found.entries, sure=False)
+        return Value(UNKNOWN, self.path, call.lineno)
+
+    def _with(self, names: dict[str, Value], node: ast.expr) -> Any:
+        """Return what an expression is while some names stand for something."""
+        before = {name: self.values.get(name) for name in names}
+        self.values.update(names)
+        plain = self.value(node, []).plain
+        for name, held in before.items():
+            if held is None:
+                del self.values[name]
+            else:
+                self.values[name] = held
+        return plain
 
     def _sequence(self, node: ast.List | ast.Tuple, name: str) -> Value:
         value = Value([], self.path, node.lineno, literals=[ListLiteral(self.path, name, node, self.conditional)])

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from .....disk.guard import read_content
+from .engines import template_engines
 from .layouts import template_folders
 from .tags import Tag, tags_in
 
@@ -194,9 +195,8 @@ class Templates:
     @cached_property
     def folders_absent(self) -> list[Path]:
         """The folders that the settings name for templates, and that are not there."""
-        engines = self.view.settings.plain("TEMPLATES", []) if self.view.settings is not None else []
-        named = [one for engine in engines if isinstance(engine, dict) for one in engine.get("DIRS", [])]
-        places = [self.view.root / one for one in named if isinstance(one, str | Path)]
+        engines = template_engines(self.view.settings)
+        places = [self.view.root / folder for engine in engines for folder in engine.folders]
         return [place for place in places if not place.is_dir()]
 
     def above(self, template: TemplateFile) -> TemplateFile | None:
@@ -248,16 +248,18 @@ class Templates:
         return [place for place in places if os.path.isdir(place)]
 
     @cached_property
+    def folders_told(self) -> bool:
+        """True when the settings tell all folders of templates beside those of modules."""
+        engines = template_engines(self.view.settings)
+        return bool(engines) and all(engine.sure for engine in engines)
+
+    @cached_property
     def sure(self) -> bool:
         """True when every folder of templates can be told: list of modules, engines, and each package's place."""
-        settings = self.view.settings
-        engines = settings.plain("TEMPLATES", []) if settings is not None else []
-        if not self.view.list_is_sure or not isinstance(engines, list) or len(engines) != 1:
+        engines = template_engines(self.view.settings)
+        if not self.view.list_is_sure or len(engines) != 1:
             return False
-        engine = engines[0] if isinstance(engines[0], dict) else {}
-        folders, options = engine.get("DIRS", []), engine.get("OPTIONS", {})
-        told = isinstance(folders, list) and all(isinstance(one, str | Path) for one in folders)
-        if not told or not isinstance(options, dict) or "loaders" in options or not engine.get("APP_DIRS"):
+        if not engines[0].sure or engines[0].loaders or not engines[0].app_dirs:
             return False
         interpreter = self.view.interpreter
         return interpreter is not None and all(

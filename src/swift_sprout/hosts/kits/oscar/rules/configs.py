@@ -10,7 +10,15 @@ from .....core.nearest import near_text
 from ...django.reading.code import class_named, function_named, template_names
 from ...django.reading.guards import ConfigGuards, config_guards
 from ..facts import oscar
-from .reading import config_node, host_app_of, is_dashboard_config, is_shop_config, line_with, own_routes
+from .reading import (
+    addresses_told,
+    config_node,
+    host_app_of,
+    is_dashboard_config,
+    is_shop_config,
+    line_with,
+    own_routes,
+)
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
@@ -83,7 +91,7 @@ def guards(exam: Examination) -> Iterator[Finding]:
         elif ":" in guard.name:
             plain = guard.name.rpartition(":")[2]
             yield exam.find("permitted.guard-with-namespace", path, guard.line, name=guard.name, plain=plain)
-        elif guard.name and routes and guard.name not in names:
+        elif guard.name and routes and guard.name not in names and addresses_told(exam):
             near = near_text(guard.name, names)
             yield exam.find("permitted.guard-name-unknown", path, guard.line, name=guard.name, near=near)
         for right in sorted({one_right for rights in (guard.rights, *guard.sets) for one_right in rights}):

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from .....core.nearest import near_text
 from ...django.asking import last_place, said
 from ..facts import oscar
-from .reading import config_node, is_dashboard_config, menu_entries, namespace_of, own_routes
+from .reading import addresses_told, config_node, is_dashboard_config, menu_entries, namespace_of, own_routes
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
@@ -27,7 +27,7 @@ def entries(exam: Examination) -> Iterator[Finding]:
         if not entry.has_label:
             yield exam.find("placed.navigation-label-absent", entry.path, entry.line)
         space, colon, name = entry.url_name.rpartition(":")
-        if colon and space == namespace and names and name not in names:
+        if colon and space == namespace and names and name not in names and addresses_told(exam):
             near = near_text(name, names)
             yield exam.find("placed.navigation-address-unknown", entry.path, entry.line, name=entry.url_name, near=near)
         elif colon and space == namespace and node is not None and not is_dashboard_config(exam) and not told:

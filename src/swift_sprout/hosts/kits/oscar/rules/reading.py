@@ -33,10 +33,10 @@ class MenuEntry(NamedTuple):
 
 
 class MethodClass(NamedTuple):
-    """A shipping method: its class, its code where that is written out, and where it stands."""
+    """A shipping method: its class, its code (None where that is worked out), and where it stands."""
 
     name: str
-    code: str
+    code: str | None
     path: Path
     line: int
     own_price: bool
@@ -85,6 +85,12 @@ def own_routes(exam: Examination) -> list[Route]:
     return [route for route in conf.routes if not route.includes] if conf is not None else []
 
 
+def addresses_told(exam: Examination) -> bool:
+    """True when reading tells all of a module's own table of addresses."""
+    conf = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
+    return conf is not None and conf.sure
+
+
 def namespace_of(exam: Examination) -> str:
     """Return the namespace of a module's addresses."""
     return (exam.module.config.text("namespace") if exam.module.config else "") or exam.module.label
@@ -122,10 +128,12 @@ def method_classes(exam: Examination) -> Iterator[MethodClass]:
             bases = [spelled(base).rpartition(".")[2] for base in node.bases]
             if not any(base in METHOD_BASES for base in bases):
                 continue
-            code, price = "", "Base" not in bases
+            code: str | None = ""
+            price = "Base" not in bases
             for statement in node.body:
                 if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
-                    code = _text(statement.value) if statement.targets[0].id == "code" else code
+                    if statement.targets[0].id == "code":
+                        code = _text(statement.value) if isinstance(statement.value, ast.Constant) else None
                 elif isinstance(statement, ast.FunctionDef) and statement.name == "calculate":
                     price = True
             yield MethodClass(node.name, code, source.path, node.lineno, price)

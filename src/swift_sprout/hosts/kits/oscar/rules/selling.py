@@ -47,6 +47,8 @@ def methods(exam: Examination) -> Iterator[Finding]:
     """Shipping methods without a code, without a price, or with the code of another one."""
     seen: dict[str, str] = {}
     for method in method_classes(exam):
+        if method.code is None:
+            continue  # it is worked out
         if not method.code:
             yield exam.find("placed.method-code-absent", method.path, method.line, name=method.name)
         elif method.code in seen:

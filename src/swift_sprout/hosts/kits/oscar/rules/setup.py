@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ...django.reading.engines import template_engines
 from ..facts import oscar
 from .reading import is_shop_config, line_with
 
@@ -19,20 +20,15 @@ def settings(exam: Examination) -> Iterator[Finding]:
         return
     path = exam.view.settings.path
     own = oscar(exam.view.data)
-    middleware = exam.view.settings.plain("MIDDLEWARE", None)
-    if isinstance(middleware, list):
+    middleware = exam.view.settings.get("MIDDLEWARE")
+    if middleware is not None and isinstance(middleware.plain, list) and middleware.sure:
         for name in own.middleware:
-            if name not in middleware:
+            if name not in middleware.plain:
                 line = line_with(path, "MIDDLEWARE")
                 yield exam.find("compatible.middleware-absent", path, line, name=name)
-    engines = exam.view.settings.plain("TEMPLATES", None)
-    for engine in engines if isinstance(engines, list) else ():
-        options = engine.get("OPTIONS", {}) if isinstance(engine, dict) else {}
-        there = options.get("context_processors") if isinstance(options, dict) else None
-        if not isinstance(there, list):
-            continue
-        for name in own.context_processors:
-            if name not in there:
+    for engine in template_engines(exam.view.settings):
+        for name in own.context_processors if engine.context_processors is not None else ():
+            if name not in (engine.context_processors or ()):
                 line = line_with(path, "context_processors")
                 yield exam.find("compatible.context-processor-absent", path, line, name=name)
     if exam.view.settings.get("HAYSTACK_CONNECTIONS") is None:

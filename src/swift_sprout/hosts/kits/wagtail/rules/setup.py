@@ -24,7 +24,7 @@ def apps(exam: Examination) -> Iterator[Finding]:
     """Apps of the host that the module takes things from, and that are not listed: what they bring is not there."""
     listed = {package_of(entry.value) for entry in exam.view.listed}
     known = wagtail(exam.view.data).contrib
-    if not listed:
+    if not listed or not exam.view.list_is_sure:
         return
     for source in exam.sources:
         read = source.path.parent == exam.module.folder and source.path.name in ALWAYS_READ

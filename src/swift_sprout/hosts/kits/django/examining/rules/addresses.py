@@ -28,21 +28,10 @@ def included(exam: Examination) -> Iterator[Finding]:
     if own is not None and not own.routes and own.sure:
         return  # nothing to include
     line = conf.lists[-1].node.lineno if conf.lists else 0
-    if exam.live is None and (worked_out := _worked_out(exam, conf.path)):
-        yield exam.find("routed.unsure", conf.path, worked_out, urls=exam.module.urls)
+    if exam.live is None and (unread := view.addresses.unread_below(view.root_urls)):
+        yield exam.find("routed.unsure", *unread, urls=exam.module.urls)
         return
     yield exam.find("routed.not-included", conf.path, line, urls=exam.module.urls, root=view.relative(conf.path))
-
-
-def _worked_out(exam: Examination, path: Path) -> int:
-    """Return the line at which a table of addresses includes what only its code can tell; 0 for none."""
-    source = exam.view.project.parse(path)
-    for node in nodes_of(source.tree) if source is not None and source.tree is not None else ():
-        if isinstance(node, ast.Call) and spelled(node.func).rpartition(".")[2] == "include" and node.args:
-            first = node.args[0].elts[0] if isinstance(node.args[0], ast.Tuple) and node.args[0].elts else node.args[0]
-            if isinstance(first, ast.JoinedStr | ast.BinOp | ast.Call | ast.Subscript):
-                return node.lineno
-    return 0
 
 
 def controllers(exam: Examination) -> Iterator[Finding]:

@@ -121,7 +121,8 @@ def descriptions(exam: Examination) -> Iterator[Finding]:
     paths = document.get("paths")
     described = {_shape(name): name for name in paths} if isinstance(paths, dict) else {}
     served = {_shape(one_.path): one_ for one_ in exam.addresses if ".endpoints." in one_.view}
-    if not served:
+    own = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
+    if not served or own is None or not own.sure:
         return
     for shape, name in described.items():
         if shape not in served:

@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from ......core.findings import Finding
 from ......core.nearest import nearest
 from ......core.tomlplaces import line_of
-from ...placing import is_placed, template_of
+from ...facts import django
+from ...placing import FRONT_PAGE, front_template, is_placed, template_of
 from ...registration import brief_of
 from ..examination import Examination
 
@@ -59,12 +60,24 @@ def placements(exam: Examination) -> Iterator[Finding]:
         line = line_of(text, ("placement", index))
         values = {"block": placement.block, "where": placement.place}
         template = template_of(exam.view, placement.place)
+        if placement.place == FRONT_PAGE and not _front_page_told(exam):
+            continue
+        if template is None and not exam.view.templates.folders_told:
+            continue
         if template is None:
             match = nearest(placement.place, [found.name for found in exam.view.templates.all])
             near = f" (nearest: {match})" if match else ""
             yield exam.find("placed.place-unknown", path, line, nearest=near, **values)
         elif not is_placed(exam.view, exam.module, brief, placement):
             yield exam.find("placed.block-not-placed", path, line, template=exam.view.relative(template), **values)
+
+
+def _front_page_told(exam: Examination) -> bool:
+    """True when the files tell which template the front page has."""
+    root = exam.view.root_urls
+    if django(exam.view.data).front_templates:
+        return True
+    return bool(root) and exam.view.addresses.unread_below(root) is None and front_template(exam.view) != ""
 
 
 STATIC = (entries, tag, placements)

@@ -6,7 +6,7 @@ import os
 from collections.abc import Iterator, Mapping
 from pathlib import Path
 
-from ......core.brief import BRIEF_FILE
+from ......core.brief import BRIEF_FILE, Brief
 from ......core.findings import Finding
 from ......core.made import MADE_FILE
 from ......core.tomlplaces import line_of
@@ -43,7 +43,7 @@ def brief_and_code(exam: Examination) -> Iterator[Finding]:
             below = {key for key in there if key.rpartition("/{pk: integer}")[0] in {*said, *there}}
             there = {key.rpartition("/{pk: integer}")[0] if key in below and key not in said else key for key in there}
         for key, index in said.items():
-            if key not in there:
+            if key not in there and not _is_spelled(exam, kind, key, brief):
                 text = text or exam.module.brief_file.read_text("utf-8", "replace")
                 line = line_of(text, (kind, index))
                 yield exam.find("described.part-not-in-code", exam.module.brief_file, line, kind=kind, name=key)
@@ -52,6 +52,18 @@ def brief_and_code(exam: Examination) -> Iterator[Finding]:
                 file, line = names[kind, key]
                 values = {"kind": kind, "name": key, "brief": exam.view.relative(exam.module.brief_file)}
                 yield exam.find("described.part-not-in-brief", file, line, **values)
+
+
+def _is_spelled(exam: Examination, kind: str, key: str, brief: Brief) -> bool:
+    """True where code of the module spells a part's name all the same: it has it in a form that reading cannot tell."""
+    if kind in ("record", "page_type", "block", "command"):
+        return False  # these are classes, functions and files: they are told by their names
+    named = {group.key: group.name.title for group in brief.groups} if kind == "group" else {}
+    text = named.get(key) or key.rpartition(": ")[2].strip("/")
+    spelled_as = [f'"{text}"', f"'{text}'", f'"{text}/"', f"'{text}/'", f"{text} ="]
+    return bool(text) and any(
+        one in source.source.text for source in exam.sources if source.source is not None for one in spelled_as
+    )
 
 
 def _below(path: str, mount: str, said: Mapping[str, int]) -> str:

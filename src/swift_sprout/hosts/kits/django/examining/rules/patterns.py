@@ -92,6 +92,8 @@ def name_of_space(exam: Examination) -> Iterator[Finding]:
     own, label = _own(exam), exam.module.label
     if own is None or not own.sure or own.app_name == label or not exam.included or not own.routes:
         return
+    if not own.app_name_told:
+        return
     if label in exam.view.labels and _says(exam, label):
         return
     for template in exam.view.templates.all:

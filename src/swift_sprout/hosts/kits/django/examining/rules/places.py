@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from ......core.findings import Finding
 from ......core.nearest import nearest
 from ...reading.drawing import KeptOut
+from ...reading.engines import template_engines
 from ...reading.templates import TemplateFile
 from ..examination import Examination
 
@@ -74,6 +75,8 @@ def libraries(exam: Examination) -> Iterator[Finding]:
                     if library in known or library in HOST_LIBRARIES or library in named or foreign:
                         continue
                     owner = exam.view.templates.installed_libraries.get(library)
+                    if owner is not None and not exam.view.list_is_sure and exam.live is None:
+                        continue  # it may be on a part of the list that cannot be told
                     if owner is not None:
                         values = {"template": exam.view.relative(template.place), "library": library, "other": owner}
                         yield exam.find("placed.library-off", template.path, tag.line, **values)
@@ -100,13 +103,7 @@ def libraries(exam: Examination) -> Iterator[Finding]:
 
 def _named_by_settings(exam: Examination) -> set[str]:
     """Return the names that the settings themselves give to libraries."""
-    engines = exam.view.settings.plain("TEMPLATES", []) if exam.view.settings else []
-    found: set[str] = set()
-    for engine in engines if isinstance(engines, list) else []:
-        options = engine.get("OPTIONS") if isinstance(engine, dict) else None
-        libraries = options.get("libraries") if isinstance(options, dict) else None
-        found |= set(libraries) if isinstance(libraries, dict) else set()
-    return found
+    return {name for engine in template_engines(exam.view.settings) for name in engine.libraries}
 
 
 def _is_loaded(exam: Examination, library: str) -> bool:
@@ -121,14 +118,17 @@ def _is_loaded(exam: Examination, library: str) -> bool:
 
 def _built_in(exam: Examination, library: str) -> bool:
     """True when the settings load a library into every template."""
-    engines = exam.view.settings.plain("TEMPLATES", []) if exam.view.settings else []
-    return library in str(engines)
+    return any(
+        library in named
+        for engine in template_engines(exam.view.settings)
+        for named in (*engine.libraries, *engine.builtins)
+    )
 
 
 def assets(exam: Examination) -> Iterator[Finding]:
     """Static files that templates of the module ask for and that are in none of the host's own folders."""
     view = exam.view
-    for template in exam.module.templates:
+    for template in exam.module.templates if view.static_folders_told else ():
         for tag in template.tags:
             asset = tag.first_text if tag.name == "static" else None
             if not asset or asset.partition("/")[0] != exam.module.label:

@@ -9,6 +9,7 @@ from pathlib import Path
 from ......core.findings import Finding
 from .....python.returning import Function, gives_nothing
 from ...reading.code import spelled
+from ...reading.engines import template_engines
 from ..examination import Examination
 
 #  methods of controllers whose answer is used (Django 5.2)
@@ -67,13 +68,8 @@ def _needed(exam: Examination) -> Iterator[tuple[Path, Function, str]]:
 
 
 def _context_processors(exam: Examination) -> list[str]:
-    engines = exam.view.settings.plain("TEMPLATES", []) if exam.view.settings is not None else []
-    found: list[str] = []
-    for engine in engines if isinstance(engines, list) else []:
-        options = engine.get("OPTIONS") if isinstance(engine, dict) else None
-        names = options.get("context_processors") if isinstance(options, dict) else None
-        found += [name for name in names or () if isinstance(name, str) and exam.owns(name)]
-    return found
+    engines = template_engines(exam.view.settings)
+    return [name for engine in engines for name in engine.context_processors or () if exam.owns(name)]
 
 
 STATIC = (nothing,)

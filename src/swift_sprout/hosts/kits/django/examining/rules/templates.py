@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from ......core.findings import Finding
 from ......core.nearest import near_text, nearest
 from ...reading.code import nodes_of, template_names
+from ...reading.engines import template_engines
 from ...reading.templates import TemplateFile
 from ..examination import Examination
 
@@ -15,13 +16,11 @@ from ..examination import Examination
 def folders_off(exam: Examination) -> Iterator[Finding]:
     """The host is told not to look into the modules' template folders."""
     value = exam.view.settings.get("TEMPLATES") if exam.view.settings else None
-    engines = value.plain if value is not None and isinstance(value.plain, list) else []
+    engines = template_engines(exam.view.settings)
     if not exam.module.has("templates") or exam.view.entry_of(exam.module) is None or value is None or not engines:
         return
-    first = engines[0] if isinstance(engines[0], dict) else {}
-    options = first.get("OPTIONS")
-    loaders = isinstance(options, dict) and "loaders" in options
-    if str(first.get("BACKEND", "")).endswith("DjangoTemplates") and not first.get("APP_DIRS") and not loaders:
+    first = engines[0]
+    if first.backend.endswith("DjangoTemplates") and first.app_dirs is False and not first.loaders:
         yield exam.find("served.template-folders-off", value.file, value.line)
 
 

@@ -213,6 +213,8 @@ class RecordReading(PartReading):
             if not (isinstance(pair, ast.List | ast.Tuple) and len(pair.elts) == 2):
                 continue
             codename, title = text_of(pair.elts[0]), text_of(pair.elts[1])
+            if not codename:
+                continue  # it is worked out
             words = words_of(title)[0]
             named = NameFamily(title, words) if "_".join(words) == codename else None
             permission = Permission(named or name_family(codename, what="permission"), record.name.title)
