@@ -290,3 +290,29 @@ class Modules(unittest.TestCase):
         for more in ("'tide_marks'", "'berths'"):  # made, or only read: that cannot be told
             reads = self.module(main=f"$t = 'tide_high';\ndbDelta( \"CREATE TABLE $t (id int)\" );\n$o = {more};\n")
             self.assertEqual(tables_spelled(reads, there, []), [])
+
+
+class Includes(unittest.TestCase):
+    """What a file loads, in the spellings that modules have."""
+
+    def included(self, code: str) -> list[tuple[str, str, bool]]:
+        return [(one.base, one.path, one.later) for one in read(code).includes]
+
+    def test_folders_of_the_file_and_above(self):
+        for said in (
+            "plugin_dir_path( dirname( __FILE__ ) ) . 'includes/berth.php'",
+            "dirname( __DIR__ ) . '/includes/berth.php'",
+        ):
+            with self.subTest(said):
+                self.assertEqual(self.included(f"<?php require_once {said};"), [("", "../includes/berth.php", False)])
+
+    def test_inside_of_a_function_it_is_loaded_later(self):
+        code = "<?php class A { function draw() { include __DIR__ . '/berth.php'; } }"
+        self.assertEqual(self.included(code), [("", "berth.php", True)])
+
+    def test_a_path_from_the_folder_beside_the_file(self):
+        with tempfile.TemporaryDirectory() as folder:
+            (Path(folder) / "partials").mkdir()
+            said = PhpFile(Path(folder) / "quay.php", b"<?php include 'partials/berth.php'; include 'berth.php';")
+        self.assertEqual([(one.base, one.path) for one in said.includes], [("", "partials/berth.php")])
+        self.assertEqual(said.unread, 1)

@@ -13,7 +13,7 @@ from .....running.cores import Meanwhile, letting_go
 from ....shared.judging import findings_ahead, judged
 from ..asking import AskedHost, ask_as_holders, ask_both
 from ..php import Php, tell
-from .across import relate
+from .across import NOT_A_MODULE, relate
 from .evidence import evidence
 from .examination import Compiled, Examination, Request
 from .requests import ask_around, ask_carried, ask_pages, told_inside
@@ -96,7 +96,7 @@ def _examine(
     for module in modules:
         one = Examination(view, module, asked, requests.get(module.name), compiled, around, beside_it, areas)
         result.modules.append(_judge(one, result.failure, ahead.get(module.name)))
-    relate(result.modules)
+    relate(result.modules, result.host_findings)
     return result, asked
 
 
@@ -172,7 +172,7 @@ def _host_findings(view: HostView, modules: Sequence[ModuleFiles], asked: AskedH
     for boot in asked.boots:
         for step, reason, file, line in boot.untold:
             owner = next((one.name for one in view.modules if one.place in Path(file).parents), "the host")
-            place = view.relative(Path(file)) if file else "wp-load.php"
+            place = view.relative(Path(file)) if "wp-content" in Path(file).parts else NOT_A_MODULE
             found.append(rules.finding("served.not-told", owner, place, line, step=step, reason=reason, place=place))
     for one in view.modules:
         broke = {**asked.left_out_there, **asked.left_out}.get(one.name)

@@ -164,6 +164,14 @@ class ModuleFiles:
         """The files that its code includes by their names."""
         return {path for file in self.loaded_files for path, _ in self.included_by(file)}
 
+    @cached_property
+    def loaded_as_code(self) -> set[Path]:
+        """The files that are loaded at the start, or that define something: others may be parts of pages."""
+        told = [one for file in self.loaded_files for one in self.included_by(file)]
+        at_start = {path for path, said in told if not said.later}
+        defining = {file.path for file in self.files if file.classes or file.functions}
+        return at_start | ({path for path, _ in told} & defining)
+
     def included_by(self, file: PhpFile) -> list[tuple[Path, Include]]:
         """Return the files that one file loads, as far as it says where they are."""
         found = []

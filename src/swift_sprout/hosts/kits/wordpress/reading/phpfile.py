@@ -88,6 +88,7 @@ HOST_FUNCTIONS = frozenset(
         "settings_fields",
         "flush_rewrite_rules",
         "register_post_type",
+        "defined",
     ]
 )
 _SPECIAL = ("self", "static", "parent")
@@ -154,12 +155,14 @@ class Include(NamedTuple):
 
     base  -- the constant that holds the folder; empty for the file's own folder
     maybe -- True where the code looks first whether it is there, or does not mind
+    later -- True inside of a function: it is loaded when that is called, perhaps to draw something
     """
 
     base: str
     path: str
     line: int
     maybe: bool
+    later: bool
 
 
 #  what code asks before it loads or names something that may be absent
@@ -305,7 +308,7 @@ class PhpFile:
         elif sort == "const" and not inside:
             self._read_constants(node)
         elif sort == "include" and node.named_children:
-            self._read_include(node, looked)
+            self._read_include(node, looked, bool(method))
         elif sort == "call":
             self._read_call(node, inside, method, maybe, looked)
         elif sort == "new" and node.named_children:
@@ -370,13 +373,13 @@ class PhpFile:
         whole = f"{self.namespace}\\{name}" if self.namespace else name
         return PhpClass(whole, line_of(node), node.type.partition("_")[0], extends, methods, constants)
 
-    def _read_include(self, node: Node, looked: bool) -> None:
+    def _read_include(self, node: Node, looked: bool, later: bool) -> None:
         said = self.path_of(node.named_children[0])
         if said is None or not said[1]:
             self.unread += 1
             return
         silenced = node.parent is not None and node.parent.type == "error_suppression_expression"
-        self.includes.append(Include(*said, line_of(node), looked or silenced))
+        self.includes.append(Include(*said, line_of(node), looked or silenced, later))
 
     def path_of(self, node: Node) -> tuple[str, str] | None:
         """Return from where a path is reckoned (a constant, or empty for the file's folder), and the rest of it."""
@@ -391,6 +394,10 @@ class PhpFile:
         folder = self._folder(node)
         if folder is not None:
             return "", folder
+        said = literal(node)
+        first = said.partition("/")[0] if isinstance(said, str) and "/" in said else ""
+        if first not in ("", ".", "..") and (self.path.parent / first).is_dir():
+            return "", posixpath.normpath(said)  # where PHP looks last, and finds what lies beside the file
         if node.type in ("name", "qualified_name") and text_of(node).isupper():
             return text_of(node).lstrip("\\").rpartition("\\")[2], "."
         return None
@@ -403,7 +410,14 @@ class PhpFile:
             return "."
         if text in ("plugin_dir_url(__FILE__)", "plugins_url('/',__FILE__)", "plugins_url('',__FILE__)"):
             return "."  # the same folder, as an address
-        if text in ("dirname(__DIR__)", "dirname(dirname(__FILE__))", "dirname(__FILE__,2)"):
+        if text in (
+            "dirname(__DIR__)",
+            "dirname(dirname(__FILE__))",
+            "dirname(__FILE__,2)",
+            "plugin_dir_path(__DIR__)",
+        ):
+            return ".."
+        if text == "plugin_dir_path(dirname(__FILE__))":
             return ".."
         if text in ("dirname(__DIR__,2)", "dirname(dirname(__DIR__))", "dirname(__FILE__,3)"):
             return "../.."

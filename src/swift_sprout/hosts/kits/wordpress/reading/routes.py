@@ -98,7 +98,8 @@ def rest_routes_of(module: ModuleFiles) -> list[RestRoute]:
                 keys = {literal(key): value for key, value in array_items(group) if key is not None}
                 methods = text_of(keys.get("methods")).strip("'\"") or "GET"
                 if keys:
-                    handlers.append((methods, "permission_callback" in keys, keys.get("callback")))
+                    guarded = "permission_callback" in keys or None in keys  # a key that is worked out may be it
+                    handlers.append((methods, guarded, keys.get("callback")))
         said = space if isinstance(space, str) else ""
         found.append(RestRoute(said, path if isinstance(path, str) else "", handlers, file, call.line, call.inside))
     return found

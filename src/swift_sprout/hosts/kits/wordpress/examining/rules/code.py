@@ -293,7 +293,7 @@ def prints(exam: Examination) -> Iterator[Finding]:
     loaded = [
         file
         for file in module.loaded_files
-        if file.path == module.main or _included(exam, file) or file.path.parent.name == "src"
+        if file.path == module.main or file.path in module.loaded_as_code or file.path.parent.name == "src"
     ]
     for file in loaded:
         line = file.prints()
@@ -370,9 +370,12 @@ def loading(exam: Examination) -> Iterator[Finding]:
     printed = (exam.asked.boot.guard.get("output") or {}).get(exam.module.key)
     if printed and exam.module.main is not None:
         yield exam.find("registered.printed", exam.module.main, 1, text=" ".join(printed.split())[:60] or "blank lines")
-    for _, message, file, line in exam.asked.boot.guard.get("problems") or []:
-        if exam.holds(file):
-            yield exam.find("registered.warns", file, line, reason=" ".join(message.split())[:200])
+    told: set[tuple[str, int, str]] = set()
+    for boot in exam.asked.boots:
+        for _, message, file, line in boot.guard.get("problems") or []:
+            if exam.holds(file) and (file, line, message) not in told:
+                told.add((file, line, message))
+                yield exam.find("registered.warns", file, line, reason=" ".join(message.split())[:200])
     for hook in exam.answers.get("hooks") or []:
         if not hook["callable"] and exam.holds(hook["file"]):
             yield exam.find("registered.hook-uncallable", hook["file"], 0, what=hook["name"], hook=hook["hook"])

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ......core.nearest import near_text
+from ...reading.syntax import line_of, walk
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -22,11 +23,20 @@ def drawn(exam: Examination) -> Iterator[Finding]:
     for sort, key in (("shortcode", "code"), ("block", "drawn"), ("box", "box")):
         for name, told in (exam.answers.get(key) or {}).items():
             yield from _wrong(exam, f"the {sort} {name}", told)
-            if sort == "shortcode" and exam.holds(told["file"]) and told.get("printed"):
-                if told.get("returned") == "NULL":
-                    yield exam.find(
-                        "placed.shortcode-prints", told["file"], told["line"], tag=name, text=told["printed"][:60]
-                    )
+            if sort == "shortcode" and exam.holds(told["file"]) and told.get("returned") == "NULL":
+                place = told["file"], told["line"]
+                if told.get("printed"):
+                    yield exam.find("placed.shortcode-prints", *place, tag=name, text=told["printed"][:60])
+                elif _never_returns(exam, *place):
+                    yield exam.find("placed.shortcode-empty", *place, tag=name)
+
+
+def _never_returns(exam: Examination, path: str, line: int) -> bool:
+    """True for a function that begins on a line and has no value to return anywhere."""
+    file = next((one for one in exam.module.files if str(one.path) == path), None)
+    body = next((one for one in file.bodies if line_of(one) == line), None) if file is not None else None
+    returns = [one for one in walk(body) if one.type == "return_statement"] if body is not None else []
+    return body is not None and not any(one.named_children for one in returns)
 
 
 def _wrong(exam: Examination, what: str, told: Mapping[str, Any]) -> Iterator[Finding]:

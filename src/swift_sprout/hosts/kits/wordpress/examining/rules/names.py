@@ -35,6 +35,7 @@ _NEVER = "it is never true, and nothing is said"
 _NOT_LOADED = "it is not loaded, and nothing is said"
 #  the functions that take a name of something that must be there (the host's reference, 6.1)
 NAMED = {
+    "defined": Named(0, "constant", "it is never defined: what waits for it is never done"),
     "get_query_var": Named(0, "query variable", "it is always empty"),
     "current_user_can": Named(0, "capability", "everybody is refused there, administrators as well"),
     "user_can": Named(1, "capability", "everybody is refused there, administrators as well"),
@@ -139,6 +140,16 @@ def _jobs(exam: Examination) -> set[str]:
     return said | set(events) if said and None not in (*scheduled, *single) else set()
 
 
+#  constants of the host that code asks for before it goes on (its reference, 6.1)
+_CONSTANTS = {"ABSPATH", "WPINC", "WP_UNINSTALL_PLUGIN", "WP_DEBUG", "DOING_AJAX", "DOING_CRON", "DOING_AUTOSAVE"}
+
+
+def _constants(exam: Examination) -> set[str]:
+    defined = rb"(?:\bdefine\(\s*['\"]|\bconst\s+)(\w+)"
+    own = {name for content in exam.module.contents.values() for name in re.findall(defined, content)}
+    return {*_CONSTANTS, *(name.decode() for name in own)}
+
+
 _KNOWN: dict[str, Callable[[Examination], set[str]]] = {
     "query variable": _query_variables,
     "capability": rights_known,
@@ -149,6 +160,7 @@ _KNOWN: dict[str, Callable[[Examination], set[str]]] = {
     "shortcode": lambda exam: set((exam.answers.get("places") or {}).get("shortcodes") or {}),
     "scheduled event": _jobs,
     "option": _options,
+    "constant": _constants,
 }
 #  capabilities that the host turns into others, whoever asks (its reference of map_meta_cap, 6.1)
 _VERBS = ("edit", "read", "delete", "publish", "assign", "promote", "remove", "activate", "deactivate", "resume")
@@ -165,6 +177,9 @@ def hooks(exam: Examination) -> Iterator[Finding]:
         name = call.values[0] if call.values else None
         if isinstance(name, str) and len(name) >= SHORTEST:
             wanted.setdefault(name, (file.path, call.line))
+    for path, content in exam.module.contents.items():
+        for said in _HUNG_BY_OWN.finditer(content):
+            wanted.setdefault(said[1].decode("utf-8", "replace"), (path, content.count(b"\n", 0, said.start()) + 1))
     own, starts = hooks_of_modules(exam.view)
     for name, (path, line) in wanted.items():
         if name in own or name.startswith(starts) or called_by_host(exam.view.root, name):
@@ -172,6 +187,10 @@ def hooks(exam: Examination) -> Iterator[Finding]:
         near = misspelt(name, hosts_hooks(exam.view.root)[0] | own)
         if near:
             yield exam.find("registered.hook-unknown", path, line, hook=name, near=near)
+
+
+#  a class of the module's own collects what is to hang on hooks, and hangs it there later
+_HUNG_BY_OWN = re.compile(rb"->add_(?:action|filter)\(\s*['\"]([\w-]{5,})['\"]")
 
 
 def _quoted(name: str) -> tuple[bytes, bytes]:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ......core.nearest import near_text
+from ......core.nearest import misspelt, near_text
 from ...reading.routes import rest_routes_of
 from ...reading.syntax import array_items, line_of, literal, text_of
 from .places import on_site_menu
@@ -79,8 +79,9 @@ _CHECKS_NONCE = {"check_admin_referer": 0, "check_ajax_referer": 0, "wp_verify_n
 def nonces(exam: Examination) -> Iterator[Finding]:
     """Nonces that the module makes for an action and that none of its code ever checks."""
     checked: set[str] = set()
+    where: dict[str, tuple[Path, int]] = {}
     starts: set[str] = set()
-    for _, call in exam.calls(*_CHECKS_NONCE):
+    for file, call in exam.calls(*_CHECKS_NONCE):
         position = _CHECKS_NONCE[call.name]
         if len(call.nodes) <= position:
             continue
@@ -92,6 +93,7 @@ def nonces(exam: Examination) -> Iterator[Finding]:
             starts.add(begun)
         else:
             checked.add(said)
+            where[said] = file.path, call.line
     for file, call in exam.calls(*_MAKES_NONCE):
         position = _MAKES_NONCE[call.name]
         action = call.values[position] if len(call.values) > position else None
@@ -104,6 +106,11 @@ def nonces(exam: Examination) -> Iterator[Finding]:
                 "permitted.nonce-unchecked", place, line, action=action, what=what,
                 made=f"{exam.view.relative(file.path)}:{call.line}",
             )  # fmt: skip
+        elif near := misspelt(action, checked):
+            path, at = where[near]
+            what = f"the check of {near}"
+            made = f"{exam.view.relative(file.path)}:{call.line}"
+            yield exam.find("permitted.nonce-unchecked", path, at, action=action, what=what, made=made)
 
 
 def _beginning(node: Node) -> str:

@@ -74,7 +74,10 @@ def _names(query: str) -> list[tuple[str, str]]:
 def _declared(exam: Examination) -> set[str] | None:
     """Return the query variables that a module makes known; None when its files do not say them."""
     known: set[str] = set()
-    filters = [(file, call) for file, call in exam.calls("add_filter") if call.values[:1] == ["query_vars"]]
+    hooked = list(exam.calls("add_filter"))
+    filters = [(file, call) for file, call in hooked if call.values[:1] == ["query_vars"]]
+    if not filters and any(b"query_vars" in content for content in exam.module.contents.values()):
+        return None  # a class of the module's own hangs it there
     for _, call in exam.calls("add_rewrite_tag"):
         if call.values and isinstance(call.values[0], str):
             known.add(call.values[0].strip("%"))
