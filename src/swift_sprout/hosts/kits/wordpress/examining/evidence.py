@@ -65,7 +65,7 @@ def _live(exam: Examination, seen: Seen, rules: int, routes: int) -> None:
     else:
         seen[Rung.INSTALLED] = State.NOT_APPLICABLE, "it says no tables and no roles"
     if rules or routes:
-        seen[Rung.ROUTED] = State.PASS, f"{counted(rules, 'saved rule')} that lead to it, {counted(routes, 'endpoint')}"
+        seen[Rung.ROUTED] = State.PASS, f"reached by {counted(rules, 'saved rule')} and {counted(routes, 'endpoint')}"
     away = {
         request.path
         for request in exam.requests
