@@ -357,6 +357,10 @@ def _conditional(file: PhpFile, line: int) -> bool:
     return any("_exists" in text for text in lines)
 
 
+#  what PHP says of a slip of the pen; many of its other warnings on a screen come from options that are not set yet
+_SLIP = re.compile(r"Undefined (variable|property|constant)|(include|require)(_once)?\(")
+
+
 def loading(exam: Examination) -> Iterator[Finding]:
     """What the running host met while it loaded the module."""
     broke = exam.broke
@@ -373,7 +377,8 @@ def loading(exam: Examination) -> Iterator[Finding]:
     told: set[tuple[str, int, str]] = set()
     for boot in exam.asked.boots:
         for _, message, file, line in boot.guard.get("problems") or []:
-            if exam.holds(file) and (file, line, message) not in told:
+            here = exam.holds(file) and (file, line, message) not in told
+            if here and (boot is exam.asked.boot or _SLIP.match(message)):
                 told.add((file, line, message))
                 yield exam.find("registered.warns", file, line, reason=" ".join(message.split())[:200])
     for hook in exam.answers.get("hooks") or []:
