@@ -44,10 +44,10 @@ def write_check(path: Path, results: Sequence[CheckResult], rules: Iterable[Rule
 
 
 def check_ending(path: Path) -> None:
-    """Raise WrongUse when a file's ending names no form."""
+    """Raise WrongUse when the ending of a file is no known output format."""
     if path.suffix not in FORMS:
         raise WrongUse(
-            "output-ending", f"--output {path}: the ending names no form.", did_you_mean(path.suffix or "?", FORMS)
+            "output-ending", f"--output {path}: unknown output format.", did_you_mean(path.suffix or "?", FORMS)
         )
 
 

@@ -25,14 +25,14 @@ class Pages(WagtailCase):
         off = self.assert_ok(self.sprout("check", "tide_pages", "--format", "json"), 1)
         self.assertEqual(self.ladder(off, "tide_pages")["registered"], "fail")
         told = self.assert_ok(self.sprout("enable", "tide_pages"))
-        self.assertIn("place_tide_pages_pages: 3 pages were made.", told.out)
+        self.assertIn("place_tide_pages_pages: Created 3 pages.", told.out)
         wanted = [
             ("Water levels", "/home/water-levels/", 1),
             ("Spring tide", "/home/water-levels/spring-tide/", 1),
             ("Storm warning", "/home/storm-warning/", 0),
         ]
         self.assertEqual(self.tree(), wanted)
-        self.assertIn("0 pages were made.", self.assert_ok(self.sprout("settle", "tide_pages")).out)
+        self.assertIn("Created 0 pages.", self.assert_ok(self.sprout("settle", "tide_pages")).out)
         self.assertEqual(self.tree(), wanted)
         self.assertIn("No changes detected", self.manage("makemigrations", "--check", "--dry-run").stdout)
         checked = self.assert_ok(self.sprout("check", "--format", "json"))

@@ -155,7 +155,7 @@ def products_against(sample: Sample, kind: ProductKind) -> Iterator[Contradictio
         where = f"row {number} of {sample.record}"
         for name in needed:
             if not values.get(name):
-                yield Contradiction("rows", f"{where} has no {name!r}", "Say its value.")
+                yield Contradiction("rows", f"{where} has no {name!r}", "Add a value for it.")
         if values.get("title", "") in seen:
             yield Contradiction("rows", f"two rows of {sample.record} have one title: {values['title']}", "Change one.")
         seen.add(values.get("title", ""))

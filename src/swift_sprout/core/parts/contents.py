@@ -146,7 +146,9 @@ def _sample_against(sample: Sample, brief: Brief) -> Iterator[Contradiction]:
         for field in record.fields:
             needed = not field.optional and field.default is None and field.type not in ("many", "yes/no")
             if needed and field.name not in values:
-                yield Contradiction("rows", f"row {number} of {sample.record} has no {field.name!r}", "Say its value.")
+                yield Contradiction(
+                    "rows", f"row {number} of {sample.record} has no {field.name!r}", "Add a value for it."
+                )
         for name, value in row:
             yield from _value_against(sample, number, record, name, value)
 

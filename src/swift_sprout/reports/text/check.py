@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...core.findings import Finding, Severity, consequences
-from ...core.ladder import RUNGS, State
+from ...core.ladder import RUNGS, Rung, State
 from ...core.results import CheckResult, ModuleCheck, SetupCheck
 from ..terminal import Terminal
 
@@ -124,7 +124,7 @@ def _result(module: ModuleCheck, setup: SetupCheck) -> str:
         return f"stops at {stop.rung}"
     if module.ladder.served:
         return "served: " + ", ".join(module.addresses[:2]) + (" …" if len(module.addresses) > 2 else "")
-    return "well, as far as was asked" if setup.live or not setup.failure else "not asked"
+    return "no problems found" if setup.live or not setup.failure else "not asked"
 
 
 def _findings(out: Terminal, setup: SetupCheck) -> None:
@@ -159,5 +159,7 @@ def summary(result: CheckResult) -> str:
     accepted = sum(len(setup.accepted) for setup in result.setups)
     found += f", {accepted} accepted" if accepted else ""
     many = f"{len(modules)} module{'' if len(modules) == 1 else 's'}"
-    asked = f", {served} served" if any(setup.live for setup in result.setups) else ""
+    nothing = modules and all(module.ladder.state(Rung.SERVED) is State.NOT_APPLICABLE for module in modules)
+    asked = ", nothing to serve" if nothing else f", {served} served"
+    asked = asked if any(setup.live for setup in result.setups) else ""
     return f"{many}{asked}, {found}, {result.seconds:.1f} s"
