@@ -99,6 +99,8 @@ class WorkedOutAddresses(OfProject):
             "urlpatterns = [*addresses_of(NAMES)]",
             "urlpatterns = [address_of(name) for name in NAMES]",
             "urlpatterns = addresses()",
+            'urlpatterns = []\nfor name in NAMES:\n    urlpatterns.append(path(name, include(f"{name}.urls")))',
+            "urlpatterns = []\nregister(urlpatterns)",
             'urlpatterns = [path("b/", include(f"{name}.urls"))]',
             "urlpatterns = [BERTHS]",
         ):

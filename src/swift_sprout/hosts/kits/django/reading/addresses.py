@@ -231,6 +231,8 @@ class _Reader:
                 self.conditional = True
                 self._of_condition(node)
                 self.conditional = False
+            elif any(isinstance(one, ast.Name) and one.id == "urlpatterns" for one in ast.walk(node)):
+                self._cannot_tell(node)  # a loop, or another statement that is not carried out here
         if "urlpatterns" not in self.lists:
             self._of_config_class()
         self.result.routes = self.lists.get("urlpatterns", [])
@@ -253,6 +255,8 @@ class _Reader:
     def _call(self, node: ast.Call) -> None:
         """Read what a list gets by its own methods."""
         function = node.func
+        if any(isinstance(one, ast.Name) and one.id == "urlpatterns" for one in node.args):
+            self._cannot_tell(node)  # what it is given to may add to it
         if not isinstance(function, ast.Attribute) or not isinstance(function.value, ast.Name) or not node.args:
             return
         held = self.lists.get(function.value.id)
@@ -307,7 +311,7 @@ class _Reader:
         elif name == "urlpatterns":
             self._cannot_tell(value)
 
-    def _cannot_tell(self, node: ast.expr) -> None:
+    def _cannot_tell(self, node: ast.expr | ast.stmt) -> None:
         self.result.unread_line = self.result.unread_line or node.lineno
 
     def _routes(self, node: ast.expr, outer: bool, prefixed: bool) -> list[Route] | None:
