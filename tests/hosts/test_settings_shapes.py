@@ -90,6 +90,8 @@ class WorkedOutAddresses(OfProject):
             'urlpatterns = [path("b/", guarded(include("berths.urls")))]',
             'urlpatterns = [path("b/", decorated_include(login_required, "berths.urls"))]',
             'more = [path("b/", include("berths.urls"))]\nurlpatterns = [*more]',
+            'urlpatterns = [path("b/", include("berths.urls"))]\nurlpatterns += static(settings.MEDIA_URL)',
+            'urlpatterns = [path("b/", include("berths.urls"))] + staticfiles_urlpatterns()',
         ):
             with self.subTest(said):
                 self.assertEqual(self.read(said), (["berths.urls"], True))

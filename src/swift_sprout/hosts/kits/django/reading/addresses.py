@@ -190,6 +190,10 @@ class Addresses:
         return found
 
 
+#  functions whose lists hold addresses of files, or of a package for developers, and of no module of the host
+_OF_NO_MODULE = ("static", "staticfiles_urlpatterns", "debug_toolbar_urls")
+
+
 def _config_label(node: ast.expr) -> str:
     """Return the label in ``apps.get_app_config("…").urls``, or in its first item; empty for all else."""
     if isinstance(node, ast.Subscript):
@@ -336,6 +340,8 @@ class _Reader:
             if outer and (left is None or right is None):
                 self._cannot_tell(node)
             return None if left is None and right is None else [*(left or []), *(right or [])]
+        if isinstance(node, ast.Call) and spelled(node.func).rpartition(".")[2] in _OF_NO_MODULE:
+            return []
         if isinstance(node, ast.Call) and spelled(node.func).endswith("i18n_patterns"):
             holder = PatternList(self.result.path, node, prefixed, self.conditional)
             if outer:
