@@ -165,6 +165,13 @@ class BuildsOn(Case):
         self.assertEqual({rule.code for rule in data.rules}, {rule.code for rule in base.rules} | {"found.plank"})
         self.assertEqual(base.facts.naming.longest, kits()["flask"].data.facts.naming.longest)
 
+    def test_a_rule_of_the_kit_below_is_not_replaced(self):
+        code = next(iter(kits()["flask"].data.rules)).code
+        data = self.kit('builds_on = "flask"\n', f'["{code}"]\ncause = "c"\neffect = "e"\nmend = "m"\n')
+        with self.assertRaises(WrongUse) as caught:
+            len(data.rules)
+        self.assertIn(f"{code}: the kit below has a rule of that code", caught.exception.sentence)
+
     def test_a_kit_that_is_not_there_cannot_be_built_on(self):
         with self.assertRaises(WrongUse) as caught:
             self.kit('builds_on = "jetty"\n')

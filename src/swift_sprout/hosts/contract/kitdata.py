@@ -101,7 +101,10 @@ class KitData:
             own = rules_from(_parsed(path))
         except TableWrong as error:
             raise _wrong(f"{path}: {error}.", error.remedy) from None
-        known = [*(self.base.rules if self.base is not None else ()), *own]
+        below = [*self.base.rules] if self.base is not None else []
+        for code in {rule.code for rule in below} & {rule.code for rule in own}:
+            raise _wrong(f"{path}: {code}: the kit below has a rule of that code.", "Give it another code.")
+        known = [*below, *own]
         more = self.facts.follows  # what explains rules of the kit below away here
         return RuleBook(rule._replace(follows=(*rule.follows, *more.get(rule.code, ()))) for rule in known)
 

@@ -109,7 +109,7 @@ def holders(exam: Examination) -> Iterator[Finding]:
             node, file = _definition(exam, routes[path]["view"])
             line = node.lineno if node is not None else routes[path]["line"]
             values = {"permission": permission, "path": path, "status": held}
-            yield exam.find("permitted.holders-refused", file or Path(routes[path]["file"]), line, **values)
+            yield exam.find("permitted.holder-refused", file or Path(routes[path]["file"]), line, **values)
 
 
 def _known(exam: Examination, permission: str) -> bool:

@@ -189,7 +189,7 @@ def refused_holders(exam: Examination) -> Iterator[Finding]:
             continue  # one function draws several screens
         said_of.add((place, at))
         yield exam.find(
-            "permitted.holders-refused",
+            "permitted.holder-refused",
             place,
             at,
             slug=slug,
