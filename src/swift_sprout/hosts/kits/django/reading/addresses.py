@@ -405,7 +405,7 @@ class _Reader:
         """
         for one in ast.walk(target):
             function = spelled(one.func).rpartition(".")[2] if isinstance(one, ast.Call) else ""
-            if not isinstance(one, ast.Call) or "include" not in function or not one.args:
+            if not isinstance(one, ast.Call) or not function.endswith("include") or not one.args:
                 continue
             if function == "include" or len(one.args) == 1:
                 return one.args[0]

@@ -238,10 +238,8 @@ class _Statements:
         self.values[name] = value
 
     def _subscript(self, target: ast.Subscript, value: Value) -> None:
-        container, key = (
-            self._held(target.value),
-            target.slice.value if isinstance(target.slice, ast.Constant) else None,
-        )
+        container = self._held(target.value)
+        key = target.slice.value if isinstance(target.slice, ast.Constant) else None
         if isinstance(container, dict) and key is not None:
             container[key] = UNKNOWN if self.conditional and container.get(key) != value.plain else value.plain
         elif isinstance(target.value, ast.Name):
@@ -343,20 +341,18 @@ class _Statements:
             if isinstance(left.plain, str) and isinstance(right.plain, str):
                 return Value(left.plain + right.plain, self.path, line)
             return Value(UNKNOWN, self.path, line)
-        if (
-            isinstance(node, ast.Call)
-            and isinstance(node.func, ast.Name)
-            and node.func.id in ("list", "tuple", "sorted")
-        ):
-            return self.value(node.args[0], targets) if node.args else Value([], self.path, line)
+        called = node.func.id if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) else ""
+        if isinstance(node, ast.Call) and called in ("list", "tuple", "sorted"):
+            held = self.value(node.args[0], targets) if node.args else Value([], self.path, line)
+            return held.not_sure() if called == "sorted" else held  # in another order
         if isinstance(node, ast.ListComp | ast.GeneratorExp):
             return self._made_from_list(node)
-        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in self._functions:
-            return self._returned(self._functions[node.func.id], node)
+        if isinstance(node, ast.Call) and called in self._functions:
+            return self._returned(self._functions[called], node)
         known = {name: held.plain for name, held in self.values.items() if isinstance(held.plain, str | Path)}
         found = glob_values(node, self.path, known)
         if found is not None:
-            return Value([*found], self.path, line, [Entry(one, self.path, line, True) for one in found], sure=False)
+            return Value([*found], self.path, line, [Entry(one, self.path, line) for one in found], sure=False)
         path = path_value(node, self.path, known)
         return Value(UNKNOWN if path is None else path, self.path, line)
 
@@ -383,7 +379,7 @@ class _Statements:
         if not isinstance(source.plain, list):
             return unsure
         made = [self._with({loop.target.id: Value(one, self.path, node.lineno)}, node.elt) for one in source.plain]
-        entries = [Entry(one, self.path, node.lineno, True) for one in made]
+        entries = [Entry(one, self.path, node.lineno) for one in made]
         return Value(made, self.path, node.lineno, entries, sure=False)
 
     def _returned(self, function: ast.FunctionDef, call: ast.Call) -> Value:

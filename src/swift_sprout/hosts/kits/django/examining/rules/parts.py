@@ -58,6 +58,9 @@ def _is_spelled(exam: Examination, kind: str, key: str, brief: Brief) -> bool:
     """True where code of the module spells a part's name all the same: it has it in a form that reading cannot tell."""
     if kind in ("record", "page_type", "block", "command"):
         return False  # these are classes, functions and files: they are told by their names
+    if kind == "page":
+        own = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
+        return own is not None and not own.sure
     named = {group.key: group.name.title for group in brief.groups} if kind == "group" else {}
     text = named.get(key) or key.rpartition(": ")[2].strip("/")
     spelled_as = [f'"{text}"', f"'{text}'", f'"{text}/"', f"'{text}/'", f"{text} ="]
