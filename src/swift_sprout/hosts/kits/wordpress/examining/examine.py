@@ -172,7 +172,8 @@ def _host_findings(view: HostView, modules: Sequence[ModuleFiles], asked: AskedH
     for boot in asked.boots:
         for step, reason, file, line in boot.untold:
             owner = next((one.name for one in view.modules if one.place in Path(file).parents), "the host")
-            place = view.relative(Path(file)) if "wp-content" in Path(file).parts else NOT_A_MODULE
+            theirs = owner != "the host" or "wp-content" in Path(file).parts
+            place = view.relative(Path(file)) if theirs else NOT_A_MODULE
             found.append(rules.finding("served.not-told", owner, place, line, step=step, reason=reason, place=place))
     for one in view.modules:
         broke = {**asked.left_out_there, **asked.left_out}.get(one.name)
