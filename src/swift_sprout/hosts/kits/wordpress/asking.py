@@ -136,7 +136,7 @@ class AskedHost(NamedTuple):
     administration          -- None where that was not asked, or where it does not start
     left_out_there          -- the modules that stop the administration only
     administration_failure  -- why the administration does not start; empty where it does
-    as_holders              -- by slug, a screen as people see it whose role has just the right that its menu entry needs
+    as_holders              -- by slug, a screen as people see it whose role has the right that its menu entry needs
     """
 
     boot: Boot
