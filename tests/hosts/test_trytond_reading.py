@@ -138,6 +138,21 @@ class Code(Case):
         self.assertEqual(c.sort, "model")
         self.assertEqual(found.imported["M"], ".other:Mixin")
 
+    def test_names_that_are_put_together_and_names_that_only_running_tells(self):
+        found = self.read(
+            "SPACE = 'quay'\nWALL = f'{SPACE}.wall'\nTWICE = 'a'\nTWICE = 'b'\n\n\n"
+            "class Wall(ModelSQL):\n    __name__ = WALL\n\n\n"
+            "class Crack(ModelSQL):\n    __name__ = WALL + '.crack'\n\n\n"
+            "class Other(ModelSQL):\n    __name__ = TWICE\n\n\n"
+            "class Called(ModelSQL):\n    __name__ = name_of('x')\n\n\n"
+            "class Nameless(ModelSQL):\n    pass\n\n\n"
+            "try:\n    import office\nexcept ImportError:\n    class Sheet(Report):\n        __name__ = 'quay.sheet'\n"
+        ).classes
+        self.assertEqual(
+            [found[one].model for one in ("Wall", "Crack", "Sheet")], ["quay.wall", "quay.wall.crack", "quay.sheet"]
+        )
+        self.assertEqual([one.name for one in found.values() if one.name_untold], ["Other", "Called"])
+
     def test_a_file_that_does_not_parse(self):
         self.assertEqual(self.read("def x(:\n").broken.lineno, 1)  # type: ignore[union-attr]
         self.assertEqual(self.read("x = 1\x00").classes, {})

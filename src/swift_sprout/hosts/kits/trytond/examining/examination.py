@@ -47,8 +47,8 @@ class Examination:
 
     @property
     def models(self) -> KnownModels:
-        """All models of the host, as the files of its modules say."""
-        return known_models(self.view)
+        """All models of the host, as the files of its modules say, and as it says itself where they do not."""
+        return known_models(self.view, self.live.answers.get("registry") if self.live is not None else None)
 
     @cached_property
     def listed(self) -> list[tuple[str, CodeClass]]:

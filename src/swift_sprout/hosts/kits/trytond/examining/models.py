@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -50,9 +51,13 @@ class KnownModel:
 
 
 class KnownModels:
-    """The models of all modules that are there, by name."""
+    """The models of all modules that are there, by name.
 
-    def __init__(self, view: HostView) -> None:
+    complete -- False where a class that is registered has a name that only the running host knows, and it was not
+                asked: what no file brings may be there then
+    """
+
+    def __init__(self, view: HostView, brought: Mapping[str, Sequence[tuple[str, str]]] | None) -> None:
         self.by_name: dict[str, KnownModel] = {}
         self.wizards: set[str] = set()
         names = view.order + [name for name in view.by_name if name not in view.order]
@@ -68,14 +73,28 @@ class KnownModels:
                 elif not known.owner and not one.extends:
                     known.owner = name
                 known.mix(one)
+        untold = [name for name in names if view.by_name[name].shared.names_untold]
+        self.complete = all(name in (brought or {}) for name in untold)
+        for name in untold:
+            for sort, model in (brought or {}).get(name, ()):
+                if sort == "wizard":
+                    self.wizards.add(model)
+                elif sort == "model" and model not in self.by_name:
+                    self.by_name[model] = KnownModel(name)
+        if untold:  # what the code names may be any model, and have fields that no file shows
+            for known in self.by_name.values():
+                known.open = True
 
     def owned(self) -> dict[str, KnownModel]:
         """Return the models that some module brings, not only extends."""
         return {name: known for name, known in self.by_name.items() if known.owner}
 
 
-def known_models(view: HostView) -> KnownModels:
-    """Return the models of a host, read once."""
+def known_models(view: HostView, brought: Mapping[str, Sequence[tuple[str, str]]] | None = None) -> KnownModels:
+    """Return the models of a host, read once.
+
+    brought -- what each module brought to the running host, as pairs of sort and name; None where it was not asked
+    """
     if view.known_models is None:
-        view.known_models = KnownModels(view)
+        view.known_models = KnownModels(view, brought)
     return view.known_models

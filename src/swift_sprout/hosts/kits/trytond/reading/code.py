@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
 from typing import NamedTuple
 
@@ -63,6 +64,7 @@ class CodeField(NamedTuple):
 class CodeClass(NamedTuple):
     """A class that has, or should have, a ``__name__`` of the host.
 
+    model   -- its ``__name__``; empty where it has none, or the code works it out: then ``name_untold`` is True
     extends -- True for one whose metaclass says that it extends what another module brings
     sort    -- ``model``, ``wizard``, ``report`` or ``router`` as its bases tell; empty where they do not
     """
@@ -79,6 +81,7 @@ class CodeClass(NamedTuple):
     methods: dict[str, ast.FunctionDef]
     assigned: dict[str, ast.expr]
     node: ast.ClassDef
+    name_untold: bool = False
 
 
 class CodeFile:
@@ -90,6 +93,7 @@ class CodeFile:
         self.tree: ast.Module | None = None
         self.classes: dict[str, CodeClass] = {}
         self.imported: dict[str, str] = {}
+        self.texts: dict[str, str] = {}  # names that hold one text in the whole file
         self.content = b""
         try:
             self.content = path.read_bytes()
@@ -103,7 +107,9 @@ class CodeFile:
         except (RecursionError, MemoryError):  # the parser's own words for it
             self.broken = SyntaxError("it is nested too deeply")
             return
-        for node in self.tree.body:
+        statements = list(_always_seen(self.tree.body))
+        self.texts = _texts(statements)
+        for node in statements:
             if isinstance(node, ast.ImportFrom):
                 for alias in node.names:
                     self.imported[alias.asname or alias.name] = f"{'.' * node.level}{node.module or ''}:{alias.name}"
@@ -125,13 +131,14 @@ class CodeFile:
                         extends=one.extends or (other.extends and not one.sort),
                         fields={**other.fields, **one.fields},
                         methods={**other.methods, **one.methods},
+                        name_untold=one.name_untold or (other.name_untold and not one.model),
                     )
             self.classes[name] = one
 
     def _class(self, node: ast.ClassDef) -> CodeClass:
         bases = tuple(spelled(base) for base in node.bases)
         extends = any(key.arg == "metaclass" and spelled(key.value).endswith("PoolMeta") for key in node.keywords)
-        model, model_line = "", 0
+        model, model_line, name_untold = "", 0, False
         fields: dict[str, CodeField] = {}
         methods: dict[str, ast.FunctionDef] = {}
         assigned: dict[str, ast.expr] = {}
@@ -139,8 +146,9 @@ class CodeFile:
             if isinstance(line, ast.Assign) and len(line.targets) == 1 and isinstance(line.targets[0], ast.Name):
                 name = line.targets[0].id
                 assigned[name] = line.value
-                if name == "__name__" and isinstance(line.value, ast.Constant) and isinstance(line.value.value, str):
-                    model, model_line = line.value.value, line.lineno
+                if name == "__name__":
+                    model, model_line = text_of(line.value, self.texts) or "", line.lineno
+                    name_untold = not model
                 found = _field(name, line.value)
                 if found is None and isinstance(line.value, ast.Call):
                     found = CodeField(name, "", line.lineno)  # a field of a class or function of its own, or no field
@@ -150,8 +158,56 @@ class CodeFile:
                 methods[line.name] = line
         sort = next((SORTS[base.rpartition(".")[2]] for base in bases if base.rpartition(".")[2] in SORTS), "")
         return CodeClass(
-            node.name, self.path, node.lineno, model, model_line, bases, extends, sort, fields, methods, assigned, node
-        )
+            node.name, self.path, node.lineno, model, model_line, bases, extends, sort, fields, methods, assigned, node,
+            name_untold,
+        )  # fmt: skip
+
+
+def _always_seen(body: Iterable[ast.stmt]) -> Iterator[ast.stmt]:
+    """Yield the statements of a file, and those inside its conditions and attempts."""
+    for node in body:
+        yield node
+        if isinstance(node, ast.If | ast.Try | ast.With):
+            for name in ("body", "handlers", "orelse", "finalbody"):
+                for one in getattr(node, name, ()):
+                    yield from _always_seen(one.body if isinstance(one, ast.ExceptHandler) else [one])
+
+
+def _texts(statements: Iterable[ast.stmt]) -> dict[str, str]:
+    """Return the names that are given one text, once."""
+    told: dict[str, str] = {}
+    twice = set()
+    for node in statements:
+        if isinstance(node, ast.Assign | ast.AnnAssign) and node.value is not None:
+            for target in node.targets if isinstance(node, ast.Assign) else [node.target]:
+                text = text_of(node.value, told)
+                if isinstance(target, ast.Name):
+                    if target.id in told or text is None:
+                        twice.add(target.id)
+                    else:
+                        told[target.id] = text
+        elif isinstance(node, ast.AugAssign) and isinstance(node.target, ast.Name):
+            twice.add(node.target.id)
+    return {name: text for name, text in told.items() if name not in twice}
+
+
+def text_of(node: ast.expr, texts: Mapping[str, str]) -> str | None:
+    """Return the text that an expression stands for: put together of constants and known names; None for any other."""
+    if isinstance(node, ast.Constant):
+        return node.value if isinstance(node.value, str) else None
+    if isinstance(node, ast.Name):
+        return texts.get(node.id)
+    parts: list[ast.expr]
+    if isinstance(node, ast.BinOp) and isinstance(node.op, ast.Add):
+        parts = [node.left, node.right]
+    elif isinstance(node, ast.JoinedStr):
+        parts = [one.value if isinstance(one, ast.FormattedValue) else one for one in node.values]
+        if any(isinstance(one, ast.FormattedValue) and (one.format_spec or one.conversion > 0) for one in node.values):
+            return None
+    else:
+        return None
+    told = [text_of(one, texts) for one in parts]
+    return "".join(one for one in told if one is not None) if None not in told else None
 
 
 def _field(name: str, value: ast.expr) -> CodeField | None:

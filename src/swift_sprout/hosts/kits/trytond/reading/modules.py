@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import os
 from collections.abc import Iterable
 from functools import cached_property
@@ -222,6 +223,17 @@ class ModuleFiles:
             file_name = ".".join([*parts, *filter(None, module.lstrip(".").split("."))])
             name = other
         return None
+
+    def made_by_code(self, said: Registered) -> bool:
+        """True for a registered name that stands for no class of the module: a call, or another package, makes it."""
+        file_name, _, name = said.text.rpartition(".")
+        file = self.code_file(file_name)
+        if file is None or file.tree is None or self.registered_class(said.text) is not None:
+            return False
+        return name in file.imported or any(
+            isinstance(node, ast.Name) and node.id == name and isinstance(node.ctx, ast.Store)
+            for node in ast.walk(file.tree)
+        )
 
 
 def order_of(modules: dict[str, list[str]]) -> list[str]:

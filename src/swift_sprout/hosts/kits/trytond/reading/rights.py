@@ -26,7 +26,8 @@ def access_of(module: ModuleFiles) -> Access:
     models = {
         one.model: None
         for one in module.classes
-        if one.sort == "model"
+        if one.model
+        and one.sort == "model"
         and not one.extends
         and any(base.endswith("ModelSQL") for base in one.bases)
         and any(base.endswith("ModelView") for base in one.bases)

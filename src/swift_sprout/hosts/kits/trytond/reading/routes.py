@@ -14,6 +14,7 @@ PROGRAMS = "programs with a key"
 class Route(NamedTuple):
     """One rule of a route: the router's class and name, the method that answers, the rule, and its decorators.
 
+    router, method -- empty where the code works them out
     rule -- below the router's own address, or absolute where it begins with a slash
     """
 
@@ -29,7 +30,7 @@ class Route(NamedTuple):
         """Return the address in a database."""
         if self.rule.startswith("/"):
             return self.rule.replace("<database_name>", database)
-        return f"/{database}/r/{self.router}" + (f"/{self.rule}" if self.rule else "")
+        return f"/{database}/r/{self.router or '…'}" + (f"/{self.rule}" if self.rule else "")
 
     @property
     def open_to(self) -> str:

@@ -36,6 +36,7 @@ class Shared(NamedTuple):
     ids -- of its records, with_rights -- the models that its rights name, refers_to -- the ids that its data names
     icons -- that its data brings, named_icons -- the host's own icons that its code names
     routes -- those of its routers; of the classes that answer them only the names are kept
+    names_untold -- True where it registers classes whose names its code works out, or classes that its code makes
     """
 
     ids: frozenset[str]
@@ -45,6 +46,7 @@ class Shared(NamedTuple):
     named_icons: frozenset[str]
     models: tuple[ModelClass, ...]
     routes: tuple[Route, ...]
+    names_untold: bool
 
 
 def shared_of(module: ModuleFiles) -> Shared:
@@ -70,6 +72,7 @@ def shared_of(module: ModuleFiles) -> Shared:
             if one.model
         ),
         tuple(route._replace(owner=_in_short(route.owner)) for route in routes_of(module)),
+        any(one.name_untold for one in module.classes) or any(map(module.made_by_code, module.registered)),
     )
 
 

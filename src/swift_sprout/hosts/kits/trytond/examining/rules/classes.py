@@ -57,7 +57,7 @@ def listed(exam: Examination) -> Iterator[Finding]:
             continue
         found = module.registered_class(said.text)
         if found is None:
-            if file.broken is None and name not in file.imported and not _assigned(file.tree, name):
+            if file.broken is None and not module.made_by_code(said):
                 yield exam.find(
                     "registered.class-absent",
                     said.path,
@@ -77,16 +77,9 @@ def listed(exam: Examination) -> Iterator[Finding]:
                 near=near(said.module, [module.name]),
             )  # fmt: skip
         plain = all(base.rpartition(".")[2] in SORTS for base in found.bases)
-        if not found.model and plain and (found.bases or found.extends):
+        if not found.model and not found.name_untold and plain and (found.bases or found.extends):
             snake = "".join(f"_{letter.lower()}" if letter.isupper() else letter for letter in found.name).strip("_")
             yield exam.find("registered.name-missing", found.path, found.line, name=found.name, snake=snake)
-
-
-def _assigned(tree: ast.Module | None, name: str) -> bool:
-    """True when a file gives a name by something else than a class."""
-    return tree is not None and any(
-        isinstance(node, ast.Name) and node.id == name and isinstance(node.ctx, ast.Store) for node in ast.walk(tree)
-    )
 
 
 def unlisted(exam: Examination) -> Iterator[Finding]:
@@ -136,7 +129,7 @@ def names(exam: Examination) -> Iterator[Finding]:
         if sort != "model" or not found.model:
             continue
         owner = owned[found.model].owner if found.model in owned else ""
-        if found.extends and not owner and not found.sort and not found.bases:
+        if found.extends and not owner and models.complete and not found.sort and not found.bases:
             known = list(owned)
             yield exam.find(
                 "registered.extends-nothing",
@@ -166,6 +159,8 @@ def fields(exam: Examination) -> Iterator[Finding]:
         model = owned.get(found.model)
         for field in found.fields.values():
             if field.target and field.target not in owned and field.target not in exam.models.wizards:
+                if not exam.models.complete:
+                    continue
                 yield exam.find(
                     "installed.target-unknown",
                     found.path,

@@ -144,6 +144,8 @@ def models(exam: Examination) -> Iterator[Finding]:
             continue
         model = known.get(record.model)
         if model is None:
+            if not exam.models.complete:
+                continue
             yield exam.find(
                 "installed.model-unknown",
                 record.path,
@@ -164,15 +166,16 @@ def models(exam: Examination) -> Iterator[Finding]:
                     model=record.model,
                     near=near(field.name, model.fields),
                 )
-        if record.model == "ir.model.access" and record.text("model") and record.text("model") not in known:
+        named = record.text("model") if record.model == "ir.model.access" else ""
+        if named and named not in known and exam.models.complete:
             said = record.field("model")
             yield exam.find(
                 "permitted.model-unknown",
                 record.path,
                 said.line if said else record.line,
                 id=record.id,
-                model=record.text("model"),
-                near=near(record.text("model"), exam.models.owned()),
+                model=named,
+                near=near(named, exam.models.owned()),
             )
 
 
@@ -233,8 +236,8 @@ def actions(exam: Examination) -> Iterator[Finding]:
     for record in module.records:
         if set(record.depends) - set(exam.view.by_name):
             continue
-        if record.model == "ir.action.wizard" and record.text("wiz_name") and record.text("wiz_name") not in wizards:
-            name = record.text("wiz_name")
+        name = record.text("wiz_name") if record.model == "ir.action.wizard" else ""
+        if name and name not in wizards and exam.models.complete:
             yield exam.find(
                 "placed.wizard-unknown",
                 record.path,
@@ -288,6 +291,8 @@ def jobs(exam: Examination) -> Iterator[Finding]:
         model_name, _, name = method.partition("|")
         model = exam.models.by_name.get(model_name)
         reason = ""
+        if model is None and not exam.models.complete:
+            continue
         if model is None:
             reason = f"no method of a model that is there{near(model_name, exam.models.by_name)}"
         elif name not in model.methods and not model.open:
@@ -360,7 +365,7 @@ def _contexts(exam: Examination, path: Path, known: polib.POFile) -> Iterator[Fi
 def samples(exam: Examination) -> Iterator[Finding]:
     """Sample data that cannot be read, or that is for records which are not there."""
     path = exam.module.folder / "sample_data.json"
-    if not path.is_file():
+    if not path.is_file() or any(one.name_untold for _, one in exam.listed):
         return
     try:
         entries = json.loads(path.read_text("utf-8"))

@@ -174,7 +174,7 @@ def buttons(exam: Examination) -> Iterator[Finding]:
 def models(exam: Examination) -> Iterator[Finding]:
     """Models that the code asks the pool for and that no module brings."""
     known = {*exam.models.by_name, *exam.models.wizards}
-    if not exam.view.core:
+    if not exam.view.core or not exam.models.complete:
         return
     start = f"{exam.module.name}."
     for file in exam.module.code_files:

@@ -77,7 +77,8 @@ def menus(exam: Examination) -> Iterator[Finding]:
     if not exam.module.own:
         return
     yield from _inherited(exam)
-    rights = access_of(exam.module).groups
+    access = access_of(exam.module)
+    rights = access.groups
     titles = {record.id: record.text("name") for record in exam.module.records if record.model == "res.group"}
     for record in exam.module.records:
         if record.model != "ir.ui.menu-res.group":
@@ -86,7 +87,7 @@ def menus(exam: Examination) -> Iterator[Finding]:
         action = exam.module.ids.get(menu.ref("action")) if menu is not None else None
         model = action.text("res_model") if action is not None else ""
         title = titles.get(record.ref("group"), "")
-        if model and title and menu is not None:
+        if model in access.models and title and menu is not None:
             may = (model, "read") in rights.get(title, set()) or (model, "read") in rights.get("", set())
             if not may:
                 yield exam.find(
@@ -97,7 +98,8 @@ def menus(exam: Examination) -> Iterator[Finding]:
 def _inherited(exam: Examination) -> Iterator[Finding]:
     """Entries below one that is for some groups only, which open what those groups may not read."""
     records = exam.module.records
-    rights = access_of(exam.module).groups
+    access = access_of(exam.module)
+    rights = access.groups
     titles = {record.id: record.text("name") for record in records if record.model == "res.group"}
     implied = {record.id for record in records if record.model == "res.group" and record.ref("parent")}
     groups: dict[str, set[str]] = {}
@@ -115,7 +117,7 @@ def _inherited(exam: Examination) -> Iterator[Finding]:
         model = action.text("res_model") if action is not None else ""
         for group in sorted(groups.get(above, ())):
             title = titles.get(group, "")
-            if not model or not title or group in implied:
+            if model not in access.models or not title or group in implied:
                 continue
             if not {(model, "read")} & (rights.get(title, set()) | rights.get("", set())):
                 place = next((one for one in records if _is_access(one) and one.text("model") == model), entry)

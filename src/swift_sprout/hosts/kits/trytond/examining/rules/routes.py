@@ -25,7 +25,7 @@ def routes(exam: Examination) -> Iterator[Finding]:
         owner = route.owner
         method = owner.methods.get(route.method)
         if method is None:
-            if not any(base.rpartition(".")[2] not in ("Router",) for base in owner.bases):
+            if route.method and not any(base.rpartition(".")[2] not in ("Router",) for base in owner.bases):
                 yield exam.find(
                     "routed.method-absent",
                     owner.path,
@@ -119,7 +119,7 @@ def _plain(decorator: str) -> str:
 
 def conflicts(exam: Examination) -> Iterator[Finding]:
     """Addresses and router names that another module has as well."""
-    own = routes_of(exam.module)
+    own = [route for route in routes_of(exam.module) if route.router]
     if not own:
         return
     claimed = {name for route in own for name in (route.router, route.path(""))}

@@ -99,9 +99,9 @@ def enabled(exam: Examination) -> Iterator[Finding]:
 
 def tables(exam: Examination) -> Iterator[Finding]:
     """Tables that are absent, and columns that are other than the files say."""
-    if not exam.loaded or exam.module.main is None or "tables" not in exam.answers:
+    there = exam.answers.get("tables")
+    if not exam.loaded or exam.module.main is None or there is None:
         return
-    there = exam.answers.get("tables") or {}
     shape = (exam.answers.get("shapes") or {}).get(exam.module.name)
     prefix = exam.answers.get("host", {}).get("prefix", "")
     if shape is None:
