@@ -21,6 +21,7 @@ import time
 import warnings
 
 import carried
+import trial_rows
 from sprout_inside import Steps, say, told
 
 HEADER_PERSON = "X-Sprout-Person"
@@ -270,6 +271,7 @@ class Ask(Steps):
         """Read, draw and look up once what the modules carry."""
         deep = self.question["deep"]
         models = [(module, model) for module, model in self.own_models() if module in deep]
+        brought = [(module, model) for module, model in self.own_models(brought=True) if module in deep]
 
         def ids_of(model):
             return {id_: named for id_, named in self.ids_of(model).items() if named[0] in deep}
@@ -278,10 +280,13 @@ class Ask(Steps):
             "rows": carried.read_rows(models, self.root),
             "windows": carried.windows(self.pool, ids_of("ir.action.act_window"), self.root),
             "reports": carried.reports(self.pool, ids_of("ir.action.report"), self.root),
+            "defaults": trial_rows.defaults_not_offered(brought),
+            "constraints": trial_rows.constraints_of_nothing(brought),
             "messages": carried.messages(self.pool, models),
             "conditions": carried.conditions(models),
             "rights": carried.rights_of_nothing(self.pool, ids_of, self.root),
             "elsewhere": self.elsewhere(),
+            "tried": trial_rows.try_rows(self.pool, brought, self.root),  # last: the others see no row of it
         }
 
     def actions(self):

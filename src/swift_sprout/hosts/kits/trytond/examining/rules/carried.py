@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import ast
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -29,7 +30,7 @@ def checks(exam: Examination) -> Iterator[Finding]:
         reason = said(failed["error"])
         if _of_left_out(exam, failed["error"]):
             continue
-        if not failed["says"] and not _is_broken(failed["error"]["chain"][-1]):
+        if not failed["says"] and not (_is_broken(failed["error"]["chain"][-1]) or _misses_field(exam, failed)):
             continue
         if failed["says"]:
             reason = reason.removeprefix("AssertionError: ").strip()
@@ -53,6 +54,19 @@ def _slip(exam: Examination, about: Mapping[str, str]) -> bool:
     model = exam.models.owned().get(_short(about.get("model", "")))
     field = re.sub(r"^(default|on_change_with|on_change|column|order|domain|autocomplete)_", "", about.get("attr", ""))
     return model is not None and misspelt(field, model.fields) is not None
+
+
+def _misses_field(exam: Examination, failed: Mapping[str, Any]) -> bool:
+    """True where the domain of a field asks for what it spells itself and its target does not have."""
+    last = failed["error"]["chain"][-1]
+    if failed["check"] != "field_relation_domain" or last["kind"] != "KeyError":
+        return False
+    word, about = str(last["text"]).strip("'"), failed["about"]
+    return any(
+        f"'{word}'" in ast.unparse(one.assigned[about["field"]])
+        for one in exam.module.classes
+        if one.model == _short(about.get("model", "")) and about.get("field") in one.assigned
+    )
 
 
 def _is_broken(error: Mapping[str, Any]) -> bool:
@@ -125,6 +139,88 @@ def rows(exam: Examination) -> Iterator[Finding]:
         told.add((file, line))
         what = f"{failed['model']}.{failed['field']}" if failed["field"] else failed["model"]
         yield exam.find("installed.not-read", file, line, what=what, reason=said(failed["error"]))
+
+
+#  methods that are named by an error of being called with the wrong arguments
+_CALLED = re.compile(r"(\w+)\.(\w+)\(\) (?:takes|missing|got)")
+_DOING = {
+    "creating": "creating a row of {model}",
+    "reading": "reading {field} of a new row of {model}",
+    "changing": "changing a row of {model}",
+    "deleting": "deleting a row of {model}",
+    "searching by name": "searching {model} by name",
+}
+_ATTRIBUTE = re.compile(r"has no attribute '(\w+)'")
+
+
+def tried(exam: Examination) -> Iterator[Finding]:
+    """Models of which a row cannot be made, read, found, changed or deleted, since their code is broken."""
+    told: set[tuple[str, int]] = set()
+    for failed in _carried(exam, "tried"):
+        last = failed["error"]["chain"][-1]
+        classes = [one for one in exam.module.classes if one.model == failed["model"]]
+        if not classes or not (_is_broken(last) or _names_no_field(failed, classes)):
+            continue
+        attribute = _ATTRIBUTE.search(str(last["text"]))
+        if attribute and any(attribute[1] in one.fields for one in classes):
+            continue  # a row that is not kept yet has what was given only
+        file, line = _place_of_row(exam, failed, classes)
+        if (file, line) not in told:
+            told.add((file, line))
+            doing = _DOING[failed["doing"]].format(model=failed["model"], field=failed["field"])
+            yield exam.find("installed.row-breaks", file, line, doing=doing, reason=said(failed["error"]))
+
+
+def _names_no_field(failed: Mapping[str, Any], classes: Sequence[CodeClass]) -> bool:
+    """True where a search by name asks for a field that the class spells itself and the model does not have."""
+    last = failed["error"]["chain"][-1]
+    word = str(last["text"]).strip("'")
+    search = next((one.methods["search_rec_name"] for one in classes if "search_rec_name" in one.methods), None)
+    return last["kind"] == "KeyError" and search is not None and f"'{word}'" in ast.unparse(search)
+
+
+def _place_of_row(exam: Examination, failed: Mapping[str, Any], classes: Sequence[CodeClass]) -> tuple[str, int]:
+    """Return where the deepest line of the module broke; else the method that was called wrongly, or is searched by."""
+    file, line = last_place(exam.view, failed["error"])
+    if file:
+        return file, line
+    called = _CALLED.search(str(failed["error"]["chain"][-1]["text"]))
+    name = called[2] if called else "search_rec_name" if failed["doing"] == "searching by name" else failed["field"]
+    found = next((one for one in classes if name in one.methods), classes[0])
+    return exam.view.relative(found.path), _line_in(found, [name]) or found.line
+
+
+def values(exam: Examination) -> Iterator[Finding]:
+    """Defaults that are not among what is offered, and constraints about columns that are no fields."""
+    for told in _carried(exam, "defaults"):
+        for found in (one for one in exam.module.classes if one.model == told["model"]):
+            method = found.methods.get(f"default_{told['field']}")
+            if method is not None:
+                yield exam.find(
+                    "installed.default-not-offered", found.path, _line_in_method(found, method, told["value"]),
+                    model=told["model"], field=told["field"], value=told["value"],
+                    near=near(told["value"], told["known"]),
+                )  # fmt: skip
+                break
+    for told in _carried(exam, "constraints"):
+        for found in (one for one in exam.module.classes if one.model == told["model"]):
+            method = found.methods.get("__setup__")
+            if method is not None and told["name"] in ast.unparse(method):
+                yield exam.find(
+                    "installed.constraint-unknown", found.path, _line_in_method(found, method, told["constraint"]),
+                    model=told["model"], constraint=told["constraint"], column=told["name"],
+                    near=near(told["name"], told["known"]),
+                )  # fmt: skip
+                break
+
+
+def _line_in_method(found: CodeClass, method: ast.FunctionDef, text: str) -> int:
+    """Return the line of a method on which a text is spelled; else that of the method."""
+    lines = found.path.read_text("utf-8", "replace").splitlines()
+    for number in range(method.lineno, (method.end_lineno or method.lineno) + 1):
+        if re.search(rf"['\"]{re.escape(text)}['\"]", lines[number - 1]):
+            return number
+    return method.lineno
 
 
 def windows(exam: Examination) -> Iterator[Finding]:

@@ -73,6 +73,39 @@ def wizards(exam: Examination) -> Iterator[Finding]:
                     state=name, method=wanted, near=near(wanted, methods),
                 )  # fmt: skip
 
+    yield from _leading_nowhere(exam)
+
+
+def _leading_nowhere(exam: Examination) -> Iterator[Finding]:
+    """Yield what transitions of wizards return that is no state: the host looks for it when somebody comes there."""
+    for _, found in exam.listed:
+        parts = [one for module in exam.view.modules for one in module.shared.models if one.model == found.model]
+        plain = all(base.rpartition(".")[2] == "Wizard" for one in parts for base in one.bases)
+        if found.sort != "wizard" or not plain:
+            continue
+        states = {"end", *(name for one in parts for name in one.fields)}
+        for name, method in found.methods.items():
+            for said in _returned(method) if name.startswith("transition_") else ():
+                if said.value not in states:
+                    yield exam.find(
+                        "placed.wizard-state", found.path, said.lineno, wizard=found.model, method=name,
+                        state=str(said.value), near=near(str(said.value), states),
+                    )  # fmt: skip
+
+
+def _returned(method: ast.FunctionDef) -> Iterator[ast.Constant]:
+    """Yield the texts that a method returns as they stand; none of one with functions inside."""
+    nodes = list(ast.walk(method))
+    if any(isinstance(node, ast.FunctionDef | ast.Lambda) for node in nodes if node is not method):
+        return
+    waiting = [node.value for node in nodes if isinstance(node, ast.Return) and node.value is not None]
+    while waiting:
+        one = waiting.pop()
+        if isinstance(one, ast.IfExp):
+            waiting += [one.body, one.orelse]
+        elif isinstance(one, ast.Constant) and isinstance(one.value, str):
+            yield one
+
 
 def transitions(exam: Examination) -> Iterator[Finding]:
     """Methods that lead to a state into which no transition leads, or about which the workflow knows nothing."""
@@ -213,6 +246,23 @@ def reports(exam: Examination) -> Iterator[Finding]:
                     "placed.report-field", path, line, model=record.text("model"), field=name,
                     near=near(name, model.fields),
                 )  # fmt: skip
+
+
+def report_files(exam: Examination) -> Iterator[Finding]:
+    """Templates of reports that are not there."""
+    for record in exam.module.records:
+        field = record.field("report") if record.model == "ir.action.report" else None
+        owner, slash, below = field.text.strip().partition("/") if field is not None else ("", "", "")
+        module = exam.view.module(owner)
+        if field is None or not slash or module is None or set(record.depends) - set(exam.view.by_name):
+            continue
+        path = module.folder / below
+        if not path.exists():
+            there = [one.name for one in path.parent.iterdir()] if path.parent.is_dir() else []
+            yield exam.find(
+                "placed.report-absent", record.path, field.line, id=record.id, path=field.text.strip(),
+                near=near(path.name, there),
+            )  # fmt: skip
 
 
 _LOOP = re.compile(r"for\s+(\w+)\s+in\s+records\b|each=\"(\w+)\s+in\s+records\"")

@@ -1,0 +1,172 @@
+"""A row of each model that modules bring: made with its defaults, read, searched by its name, changed and deleted.
+
+Works on a copy of the database, in a transaction that is rolled back; nobody outside is reached meanwhile. What only
+says that such a row may not be (a rule of the module, a value that is missing) is for whoever reads the answers to
+tell from what is broken.
+"""
+
+import contextlib
+import datetime
+import decimal
+import socket
+
+from sprout_inside import told
+
+#  a value for a field that must have one, by the host's name of its type (its 8.2)
+VALUES = {
+    "char": "x",
+    "text": "x",
+    "fulltext": "x",
+    "integer": 1,
+    "biginteger": 1,
+    "float": 1.0,
+    "numeric": decimal.Decimal(1),
+    "boolean": True,
+    "date": datetime.date(2031, 4, 1),
+    "datetime": datetime.datetime(2031, 4, 1, 6),
+    "timestamp": datetime.datetime(2031, 4, 1, 6),
+    "time": datetime.time(6),
+    "timedelta": datetime.timedelta(hours=1),
+}
+DEEPEST = 2  # rows that a row needs, and those that they need
+
+
+class CannotBeMade(Exception):
+    """A field must have a value of which nothing is known."""
+
+
+def try_rows(pool, models, root):
+    """Return what fails: the module, the model, what was done, and the error."""
+    found = []
+    with nobody_outside():
+        for module, model in models:
+            if not callable(getattr(model, "table_query", None)):
+                found += [
+                    {
+                        "module": module,
+                        "model": model.__name__,
+                        "doing": doing,
+                        "field": field,
+                        "error": told(error, root),
+                    }
+                    for doing, field, error in failures_of(pool, model)
+                ]
+    return found
+
+
+@contextlib.contextmanager
+def nobody_outside():
+    """Refuse every connection while the block runs: a row that is tried is nobody's business."""
+    connect = socket.socket.connect
+
+    def refused(*_):
+        raise ConnectionRefusedError("nobody is asked while a row is tried")
+
+    socket.socket.connect = refused
+    try:
+        yield
+    finally:
+        socket.socket.connect = connect
+
+
+def failures_of(pool, model):
+    """Yield what fails with a row of a model: what was done, the field if it was about one, and the error."""
+    try:
+        model.search([("rec_name", "ilike", "x%")], limit=1)
+    except Exception as error:
+        yield "searching by name", "", error
+    try:
+        (row,) = model.create([values_of(pool, model)])
+    except CannotBeMade:
+        return
+    except Exception as error:
+        yield "creating", "", error
+        return
+    for name in model._fields:
+        try:
+            model.read([row.id], [name])
+        except Exception as error:
+            yield "reading", name, error
+    text = next((name for name, field in model._fields.items() if field._type == "char" and not field.readonly), "")
+    try:
+        if text and not hasattr(model._fields[text], "getter"):
+            model.write([row], {text: "y"})
+    except Exception as error:
+        yield "changing", "", error
+    try:
+        model.delete([row])
+    except Exception as error:
+        yield "deleting", "", error
+
+
+def a_row(pool, model):
+    """Return a new row of a model in a list; an empty one where none can be made."""
+    try:
+        with nobody_outside():
+            return model.create([values_of(pool, model)])
+    except Exception:
+        return []
+
+
+def values_of(pool, model, depth=0):
+    """Return what a row of a model is made of: its defaults, and a value for whatever must have one."""
+    names = [name for name, field in model._fields.items() if not hasattr(field, "getter")]
+    values = {name: value for name, value in model.default_get(names, with_rec_name=False).items() if "." not in name}
+    for name in names:
+        field = model._fields[name]
+        if field.required and values.get(name) is None and name not in ("id",):
+            values[name] = value_of(pool, model, field, depth)
+    return values
+
+
+def value_of(pool, model, field, depth):
+    """Return a value for a field; raises CannotBeMade."""
+    if field._type in VALUES:
+        return VALUES[field._type]
+    if field._type == "selection" and isinstance(field.selection, (list, tuple)):
+        values = [value for value, _ in field.selection if value]
+        if values:
+            return values[0]
+    if field._type == "many2one":
+        target = field.get_target()
+        there = target.search([], limit=1) if hasattr(target, "search") else []
+        if there:
+            return there[0].id
+        if depth < DEEPEST and hasattr(target, "create"):
+            (row,) = target.create([values_of(pool, target, depth + 1)])
+            return row.id
+    raise CannotBeMade(field._type)
+
+
+def defaults_not_offered(models):
+    """Tell the defaults of selections that are not among what is offered."""
+    found = []
+    for module, model in models:
+        for name, field in model._fields.items():
+            if field._type != "selection" or not isinstance(field.selection, (list, tuple)):
+                continue
+            try:
+                value = model.default_get([name], with_rec_name=False).get(name)
+            except Exception:  # told by the host's own check
+                continue
+            offered = [one for one, _ in field.selection]
+            if value is not None and value not in offered:
+                known = [str(one) for one in offered if one]
+                found.append(
+                    {"module": module, "model": model.__name__, "field": name, "value": str(value), "known": known}
+                )
+    return found
+
+
+def constraints_of_nothing(models):
+    """Tell the constraints of models that are about columns which are no fields of theirs."""
+    found = []
+    for module, model in models:
+        for name, constraint, _ in getattr(model, "_sql_constraints", ()):
+            for column in getattr(constraint, "columns", ()):
+                said = getattr(column, "name", "")
+                if isinstance(said, str) and said and said not in model._fields:
+                    known = sorted(model._fields)
+                    entry = {"module": module, "model": model.__name__, "constraint": name}
+                    found.append({**entry, "name": said, "known": known})
+    return found
