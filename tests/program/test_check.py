@@ -13,7 +13,7 @@ import jsonschema
 
 from swift_sprout.actions.showing import TABLES
 from swift_sprout.hosts.registry import kits
-from swift_sprout.reports.terminal import width
+from swift_sprout.reports.widths import width
 
 from ..support import BRIEFS, DJANGO, REPOSITORY, SiteCase, brief_of, host_python, scratch_folders, sprout, tree_of
 

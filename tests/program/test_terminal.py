@@ -7,8 +7,9 @@ import pty
 import select
 import sys
 import time
+from collections import Counter
 
-from swift_sprout.reports.terminal import width
+from swift_sprout.reports.widths import width
 
 from ..support import BRIEFS, DJANGO, SiteCase, sprout, tree_of
 
@@ -75,7 +76,8 @@ class Tables(SiteCase):
                 narrow = self.assert_ok(self.sprout("show", what, "berth_register", COLUMNS="80")).out
                 self.assertLessEqual(max(width(line) for line in narrow.splitlines()), 80)
                 wide = self.assert_ok(self.sprout("show", what, "berth_register", COLUMNS="120")).out
-                self.assertEqual(sorted("".join(narrow.split())), sorted("".join(wide.split())))
+                lost = Counter("".join(wide.split())) - Counter("".join(narrow.split()))
+                self.assertEqual(lost, Counter())  # blocks name their columns again and again
 
 
 class Many(SiteCase):

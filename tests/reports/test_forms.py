@@ -17,8 +17,9 @@ from swift_sprout.reports.documents import check as check_document
 from swift_sprout.reports.junit import junit
 from swift_sprout.reports.page import page
 from swift_sprout.reports.sarif import sarif
-from swift_sprout.reports.terminal import Terminal, width
+from swift_sprout.reports.terminal import Terminal
 from swift_sprout.reports.text.check import check as check_text
+from swift_sprout.reports.widths import width
 
 ODD = "<b>&\"'\x00\x1b[31m 潮 🌊"
 

@@ -10,7 +10,8 @@ from xml.etree import ElementTree
 from swift_sprout.core.graphs import ModuleGraph, Need, Node
 from swift_sprout.core.tables import Table
 from swift_sprout.reports import graphs
-from swift_sprout.reports.terminal import Terminal, width
+from swift_sprout.reports.terminal import Terminal
+from swift_sprout.reports.widths import width
 
 SVG = "{http://www.w3.org/2000/svg}"
 ODD = 'Quay <b>&"潮\\'
@@ -38,12 +39,33 @@ class Grids(unittest.TestCase):
         self.assertEqual(" ".join(" ".join(lines[1:-1]).replace("a.py", "").split()), long)
         self.assertTrue(lines[-1].startswith("b.py"))
 
-    def test_words_that_are_longer_than_a_column(self):
-        lines = self.lines(30, ("path", "state"), [("folder/" * 12, "x" * 40)])
-        self.assertLessEqual(max(map(width, lines)), 30)
-        self.assertEqual("".join("".join(lines[1:]).split()).count("folder/"[:1]), 12)
+    def test_paths_are_broken_behind_what_parts_them_and_numbers_never(self):
+        path = "management/commands/list_berths.py:12345"
+        lines = self.lines(44, ("place", "why"), [(path, "it takes 1234567 berths and 7654321 ropes")])
+        self.assertLessEqual(max(map(width, lines)), 44)
+        self.assertTrue(lines[1].startswith("management/"))
+        for whole in ("list_berths.py:12345", "1234567", "7654321"):
+            self.assertTrue(any(whole in line for line in lines), whole)
 
-    def test_no_word_is_broken_as_long_as_sentences_can_be(self):
+    def test_rows_that_do_not_fit_side_by_side_become_blocks(self):
+        head = ("address", "controller", "template")
+        lines = self.lines(30, head, [("/berths/", "BerthsListOfTheQuay", "berths/berths_list.html")])
+        self.assertEqual(
+            lines,
+            [
+                "address:",
+                "/berths/",
+                "  controller  BerthsListOfTheQuay",
+                "  template    berths/",
+                f"{'':14}berths_list.html",
+            ],
+        )
+
+    def test_a_word_that_is_longer_than_the_line_is_not_torn(self):
+        name = "harbour_office_of_the_quay_and_of_all_its_berths"
+        self.assertIn(name, self.lines(30, ("module", "title"), [(name, "Office")]))
+
+    def test_no_word_is_broken(self):
         name, title = "harbour_office_of_the_quay", "Office of the harbour"
         lines = self.lines(44, ("module", "title"), [(name, title)])
         self.assertTrue(lines[1].startswith(f"{name}  Office"))

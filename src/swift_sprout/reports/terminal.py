@@ -5,12 +5,12 @@ from __future__ import annotations
 import os
 import re
 import sys
-import unicodedata
 from collections.abc import Iterable, Sequence
 from typing import TextIO
 
 from ..core.masking import masked
 from ..core.plaintext import spelled_out
+from .widths import broken, width
 
 _STYLES = {
     "good": "32",
@@ -76,14 +76,7 @@ class Terminal:
         if text.isprintable() and width(text) <= space:
             self.line((begin + (self.style(text, style) if style else text)).rstrip())
             return
-        import textwrap  # costs much to import, and most sentences fit
-
-        lines = textwrap.wrap(
-            text,
-            min(space, self.width - width(indent)),
-            break_long_words=False,
-            break_on_hyphens=False,
-        )
+        lines = broken(text, min(space, self.width - width(indent)))
         for number, line in enumerate(lines):
             self.line((indent if number else begin) + (self.style(line, style) if style else line))
 
@@ -92,73 +85,21 @@ class Terminal:
         home = os.path.expanduser("~")
         return "~" + path[len(home) :] if home != "/" and path.startswith(home + os.sep) else path
 
-    def table(self, head: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
-        """Write a table; the last column takes what is left of the width."""
-        if self.words:
-            self.sentences(head, rows)
-            return
-        widths = [max(width(row[column]) for row in (head, *rows)) for column in range(len(head))]
-        for number, row in enumerate((head, *rows)):
-            cells = [cell + " " * (widths[column] - width(cell)) for column, cell in enumerate(row)]
-            text = "  ".join(cells).rstrip()
-            self.line(self.style(text, "head") if number == 0 else text)
-
     def sentences(self, head: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
         """Write each row as a sentence that names its columns; empty cells are left out."""
         for row in rows:
             self.line("; ".join(f"{name}: {cell}" for name, cell in zip(head, row, strict=True) if cell) + ".")
 
     def grid(self, head: Sequence[str], rows: Sequence[Sequence[str]], spare: Sequence[str] = ()) -> None:
-        """Write a table that fits the width: the widest columns are broken over lines, empty ones left out.
-
-        spare -- columns that are left out, in this order, before a word of any is broken
-        """
+        """Write a table that fits the width; ``spare`` are columns that are left out where there is no room."""
         if self.words:
             self.sentences(head, rows)
             return
-        import textwrap
+        from .tables import laid_out  # most commands print no table
 
-        shown = [column for column in range(len(head)) if any(row[column] for row in rows)]
-        widths = self._widths(head, rows, shown)
-        for name in spare:
-            if widths is None and head.index(name) in shown:
-                shown.remove(head.index(name))
-                widths = self._widths(head, rows, shown)
-        if widths is None:
-            widths = {column: max(width(row[column]) for row in (head, *rows)) for column in shown}
-            while self._too_wide(widths):
-                widest = max(shown, key=lambda column: widths[column])
-                if widths[widest] <= 12:
-                    break
-                widths[widest] -= 1
-        for number, row in enumerate((head, *rows)):
-            cells = {column: textwrap.wrap(row[column], widths[column]) or [""] for column in shown}
-            for level in range(max(len(cell) for cell in cells.values())):
-                pieces = [cells[column][level] if level < len(cells[column]) else "" for column in shown]
-                padded = [
-                    piece + " " * (widths[column] - width(piece)) for piece, column in zip(pieces, shown, strict=True)
-                ]
-                text = "  ".join(padded).rstrip()
-                self.line(self.style(text, "head") if number == 0 else text)
-
-    def _widths(
-        self, head: Sequence[str], rows: Sequence[Sequence[str]], shown: Sequence[int]
-    ) -> dict[int, int] | None:
-        """Return widths of columns that fit together and break no word; None where there are none."""
-        texts = {column: [row[column] for row in (head, *rows)] for column in shown}
-        widths = {column: max(map(width, told)) for column, told in texts.items()}
-        least = {
-            column: max(width(word) for text in told for word in text.split() or [""]) for column, told in texts.items()
-        }
-        while self._too_wide(widths):
-            spacious = [column for column in shown if widths[column] > least[column]]
-            if not spacious:
-                return None
-            widths[max(spacious, key=lambda column: widths[column])] -= 1
-        return widths
-
-    def _too_wide(self, widths: dict[int, int]) -> bool:
-        return sum(widths.values()) + 2 * (len(widths) - 1) > self.width
+        first, *lines = laid_out(head, rows, self.width, spare)
+        self.line(self.style(first, "head"))
+        self.lines(lines)
 
 
 def harmless(text: str, styled: bool = False) -> str:
@@ -179,15 +120,3 @@ def screen_width() -> int:
         return os.get_terminal_size(sys.__stdout__.fileno()).columns or 80  # type: ignore[union-attr]
     except (OSError, ValueError, AttributeError):
         return 80
-
-
-def width(text: str) -> int:
-    """Return how many columns a text takes."""
-    if text.isascii() and text.isprintable():
-        return len(text)
-    columns = 0
-    for letter in text:
-        if unicodedata.combining(letter) or unicodedata.category(letter) in ("Cf", "Me"):
-            continue
-        columns += 2 if unicodedata.east_asian_width(letter) in "WF" else 1
-    return columns

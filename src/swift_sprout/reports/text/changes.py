@@ -49,7 +49,7 @@ def next_steps(out: Terminal, steps: Sequence[str]) -> None:
 def names(out: Terminal, brief: Brief) -> None:
     """Write a module's name family."""
     spellings = brief.name.spellings()
-    out.table(["spelling", "name"], [[key, value] for key, value in spellings.items()])
+    out.grid(["spelling", "name"], [[key, value] for key, value in spellings.items()])
 
 
 def steps(out: Terminal, runs: Sequence[StepRun]) -> None:
