@@ -107,11 +107,12 @@ def hide_secrets(setup: SetupCheck) -> None:
 
 def why_not_well(result: CheckResult) -> str:
     """Return in one sentence why a check does not end with 0; empty for one that does."""
+    from ..core.findings import counted
+
     for setup in result.setups:
         if setup.failure:
             return f"the host could not be checked: {setup.failure}"
-    count = len(result.findings)
-    return f"{count} finding{'' if count == 1 else 's'}" if exit_status(result) else ""
+    return counted(result.findings) if exit_status(result) else ""
 
 
 def exit_status(result: CheckResult) -> int:

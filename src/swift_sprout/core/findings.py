@@ -163,6 +163,18 @@ def consequences(finding: Finding, module: str, all_findings: Iterable[Finding])
     ]
 
 
+def counted(findings: Iterable[Finding]) -> str:
+    """Return how many findings there are, as people count: what follows from another one, and notes, stand apart."""
+    told = list(findings)
+    notes = sum(one.severity is Severity.NOTE for one in told)
+    follow = sum(bool(one.follows_from) and one.severity is not Severity.NOTE for one in told)
+    causes = len(told) - notes - follow
+    text = f"{causes or 'no'} finding{'' if causes == 1 else 's'}"
+    if follow:
+        text += f", {follow} follow{'s' if follow == 1 else ''} from {'it' if causes == 1 else 'them'}"
+    return text + (f", {notes} note{'' if notes == 1 else 's'}" if notes else "")
+
+
 def first_cause_first(findings: Iterable[Finding]) -> list[Finding]:
     """Order findings by severity and rung, and mark each that only follows from another one.
 

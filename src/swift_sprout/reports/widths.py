@@ -6,7 +6,7 @@ import re
 import unicodedata
 
 #  between words, and inside a path behind what parts it: a name or a number is never torn
-_PIECES = re.compile(r"\s+|[^\s/]*/|[^\s/]+")
+_PIECES = re.compile(r"\s+|/*[^\s/]+/*|/+")
 
 
 def width(text: str) -> int:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from ...core.findings import Finding, Severity, consequences
+from ...core.findings import Finding, Severity, consequences, counted
 from ...core.ladder import RUNGS, Rung, State
 from ...core.results import CheckResult, ModuleCheck, SetupCheck
 from ..terminal import Terminal
+from ..widths import width
 
+SHORT = 3  # letters of a rung's name in the matrix of all modules
 SIGNS = {State.PASS: "✓", State.FAIL: "✗", State.BLOCKED: "·", State.NOT_ASKED: "○", State.NOT_APPLICABLE: "–"}
+ROOMY = 1000  # columns, where nothing stands beside it
 _STATE_STYLE = {State.PASS: "good", State.FAIL: "bad", State.BLOCKED: "dim", State.NOT_ASKED: "dim"}
 _SEVERITY_STYLE = {Severity.ERROR: "bad", Severity.WARNING: "warn", Severity.NOTE: "dim"}
 
@@ -76,7 +79,7 @@ def _ladder(out: Terminal, module: ModuleCheck) -> None:
 
 
 def _rows(out: Terminal, setups: list[SetupCheck]) -> None:
-    """Write a row for each module, with the ladder of each set-up beside the other."""
+    """Write a row for each module in each set-up, with its ladder: those of one module stand one below the other."""
     names = list(dict.fromkeys(module.module for setup in setups for module in setup.modules))
     if not names:
         out.line("No module lies in the host's folders.")
@@ -84,32 +87,29 @@ def _rows(out: Terminal, setups: list[SetupCheck]) -> None:
     if out.words:
         for setup in setups:
             for one in setup.modules:
-                out.line(f"{one.module}, {setup.setup} set-up: {_result(one, setup).removesuffix(' …')}.")
+                out.line(f"{one.module}, {setup.setup} set-up: {_result(one, setup, ROOMY).removesuffix(' …')}.")
         out.line()
         return
+    several = len(setups) > 1
     widest = max(len("module"), *(len(name) for name in names))
-    numbers = " ".join(str((index + 1) % 10) for index in range(len(RUNGS)))
-    if len(setups) > 1:
-        heads = "  ".join(f"{setup.setup:<{len(numbers)}}" for setup in setups)
-        out.line(out.style(f"{'':<{widest}}  {heads}", "head"))
-    out.line(out.style(f"{'module':<{widest}}  {'  '.join([numbers] * len(setups))}  result", "head"))
-    by_name = [{module.module: module for module in setup.modules} for setup in setups]
+    kinds = max(len("set-up"), *(len(setup.setup) for setup in setups)) + 2 if several else 0
+    short = " ".join(rung[:SHORT] for rung in RUNGS)
+    head = f"{'module':<{widest}}  {'set-up' if several else '':<{kinds}}"
+    out.line(out.style(f"{head}{short}  result", "head"))
     for name in names:
-        ladders, results = [], []
-        for setup, known in zip(setups, by_name, strict=True):
-            module = known.get(name)
-            if module is None:
-                ladders.append(" " * len(numbers))
-                continue
-            steps = module.ladder.steps
-            ladders.append(" ".join(out.style(SIGNS[one.state], _STATE_STYLE.get(one.state, "dim")) for one in steps))
-            results.append(_result(module, setup))
-        out.line(f"{name:<{widest}}  {'  '.join(ladders)}  {' | '.join(dict.fromkeys(results))}")
+        shown = [(setup, one) for setup in setups for one in setup.modules if one.module == name]
+        for number, (setup, module) in enumerate(shown):
+            begin = f"{'' if number else name:<{widest}}  {setup.setup if several else '':<{kinds}}"
+            signs = [(SIGNS[one.state], _STATE_STYLE.get(one.state, "dim")) for one in module.ladder.steps]
+            ladder = " ".join(f"{out.style(sign, style)}{'':<{SHORT - 1}}" for sign, style in signs)
+            indent = " " * (len(begin) + len(short) + 2)
+            out.wrapped(_result(module, setup, out.width - len(indent)), indent, f"{begin}{ladder}  ")
     out.line()
-    out.line(out.style("  ".join(f"{(index + 1) % 10} {rung}" for index, rung in enumerate(RUNGS[:5])), "dim"))
-    out.line(out.style("  ".join(f"{(index + 6) % 10} {rung}" for index, rung in enumerate(RUNGS[5:])), "dim"))
-    legend = "  ".join(f"{SIGNS[state]} {state.replace('-', ' ')}" for state in State)
-    out.line(out.style(legend, "dim"))
+    legend = [f"{rung[:SHORT]} {rung}" for rung in RUNGS]
+    out.line(out.style("  ".join(legend[: len(RUNGS) // 2]), "dim"))
+    out.line(out.style("  ".join(legend[len(RUNGS) // 2 :]), "dim"))
+    legend = [f"{SIGNS[state]} {state.replace('-', ' ')}" for state in State]
+    out.line(out.style("  ".join(legend), "dim"))
     out.line()
 
 
@@ -118,12 +118,17 @@ def spoken(state: State) -> str:
     return {State.PASS: "passes", State.FAIL: "fails", State.BLOCKED: "not reached"}.get(state, state.replace("-", " "))
 
 
-def _result(module: ModuleCheck, setup: SetupCheck) -> str:
+def _result(module: ModuleCheck, setup: SetupCheck, room: int) -> str:
+    """Return what came of a module, with as many of its first two addresses as there is room for."""
     stop = module.ladder.stops_at
     if stop is not None:
         return f"stops at {stop.rung}"
     if module.ladder.served:
-        return "served: " + ", ".join(module.addresses[:2]) + (" …" if len(module.addresses) > 2 else "")
+        for count in (2, 1):
+            text = "served: " + ", ".join(module.addresses[:count]) + (" …" if len(module.addresses) > count else "")
+            if width(text) <= room and module.addresses:
+                return text
+        return "served"
     return "no problems found" if setup.live or not setup.failure else "not asked"
 
 
@@ -154,8 +159,7 @@ def summary(result: CheckResult) -> str:
     """Return the last line of a check."""
     modules = result.setups[0].modules
     served = sum(module.ladder.served for module in modules)
-    count = len(result.findings)
-    found = f"{count} finding{'' if count == 1 else 's'}" if count else "no findings"
+    found = counted(result.findings)
     accepted = sum(len(setup.accepted) for setup in result.setups)
     found += f", {accepted} accepted" if accepted else ""
     many = f"{len(modules)} module{'' if len(modules) == 1 else 's'}"
