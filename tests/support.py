@@ -8,7 +8,6 @@ import os
 import shutil
 import signal
 import subprocess
-import sys
 import tempfile
 import unittest
 from collections.abc import Iterator
@@ -19,7 +18,7 @@ from typing import Any
 
 from swift_sprout.hosts.shared.demo import BRIEFS
 from trials.hosts import built, built_demo, copy_host, runtime_options
-from trials.places import REPOSITORY, RUNTIMES, brief_of
+from trials.places import PROGRAM, REPOSITORY, RUNTIMES, brief_of
 from trials.recipes import HOSTS, KIT_FOLDERS
 
 __all__ = ["BRIEFS", "REPOSITORY", "brief_of", "built_demo"]  # which tests take from here as well
@@ -61,7 +60,7 @@ def sprout(*words: str | Path, cwd: Path | None = None, stdin: str | None = None
     """Run the program as its users do."""
     kept = {key: value for key, value in os.environ.items() if key not in ("VIRTUAL_ENV", "DJANGO_SETTINGS_MODULE")}
     ended = subprocess.run(
-        [sys.executable, "-m", "swift_sprout", *map(str, words)],
+        [PROGRAM, *map(str, words)],
         cwd=cwd,
         env={**kept, "COLUMNS": "100", **environment},
         input=stdin,

@@ -140,5 +140,5 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
         "swift-sprout show files berth_register",
         kit.data.facts.demo.tests.format(runtime=out.path(runtime), modules="tide_board berth_register"),
     ):
-        out.line("  " + line)
+        out.command(line)
     return 0

@@ -60,6 +60,7 @@ def main(argv: Sequence[str]) -> int:
         command, parser = parser_of(name, COMMANDS[name])
         options = parser.parse_args(list(argv[1:]))
         options.words_given = list(argv[1:])
+        output.remember(options)
         status: int = command.run(options)
         sys.stdout.flush()
         if status:

@@ -18,7 +18,10 @@ if TYPE_CHECKING:
 
 def terminal(options: argparse.Namespace) -> Terminal:
     """Return the terminal that a command writes its text to."""
-    return Terminal(colour=False if options.no_color else None, quiet=options.quiet, words=options.words)
+    from .hints import Hints
+
+    colour = False if options.no_color else None
+    return Terminal(colour=colour, quiet=options.quiet, words=options.words, spell=Hints(options).spelled)
 
 
 def wants_json(options: argparse.Namespace) -> bool:
@@ -54,6 +57,14 @@ def progress(options: argparse.Namespace) -> Iterator[Callable[[str], None]]:
 def aside(sentence: str) -> None:
     """Tell something beside the result, such as that this run waits for another one."""
     print(sentence, file=sys.stderr, flush=True)
+
+
+_options: list[argparse.Namespace] = []
+
+
+def remember(options: argparse.Namespace) -> None:
+    """Keep the options of this run, for the commands that an error names."""
+    _options[:] = [options]
 
 
 #  what an exit status means, where a command does not say it more closely
@@ -118,7 +129,10 @@ def error(problem: SproutError, argv: Sequence[str]) -> None:
     except (OSError, ValueError):
         give_up()
     try:
-        errors_text.error(Terminal(sys.stderr, colour=False if "--no-color" in asked else None), problem)
+        from .hints import Hints
+
+        spell = Hints(_options[0]).spelled if _options else str
+        errors_text.error(Terminal(sys.stderr, colour=False if "--no-color" in asked else None, spell=spell), problem)
         sys.stderr.flush()
     except (OSError, ValueError):
         give_up()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import re
 import sys
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from typing import TextIO
 
 from ..core.masking import masked
@@ -32,6 +32,7 @@ class Terminal:
     """A place to write text to; ``colour`` and ``signs`` None mean: if it can show them.
 
     words -- for those who listen: words in the place of signs, and a sentence in that of each row of a table
+    spell -- spells the commands in a text so that they can be pasted
     """
 
     def __init__(
@@ -41,12 +42,14 @@ class Terminal:
         quiet: bool = False,
         signs: bool | None = None,
         words: bool = False,
+        spell: Callable[[str], str] = str,
     ) -> None:
         self.stream = stream or sys.stdout
         shown = self.stream.isatty() and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
         self.colour = shown if colour is None else colour
         self.quiet = quiet
         self.words = words
+        self._spell = spell
         encoding = (getattr(self.stream, "encoding", None) or "ascii").lower().replace("-", "")
         self._signs = encoding.startswith("utf") if signs is None else signs
         self.width = min(screen_width(), 120)
@@ -72,6 +75,14 @@ class Terminal:
     def wrapped(self, text: str, indent: str = "", first: str | None = None, style: str = "") -> None:
         """Write a sentence, broken at the terminal's width; ``first`` stands before its first line."""
         begin = indent if first is None else first
+        sentence, at_its_end, command = text.rpartition("swift-sprout ")
+        if at_its_end and not command.endswith(".") and (not sentence or sentence.endswith(": ")):
+            if sentence:
+                self.wrapped(sentence.rstrip(), indent, first, style)
+            #  it can be pasted only in one piece
+            self.command(at_its_end + command, indent if sentence else begin)
+            return
+        text = self._spell(text) if at_its_end else text
         space = self.width - width(re.sub(_STYLED, "", begin) if self.colour else begin)
         if text.isprintable() and width(text) <= space:
             self.line((begin + (self.style(text, style) if style else text)).rstrip())
@@ -79,6 +90,10 @@ class Terminal:
         lines = broken(text, min(space, self.width - width(indent)))
         for number, line in enumerate(lines):
             self.line((indent if number else begin) + (self.style(line, style) if style else line))
+
+    def command(self, text: str, indent: str = "  ") -> None:
+        """Write a command for the reader to paste: in one line, however long it is."""
+        self.line(indent + self._spell(text))
 
     def path(self, path: str) -> str:
         """Return a path as people write it: from their home where it lies there."""

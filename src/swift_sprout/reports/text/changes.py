@@ -43,7 +43,7 @@ def next_steps(out: Terminal, steps: Sequence[str]) -> None:
         out.line()
         out.line(out.style("Next:", "strong"))
         for step in steps:
-            out.line(f"  {step}")
+            out.command(step)
 
 
 def names(out: Terminal, brief: Brief) -> None:
