@@ -221,7 +221,7 @@ class Asking(LedgerCase):
 
     def test_a_sandbox_leaves_the_host_as_it_is(self):
         before = tree_of(self.root)
-        result = check_with_sandbox(self.opened, [], False, lambda sentence: None)
+        result = check_with_sandbox(self.opened, [], False)
         self.assertEqual([len(setup.modules[0].findings) for setup in result.setups], [1, 0])
         self.assertEqual(tree_of(self.root), before)
 

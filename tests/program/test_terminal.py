@@ -17,11 +17,11 @@ REGISTER = str(BRIEFS / "berth_register.toml")
 
 
 class Asked(SiteCase):
-    def talk(self, words: list[str], answers: list[tuple[str, str]]) -> tuple[int, str]:
+    def talk(self, words: list[str], answers: list[tuple[str, str]], term: str = "dumb") -> tuple[int, str]:
         """Run the program on a terminal and answer when a text appears; returns the exit status and all it wrote."""
         child, terminal = pty.fork()
         if child == 0:
-            os.environ.update(COLUMNS="100", TERM="dumb")
+            os.environ.update(COLUMNS="100", TERM=term)
             command = [sys.executable, "-m", "swift_sprout", *words, "--host", str(self.site)]
             os.execv(sys.executable, command)
         seen, waiting, ends = "", list(answers), time.monotonic() + 60
@@ -41,6 +41,18 @@ class Asked(SiteCase):
         os.close(terminal)
         self.assertEqual(waiting, [], seen)
         return os.waitstatus_to_exitcode(status), seen
+
+    def test_a_person_who_waits_sees_what_is_done(self):
+        status, seen = self.talk(["check", "ferries", "--sandbox", "--runtime", str(DJANGO)], [], "xterm")
+        self.assertEqual(status, 0, seen)
+        signs, written, rest = seen.partition("Django 5.")
+        self.assertIn("in the copy, module 1 of 1: migrate ferries", signs)
+        self.assertTrue(written and "in the copy, module" not in rest)
+        status, seen = self.talk(["settle", "ferries", "--runtime", str(DJANGO), "--words"], [])
+        self.assertIn("migrate ferries.\r\n", seen)
+        for words in (["check", "ferries", "-q"], ["check", "ferries", "--format", "json"]):
+            self.assertNotIn("asking", self.talk([*words, "--runtime", str(DJANGO)], [], "xterm")[1])
+        self.assertEqual(self.sprout("check", "ferries").err, "")
 
     def test_add_asks_for_what_is_missing_and_again_where_it_does_not_fit(self):
         status, seen = self.talk(

@@ -109,7 +109,7 @@ class Text(unittest.TestCase):
         real, sandbox = result(finding()).setups[0], result().setups[0]
         sandbox.setup = "sandbox"
         text = self.write(real, sandbox)
-        self.assertRegex(text, r"stops at registered \| served: /tides/")
+        self.assertRegex(text, r"real .*stops at registered\n +sandbox .*served: /tides/")
         self.assertIn("Findings in the real set-up", text)
         self.assertNotIn("Findings in the sandbox set-up", text)
 

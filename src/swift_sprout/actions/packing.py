@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 import shutil
 import time
-from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -15,6 +14,7 @@ from ..core.hostfacts import StepRun
 from ..core.results import CheckResult
 from ..disk.archives import entries_of, packed, write_new
 from ..disk.copying import copy_tree
+from ..running.activity import doing
 from ..running.scratch import scratch_folder
 from .checking import hide_secrets
 from .hosting import OpenHost
@@ -79,7 +79,7 @@ def _patterns(opened: OpenHost) -> tuple[str, ...]:
     return pack.leave_out
 
 
-def prove(opened: OpenHost, archive: Path, tell: Callable[[str], None]) -> Proved:
+def prove(opened: OpenHost, archive: Path) -> Proved:
     """Install an archive in a copy of the host, over the host's own installer, and check the module there.
 
     A module of that name is taken out of the copy first, with its data: what is proved is that it works from nothing.
@@ -89,19 +89,19 @@ def prove(opened: OpenHost, archive: Path, tell: Callable[[str], None]) -> Prove
     _patterns(opened)
     folder = checked(entries_of(archive), str(archive))
     with scratch_folder(on_disk=True) as place:
-        tell("copying the host")
+        doing("copying the host")
         out = frozenset(opened.kit.data.facts.sandbox.leave_out)
         copy_tree(opened.host.root, place, out)
         copy = opened.host.sandboxed(place)
         _take_out(copy, folder, place)
-        tell("installing the archive in the copy")
+        doing("installing the archive in the copy")
         module, steps = copy.install(archive.resolve())
-        tell("enabling it")
+        doing("enabling it")
         try:
             steps += copy.set_enabled(module, True)
         except SproutError as error:
             steps.append(StepRun(f"enable {module}", False, error.sentence))
-        tell("asking the copy")
+        doing("asking the copy")
         setup = copy.check([module], live=True)
         setup.setup = "sandbox"
     hide_secrets(setup)

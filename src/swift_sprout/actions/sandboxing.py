@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from ..core.errors import SproutError
@@ -11,6 +11,7 @@ from ..core.results import CheckResult
 from ..disk.copying import copy_tree
 from ..disk.journal import Journal
 from ..disk.projectsettings import project_settings
+from ..running.activity import doing, within
 from ..running.scratch import scratch_folder
 from .checking import hide_secrets, take_accepted
 
@@ -22,19 +23,19 @@ if TYPE_CHECKING:
     from .hosting import OpenHost
 
 
-def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool, tell: Callable[[str], None]) -> CheckResult:
+def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool) -> CheckResult:
     """Check the real set-up, which is only read, and a throw-away copy in which the modules are enabled.
 
     keep -- leave the copy and say where it is; otherwise it is removed, also when the run is interrupted
     """
     began = time.monotonic()
-    tell("asking the real set-up")
+    doing("asking the real set-up")
     real = opened.host.check(names, live=True)
     with scratch_folder(keep=keep, on_disk=True) as folder:
-        tell("copying the host")
+        doing("copying the host")
         copied = opened.kit.data.facts.sandbox
         outward = copy_tree(opened.host.root, folder, frozenset(copied.leave_out), frozenset(copied.link))
-        sandbox = _sandbox(opened.host, folder, names, tell)
+        sandbox = _sandbox(opened.host, folder, names)
         if outward:
             sandbox.notes.append(f"these links lead out of the host, and so out of the copy: {', '.join(outward[:5])}")
         if keep:
@@ -48,25 +49,33 @@ def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool, tell:
     return CheckResult(data.id, data.title, str(opened.host.root), setups, time.monotonic() - began)
 
 
-def _sandbox(host: Host, folder: Path, names: Sequence[str], tell: Callable[[str], None]) -> SetupCheck:
+def _sandbox(host: Host, folder: Path, names: Sequence[str]) -> SetupCheck:
     copy = host.sandboxed(folder)
     chosen = [copy.find(name) for name in names] or [module.name for module in copy.modules()]
     journal = Journal(folder, place=folder / ".swift-sprout-state", changed=copy.look_again)
     notes: list[str] = []
     with journal.writing("sandbox"):
-        for module in chosen:
-            tell(f"enabling {module} in the copy")
-            try:
-                edit = copy.switch_on(module, None)
-                if edit.changes:
-                    journal.apply(edit.changes)
-                if copy.set_enabled(module, True) or edit.changes:
-                    notes.append(f"{module} was enabled in the copy")
-                copy.settle([module])
-            except SproutError as error:
-                notes.append(f"{module}: {error.sentence}")
-    tell("asking the copy")
+        for number, module in enumerate(chosen, 1):
+            with within(f"in the copy, module {number} of {len(chosen)}"):
+                notes += _switched_on(copy, journal, module)
+    doing("asking the copy")
     setup = copy.check(names, live=True)
     setup.setup = "sandbox"
     setup.notes = [*notes, *setup.notes]
     return setup
+
+
+def _switched_on(copy: Host, journal: Journal, module: str) -> list[str]:
+    """Switch a module on in the copy and settle it; returns what was done, or why it could not be."""
+    doing(f"enable {module}")
+    notes = []
+    try:
+        edit = copy.switch_on(module, None)
+        if edit.changes:
+            journal.apply(edit.changes)
+        if copy.set_enabled(module, True) or edit.changes:
+            notes.append(f"{module} was enabled in the copy")
+        copy.settle([module])
+    except SproutError as error:
+        notes.append(f"{module}: {error.sentence}")
+    return notes

@@ -43,7 +43,7 @@ EXIT_STATUS = (
 def main(argv: Sequence[str]) -> int:
     """Run one command; returns the exit status (0 well, 1 findings, 2 wrong use, 3 host failed, 4 refused, 130)."""
     from ..disk.guard import guard_reading
-    from . import output
+    from . import output, progress
 
     guard_reading()
     sys.setrecursionlimit(5000)  # sources of hosts may be nested deeper than the usual limit
@@ -61,7 +61,9 @@ def main(argv: Sequence[str]) -> int:
         options = parser.parse_args(list(argv[1:]))
         options.words_given = list(argv[1:])
         output.remember(options)
+        progress.begin(name, options)
         status: int = command.run(options)
+        progress.end()
         sys.stdout.flush()
         if status:
             output.say_why(status)
@@ -110,6 +112,9 @@ def _internal(error: Exception) -> SproutError:
 
 
 def _interrupted() -> int:
+    from . import progress
+
+    progress.end()
     print("interrupted; nothing is half-written", file=sys.stderr)
     return 130
 

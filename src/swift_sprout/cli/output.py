@@ -5,12 +5,12 @@ from __future__ import annotations
 import argparse
 import os
 import sys
-from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from ..core.errors import SproutError
 from ..reports.terminal import Terminal
+from .progress import end
 
 if TYPE_CHECKING:
     from ..core.results import CheckResult
@@ -20,6 +20,7 @@ def terminal(options: argparse.Namespace) -> Terminal:
     """Return the terminal that a command writes its text to."""
     from .hints import Hints
 
+    end()
     colour = False if options.no_color else None
     return Terminal(colour=colour, quiet=options.quiet, words=options.words, spell=Hints(options).spelled)
 
@@ -33,29 +34,13 @@ def document(value: dict[str, Any]) -> None:
     """Write a JSON document."""
     from ..reports.documents import dump
 
+    end()
     print(dump(value))
-
-
-@contextmanager
-def progress(options: argparse.Namespace) -> Iterator[Callable[[str], None]]:
-    """Yield a function that says what is being done, on one line of a terminal's error stream, cleared at the end."""
-    shown = sys.stderr.isatty() and not options.quiet and options.format == "text"
-
-    def tell(sentence: str) -> None:
-        if shown:
-            sys.stderr.write(f"\r\x1b[2K{sentence} …")
-            sys.stderr.flush()
-
-    try:
-        yield tell
-    finally:
-        if shown:
-            sys.stderr.write("\r\x1b[2K")
-            sys.stderr.flush()
 
 
 def aside(sentence: str) -> None:
     """Tell something beside the result, such as that this run waits for another one."""
+    end()
     print(sentence, file=sys.stderr, flush=True)
 
 
@@ -93,6 +78,7 @@ def said_already() -> None:
 
 def say_why(status: int) -> None:
     """Write to the error stream what an exit status other than 0 stands for: also where all else is quiet."""
+    end()
     if "" in _why:
         return
     sentence = "; ".join(dict.fromkeys(_why)) or MEANING.get(status, "it did not go well")
@@ -114,6 +100,7 @@ def error(problem: SproutError, argv: Sequence[str]) -> None:
     from ..core.masking import known_values, masked
     from ..reports.text import errors as errors_text
 
+    end()
     known = known_values()
     problem.sentence, problem.remedy = masked(problem.sentence, known), masked(problem.remedy, known)
     problem.problems = tuple(

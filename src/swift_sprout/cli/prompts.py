@@ -6,6 +6,7 @@ import sys
 from collections.abc import Callable
 
 from ..core.errors import Problem, SproutError, WrongUse
+from .progress import end
 
 
 def can_ask() -> bool:
@@ -16,6 +17,7 @@ def can_ask() -> bool:
 def ask(question: str, default: str = "", check: Callable[[str], object] | None = None) -> str:
     """Ask until the answer passes ``check``, which raises SproutError for one that does not."""
     while True:
+        end()
         shown = f" [{default}]" if default else ""
         print(f"{question}{shown}: ", end="", file=sys.stderr, flush=True)
         line = sys.stdin.readline()

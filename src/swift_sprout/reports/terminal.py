@@ -87,7 +87,7 @@ class Terminal:
         if text.isprintable() and width(text) <= space:
             self.line((begin + (self.style(text, style) if style else text)).rstrip())
             return
-        lines = broken(text, min(space, self.width - width(indent)))
+        lines = broken(text, min(space, self.width - width(indent)), whole_paths=True)
         for number, line in enumerate(lines):
             self.line((indent if number else begin) + (self.style(line, style) if style else line))
 

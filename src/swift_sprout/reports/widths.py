@@ -26,10 +26,16 @@ def least_width(text: str) -> int:
     return max((width(piece) for piece in _PIECES.findall(text) if not piece.isspace()), default=0)
 
 
-def broken(text: str, columns: int) -> list[str]:
-    """Break a text into lines of some columns, between words and inside paths; a longer piece stands on its own."""
+def broken(text: str, columns: int, whole_paths: bool = False) -> list[str]:
+    """Break a text into lines of some columns, between words and inside paths; a longer piece stands on its own.
+
+    whole_paths -- break only those paths that are longer than a line, as in a sentence
+    """
+    words = re.findall(r"\s+|\S+", text)
     lines = [""]
-    for piece in _PIECES.findall(text):
+    kept = columns if whole_paths else 0
+    pieces = [piece for word in words for piece in ([word] if width(word) <= kept else _PIECES.findall(word))]
+    for piece in pieces:
         if not piece.isspace() and lines[-1].strip() and width(lines[-1] + piece) > columns:
             lines[-1] = lines[-1].rstrip()
             lines.append("")

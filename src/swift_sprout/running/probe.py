@@ -17,6 +17,7 @@ from typing import Any
 
 from ..core import masking
 from . import process
+from .activity import doing
 
 
 class ProbeFailed(Exception):
@@ -124,6 +125,7 @@ class Probe:
                 continue
             if "step" in message:
                 self.step = message["step"]
+                doing(f"asking the running host: {self.step.replace('_', ' ')}")
             if "answers" in message:
                 self._answers = message["answers"]
                 masking.learn(message["answers"].pop("secrets", ()))

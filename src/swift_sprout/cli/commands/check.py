@@ -14,6 +14,7 @@ from ...actions.watching import changes_of
 from ...core.errors import WrongUse
 from ...reports import documents
 from ...reports.files import check_ending, write_check
+from ...running.activity import doing
 from ...running.confinement import is_confined, run_confined
 from .. import options as shared
 from .. import output
@@ -81,19 +82,21 @@ def run(options: argparse.Namespace) -> int:
     if options.watch:
         return _watch(opened, options)
     others = [open_host(_further(options, said)) for said in options.also]
-    with output.progress(options) as tell:
-        if options.mend:
-            return _mend(opened, options, outputs)
-        if options.sandbox:
-            from ...actions.sandboxing import check_with_sandbox
+    if options.mend:
+        return _mend(opened, options, outputs)
+    if options.sandbox:
+        from ...actions.sandboxing import check_with_sandbox
 
-            result = check_with_sandbox(opened, options.modules, options.keep, tell)
-        else:
-            tell("asking the running host" if not options.static else "reading files")
-            result = check(opened, options.modules, options.static, Path(options.known) if options.known else None)
-            if options.confined:
-                result.setups[0].notes.insert(0, CONFINED)
-        results = [result, *(check(other, options.modules, options.static) for other in others)]
+        result = check_with_sandbox(opened, options.modules, options.keep)
+    else:
+        doing("reading files" if options.static else "asking the running host")
+        result = check(opened, options.modules, options.static, Path(options.known) if options.known else None)
+        if options.confined:
+            result.setups[0].notes.insert(0, CONFINED)
+    results = [result]
+    for number, other in enumerate(others, 2):
+        doing(f"checking host {number} of {1 + len(others)}")
+        results.append(check(other, options.modules, options.static))
     for one in results:
         _show(one, options)
     _write(outputs, results, opened)

@@ -35,8 +35,7 @@ def run(options: argparse.Namespace) -> int:
 
 def proof(opened: OpenHost, archive: Path, options: argparse.Namespace, document: dict[str, Any]) -> int:
     """Prove an archive and show what became of it; ``document`` is what other programs are told besides."""
-    with output.progress(options) as tell:
-        proved = prove(opened, archive, tell)
+    proved = prove(opened, archive)
     if output.wants_json(options):
         told = {"module": proved.module, "steps": documents.steps(proved.steps)}
         output.document({**document, **told, "check": documents.check(proved.result)})

@@ -31,9 +31,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
     opened = open_host(shared.host_choice(options))
-    with output.progress(options) as tell:
-        tell("asking the running host")
-        answer = opened.host.why(opened.host.find(options.module), options.what, options.person)
+    answer = opened.host.why(opened.host.find(options.module), options.what, options.person)
     if output.wants_json(options):
         output.document(_document(answer))
     else:

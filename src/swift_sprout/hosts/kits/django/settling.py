@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 from ....core.errors import HostFailed
 from ....core.hostfacts import StepRun
+from ....running.activity import doing
 from ....running.process import run
 from ...python.interpreter import INSIDE
 from ...python.probing import START
@@ -98,6 +99,7 @@ def carried_out(
     copies = str(on_copies or view.database_copies or "")
     words = json.dumps([step.words for step in steps])
     start = [str(view.interpreter.path), "-c", START, f"{PROBES}:{INSIDE}", "run", ENTRY_SCRIPT, copies, words]
+    doing(", ".join(step.title for step in steps))
     ended = run(start, view.root, max(limit_seconds, 120))
     told = []
     for line in ended.output.splitlines():

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from ....core.errors import HostFailed
 from ....core.hostfacts import StepRun
+from ....running.activity import doing
 from ....running.process import run
 
 if TYPE_CHECKING:
@@ -35,6 +36,7 @@ def _step(host: FlaskHost, what: str, words: list[str]) -> StepRun:
     """Run one of the host's commands; raises HostFailed where it does not work."""
     command = [host.python(), "-m", "flask", "--app", host.said_application, *words]
     environment = {"PYTHONDONTWRITEBYTECODE": "1", **host.serve_environment(0)}
+    doing(what)
     ended = run(command, host.root, max(host.options.limit_seconds, 60), environment)
     if ended.status != 0:
         lines = [line for line in ended.output.splitlines() if line.strip()] or ["it printed nothing"]

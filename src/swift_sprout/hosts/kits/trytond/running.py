@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....core.errors import HostFailed
+from ....running.activity import doing
 from ....running.process import run
 from ...python.probing import START
 
@@ -35,6 +36,7 @@ def command_line(view: HostView, command: str, **more: Any) -> list[str]:
 
 def carry_out(view: HostView, title: str, command: str, limit_seconds: float, **more: Any) -> str:
     """Run one of the host's commands to its end and return what it printed; raises HostFailed with its reason."""
+    doing(title)
     ended = run(
         command_line(view, command, **more), view.root, max(limit_seconds, 120), {"PYTHONDONTWRITEBYTECODE": "1"}
     )

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from ....core.errors import HostFailed, Refused
 from ....core.hostfacts import StepRun
+from ....running.activity import doing
 from .php import first_line, last_line, tell
 
 if TYPE_CHECKING:
@@ -75,6 +76,7 @@ def _carry_out(
     view: HostView, module: ModuleFiles, what: str, title: str, limit_seconds: float, **more: Any
 ) -> StepRun:
     php = view.ready(limit_seconds)
+    doing(title)
     question = {"file": module.key, "what": what, **more}
     told = tell(php, "turn.php", view.root, question, limit_seconds, view.environment())
     answers = told.answers
