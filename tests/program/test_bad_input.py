@@ -220,7 +220,7 @@ def sprout_python() -> str:
 
 def as_nobody(command: list[str]) -> subprocess.CompletedProcess[str]:
     """Run a command as a user without rights: what it imports is imported before the rights are given up."""
-    modules = "cli.main cli.ending cli.commands.new disk.journal running.scratch running.keeper hosts.kits.django.kit hosts.kits.django.host hosts.kits.django.composing.module reports.text"
+    modules = "cli.main cli.ending cli.hints cli.configuration cli.commands.new disk.journal running.scratch running.keeper hosts.kits.django.kit hosts.kits.django.host hosts.kits.django.composing.module reports.text"
     preload = ", ".join(f"swift_sprout.{name}" for name in modules.split())
     script = (
         "import os, sys, gc, locale, gettext, difflib, textwrap, shutil, hashlib, fcntl, tomli_w, pystache, platform, ipaddress, importlib.util, glob, signal, secrets, json, tempfile\n"

@@ -82,6 +82,9 @@ class Pages(SiteCase):
     def test_accept(self):
         self.gone_through(DOCS / "tasks/accept.md")
 
+    def test_configure(self):
+        self.gone_through(DOCS / "tasks/configure.md")
+
     def test_rename_a_field(self):
         self.gone_through(DOCS / "tasks/rename-a-field.md")
 

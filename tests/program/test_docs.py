@@ -24,7 +24,7 @@ class Help(SiteCase):
         self.assertIn("exit status", self.assert_ok(sprout("--help")).out)
         self.assertRegex(self.assert_ok(sprout("--version")).out, r"^swift-sprout \d+\.\d+\.\d+$")
         self.assertEqual(sprout().status, 2)
-        self.assertIn("options come after the command", sprout("--host", "x", "survey").err)
+        self.assertIn("there is no such folder", sprout("--host", "x", "survey").err)
 
     def test_examples_of_the_help_are_understood(self):
         """Every example command line is taken apart without an error about its arguments."""

@@ -9,8 +9,8 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ..core.accepting import ProjectSettings, without_accepted
-from ..disk.projectsettings import accepted_beside, inside, known_findings, project_settings
+from ..core.accepting import without_accepted
+from ..disk.projectsettings import accepted_beside, inside, known_findings
 
 if TYPE_CHECKING:
     from ..core.results import CheckResult, SetupCheck
@@ -24,25 +24,34 @@ def check(opened: OpenHost, names: Sequence[str], static: bool, known: Path | No
     known -- an earlier check, whose findings are kept apart; None for the one that the project names, if any
     """
     began = time.monotonic()
-    settings = project_settings(opened.host.root)
     if static:
         setup = check_of_files(opened, names)
     else:
         setup = opened.host.check(names, live=True)
         hide_secrets(setup)
-    take_accepted(opened, setup, settings, known, whole=not names and not static)
+    if not names:
+        leave_out(opened, setup)
+    take_accepted(opened, setup, known, whole=not names and not static)
     data = opened.kit.data
     from ..core.results import CheckResult
 
     return CheckResult(data.id, data.title, str(opened.host.root), [setup], time.monotonic() - began)
 
 
-def take_accepted(
-    opened: OpenHost, setup: SetupCheck, settings: ProjectSettings, known: Path | None, whole: bool
-) -> None:
+def leave_out(opened: OpenHost, setup: SetupCheck) -> None:
+    """Leave modules out of a check that lie in folders which the project leaves out, and say so."""
+    out = opened.left_out()
+    left = [module.module for module in setup.modules if module.module in out]
+    if left:
+        setup.modules = [module for module in setup.modules if module.module not in out]
+        setup.notes.append(f"left out, as the project says: {', '.join(left)}")
+
+
+def take_accepted(opened: OpenHost, setup: SetupCheck, known: Path | None, whole: bool) -> None:
     """Take out of a check what the project accepts; raises Refused where the earlier check cannot be read."""
     root = opened.host.root
-    place = known or (inside(root, settings.known) if settings.known else None)
+    settings, folder = opened.project.settings, Path(opened.project.folder)
+    place = known or (inside(folder, settings.known) if settings.known else None)
     earlier = known_findings(place) if place is not None else {}
     beside = partial(accepted_beside, root)
     if setup.failure:

@@ -10,11 +10,13 @@ from typing import TYPE_CHECKING, Any, NamedTuple, Protocol, TypeVar
 
 from ..core.errors import WrongUse
 from ..core.masking import learn_from
+from ..core.project import Project
 from ..core.refresh import refreshes
 from ..disk.earlier import has_earlier_state
 from ..disk.guard import note_afresh
 from ..disk.journal import Journal
 from ..disk.lock import DEFAULT_WAIT_SECONDS
+from ..disk.projectsettings import project_of
 from ..hosts.contract.host import Host
 from ..hosts.contract.kit import HostOptions, Kit, Remember
 from ..hosts.registry import around, kits, recognise, recognise_below
@@ -33,6 +35,11 @@ class HostChoice(NamedTuple):
 
     path   -- a folder in, above or below which the host lies; None for the working folder
     settings -- the settings to run the host with; None for its own choice
+    leave_out -- folders of the host whose modules are neither checked nor surveyed, unless they are named
+    off -- modules that are off on purpose, where that is not left to the project's file
+    only_reads -- True for a command that runs nothing of the host
+    runtime_of_project -- True where a file of the project names the runtime, which nobody who only reads a stranger's
+                          host may run
     writes -- True for a command that writes into the host: it takes back what a killed run left half-written
     tell   -- is told, in sentences, what the person should know meanwhile
     """
@@ -45,12 +52,17 @@ class HostChoice(NamedTuple):
     tell: Callable[[str], None] = lambda sentence: None
     writes: bool = False
     settings: str | None = None
+    leave_out: tuple[str, ...] = ()
+    off: tuple[str, ...] = ()
+    only_reads: bool = False
+    runtime_of_project: bool = False
 
 
 class OpenHost(NamedTuple):
     """A host that is open for a command, with its kit and its journal.
 
     taken_back -- the title of a change set that a killed run had left half-written; empty for none
+    project    -- what the project says of itself
     """
 
     kit: Kit
@@ -58,6 +70,16 @@ class OpenHost(NamedTuple):
     journal: Journal
     choice: HostChoice
     taken_back: str = ""
+    project: Project = Project()
+
+    def left_out(self) -> set[str]:
+        """Return the modules that lie in folders which are to be left out."""
+        folders = [folder.strip("/") for folder in self.choice.leave_out]
+        return {
+            module.name
+            for module in (self.host.modules() if folders else ())
+            if any(f"{module.folder}/".startswith(f"{folder}/") for folder in folders)
+        }
 
     @contextmanager
     def writing(self, purpose: str) -> Iterator[None]:
@@ -116,12 +138,21 @@ def open_host(choice: HostChoice) -> OpenHost:
         )
     kit, root = found
     _choose_settings(kit, choice.settings)
-    options = HostOptions(choice.runtime, choice.limit_seconds, _remember(kit, root, choice))
+    trusted = not (choice.only_reads and choice.runtime_of_project and kit.data.facts.reading_runs)
+    options = HostOptions(choice.runtime if trusted else None, choice.limit_seconds, _remember(kit, root, choice))
     host = kit.open(root, options)
     journal = Journal(root, choice.tell, changed=host.look_again)
     taken_back = _left_by_others(journal, choice)
     learn_from(lambda: _secrets_of(host))
-    return OpenHost(kit, host, journal, choice, taken_back)
+    said = project_around(root)
+    if choice.off:
+        said = said._replace(settings=said.settings._replace(off=choice.off))
+    return OpenHost(kit, host, journal, choice, taken_back, said)
+
+
+def project_around(start: Path) -> Project:
+    """Return what the project says in which a folder lies: in that folder, or in the nearest above it."""
+    return project_of(around(start)[0])
 
 
 def _choose_settings(kit: Kit, settings: str | None) -> None:

@@ -10,10 +10,9 @@ from ..core.errors import SproutError
 from ..core.results import CheckResult
 from ..disk.copying import copy_tree
 from ..disk.journal import Journal
-from ..disk.projectsettings import project_settings
 from ..running.activity import doing, within
 from ..running.scratch import scratch_folder
-from .checking import hide_secrets, take_accepted
+from .checking import hide_secrets, leave_out, take_accepted
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -42,10 +41,11 @@ def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool) -> Ch
             sandbox.notes.append(f"the sandbox is kept in {folder}")
     data = opened.kit.data
     setups = [real, sandbox]
-    settings = project_settings(opened.host.root)
     for setup in setups:
         hide_secrets(setup)
-        take_accepted(opened, setup, settings, None, whole=False)
+        if not names:
+            leave_out(opened, setup)
+        take_accepted(opened, setup, None, whole=False)
     return CheckResult(data.id, data.title, str(opened.host.root), setups, time.monotonic() - began)
 
 

@@ -58,7 +58,7 @@ def _command(name: str) -> Command:
     usage = " ".join(parser.format_usage().removeprefix("usage:").split())
     return Command(
         name,
-        COMMANDS[name][1],
+        COMMANDS[name],
         usage,
         tuple(one for one in options if not one.flags),
         tuple(one for one in options if one.flags),

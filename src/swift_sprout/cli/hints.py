@@ -36,7 +36,10 @@ class Hints:
     """Spells the commands in what a command prints; ``options`` are those that it was given."""
 
     def __init__(self, options: argparse.Namespace) -> None:
-        self._given = {flag: value for flag, name in KEPT.items() if (value := getattr(options, name, None))}
+        said: frozenset[str] = getattr(options, "by_option", frozenset(KEPT.values()))
+        self._given = {
+            flag: value for flag, name in KEPT.items() if name in said and (value := getattr(options, name, None))
+        }
 
     def spelled(self, text: str) -> str:
         """Return a text with its commands as they can be pasted.

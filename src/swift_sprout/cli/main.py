@@ -10,29 +10,45 @@ from .. import __version__
 from ..core.errors import HostFailed, Refused, SproutError, WrongUse
 from ..core.nearest import did_you_mean
 
-COMMANDS: dict[str, tuple[str, str]] = {
-    "kits": ("kits", "the host kinds known, and what their modules can carry"),
-    "survey": ("survey", "this host: kind, version, modules, what is missing to work here"),
-    "new": ("new", "make a module"),
-    "add": ("add", "one more part in a module, merged into its files"),
-    "refresh": ("refresh", "bring a module up to its changed brief by three-way merge"),
-    "adopt": ("adopt", "write the brief of a module that was made by hand"),
-    "check": ("check", "how far modules have come on the way to being served, and why no further"),
-    "why": ("why", "every condition for a page, record, command or block to be seen, and which is not met"),
-    "show": ("show", "names, routes, rights, order, placements, files of a module, or the rules, as a table"),
-    "graph": ("graph", "modules and what they need: order, circles, what is missing"),
-    "enable": ("enable", "switch a module on"),
-    "disable": ("disable", "switch a module off; its files and data stay"),
-    "remove": ("remove", "take a module out: registration, files, and its data on an explicit word"),
-    "settle": ("settle", "carry out the refresh steps that are due"),
-    "serve": ("serve", "run the host on loopback and print the modules' addresses"),
-    "content": ("content", "a module's records and pages as text beside its code: take them, put them elsewhere"),
-    "pack": ("pack", "a module as an archive that the host's own installer takes"),
-    "prove": ("prove", "install an archive in a copy of the host, enable it there, and check that it is served"),
-    "undo": ("undo", "take back the last change set"),
-    "demo": ("demo", "the whole story on demo data"),
-    "completion": ("completion", "what a shell needs to complete commands, options and modules"),
+GROUPS: dict[str, dict[str, str]] = {
+    "make": {
+        "new": "make a module",
+        "add": "one more part in a module, merged into its files",
+        "refresh": "bring a module up to its changed brief by three-way merge",
+        "adopt": "write the brief of a module that was made by hand",
+    },
+    "look": {
+        "survey": "this host: kind, version, modules, what is missing to work here",
+        "check": "how far modules have come on the way to being served, and why no further",
+        "why": "every condition for a page, record, command or block to be seen, and which is not met",
+        "show": "names, routes, rights, order, placements, files of a module, or the rules, as a table",
+        "graph": "modules and what they need: order, circles, what is missing",
+    },
+    "switch": {
+        "enable": "switch a module on",
+        "disable": "switch a module off; its files and data stay",
+        "settle": "carry out the refresh steps that are due",
+        "serve": "run the host on loopback and print the modules' addresses",
+        "remove": "take a module out: registration, files, and its data on an explicit word",
+        "undo": "take back the last change set",
+    },
+    "hand over": {
+        "content": "a module's records and pages as text beside its code: take them, put them elsewhere",
+        "pack": "a module as an archive that the host's own installer takes",
+        "prove": "install an archive in a copy of the host, enable it there, and check that it is served",
+    },
+    "get to know": {
+        "demo": "the whole story on demo data",
+        "kits": "the host kinds known, and what their modules can carry",
+        "configuration": "what is set for this host, and where each value comes from",
+        "completion": "what a shell needs to complete commands, options and modules",
+    },
 }
+COMMANDS = {name: summary for group in GROUPS.values() for name, summary in group.items()}
+#  these work on no host that anything could be set for; one tells the values as they stand before they are filled in
+WITHOUT_HOST = ("kits", "demo", "completion", "configuration")
+#  options of all commands behind which a value stands
+WITH_VALUE = ("--host", "--kit", "--settings", "--format", "--runtime", "--python", "--time-limit", "--wait")
 READER_GONE = 141  # as a shell tells of a program that wrote to a pipe which nobody reads
 EXIT_STATUS = (
     "0 well, 1 findings, 2 wrong use, 3 host could not be run, or the result not written, 4 refused, 130 interrupted, "
@@ -48,18 +64,22 @@ def main(argv: Sequence[str]) -> int:
     guard_reading()
     sys.setrecursionlimit(5000)  # sources of hosts may be nested deeper than the usual limit
     try:
-        name = next((word for word in argv if not word.startswith("-")), None)
-        if not argv or argv[0] in ("-h", "--help") or name is None:
-            return _help(argv)
-        if argv[0].startswith("-"):
-            raise _wrong(f"{argv[0]}: options come after the command.")
+        name, words = _command_first(argv)
+        if name == "help":
+            name, words = (words[0], ["--help"]) if words else (None, ["--help"])
+        if name is None:
+            return _help(words)
         if name not in COMMANDS:
-            raise _wrong(f"There is no command {name!r}. {did_you_mean(name, COMMANDS)}")
+            raise _wrong(f"There is no command {name!r}. {did_you_mean(name, [*COMMANDS, 'help'])}")
         from .parser import parser_of
 
         command, parser = parser_of(name, COMMANDS[name])
-        options = parser.parse_args(list(argv[1:]))
-        options.words_given = list(argv[1:])
+        options = parser.parse_args(words)
+        options.words_given = words
+        if name not in WITHOUT_HOST:
+            from .configuration import apply
+
+            apply(options)
         output.remember(options)
         progress.begin(name, options)
         status: int = command.run(options)
@@ -87,6 +107,16 @@ def main(argv: Sequence[str]) -> int:
             raise
         output.error(_internal(error), argv)
         return 3
+
+
+def _command_first(argv: Sequence[str]) -> tuple[str | None, list[str]]:
+    """Return the command and all other words: options may stand before it as well."""
+    is_value = False
+    for number, word in enumerate(argv):
+        if not is_value and not word.startswith("-"):
+            return word, [*argv[:number], *argv[number + 1 :]]
+        is_value = word in WITH_VALUE
+    return None, list(argv)
 
 
 def _unreachable(error: OSError) -> SproutError:
@@ -138,22 +168,26 @@ def _help(argv: Sequence[str]) -> int:
     if "--version" in argv:
         print(f"swift-sprout {__version__}")
         return 0
-    if argv and argv[0] not in ("-h", "--help"):
-        raise _wrong(f"Unknown option {argv[0]}.")
+    unknown = [word for word in argv if word not in ("-h", "--help")]
+    if unknown:
+        raise _wrong(f"{unknown[0]}: no command is given.")
     from textwrap import wrap
 
     from ..reports.terminal import screen_width
 
     print("usage: swift-sprout COMMAND [options]\n")
-    print("Makes extension modules for web hosts and proves that the host serves them.\n\ncommands:")
-    width = min(screen_width(), 120) - 14
-    for name, (_, summary) in COMMANDS.items():
-        first, *more = wrap(summary, width)
-        print(f"  {name:<11} {first}")
-        for line in more:
-            print(f"{'':13} {line}")
-    print("\nswift-sprout COMMAND --help tells a command's options, with an example.")
+    print("Makes extension modules for web hosts and proves that the host serves them.")
+    width = min(screen_width(), 120) - 17
+    for group, commands in GROUPS.items():
+        print(f"\n{group}:")
+        for name, summary in commands.items():
+            first, *more = wrap(summary, width)
+            print(f"  {name:<13}  {first}")
+            for line in more:
+                print(f"{'':17}{line}")
+    print("\nswift-sprout help COMMAND tells a command's options, with an example.")
+    print("swift-sprout --version tells the version.")
     print("exit status:")
-    for line in wrap(EXIT_STATUS, width + 11):
+    for line in wrap(EXIT_STATUS, width + 13):
         print(f"  {line}")
     return 0 if argv else 2

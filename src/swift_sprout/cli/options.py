@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from pathlib import Path
 from typing import Any
 
 from ..actions.hosting import HostChoice
@@ -34,7 +35,7 @@ def runs_host(parser: argparse.ArgumentParser) -> None:
         "--runtime", "--python", metavar="PATH", help="the program that runs the host, or its environment's folder"
     )
     parser.add_argument(
-        "--time-limit", metavar="SECONDS", type=seconds, default=60.0, help="how long the host may take (default: 60)"
+        "--time-limit", metavar="SECONDS", type=seconds, help="how long the host may take (default: 60)"
     )
 
 
@@ -66,9 +67,19 @@ def host_choice(options: argparse.Namespace) -> HostChoice:
         options.host,
         options.kit,
         known.get("runtime"),
-        known.get("time_limit", 60.0),
+        known.get("time_limit") or 60.0,
         known.get("wait", 60.0),
         aside,
         "wait" in known and not known.get("preview") and known.get("mend", True),
         options.settings,
+        known.get("leave_out") or (),
+        known.get("off") or (),
+        known.get("static", False) or known.get("watch", False),
+        known.get("runtime_of_project", False),
     )
+
+
+def start_of(options: argparse.Namespace) -> Path:
+    """Return the folder from which the host, and what the project says, are looked for."""
+    path = Path(options.host).expanduser().resolve() if options.host else Path.cwd()
+    return path if path.is_dir() else path.parent

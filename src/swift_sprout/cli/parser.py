@@ -10,13 +10,9 @@ from types import ModuleType
 from ..reports.terminal import screen_width
 
 
-def parser_of(name: str, said: tuple[str, str]) -> tuple[ModuleType, argparse.ArgumentParser]:
-    """Return a command's module and its parser.
-
-    said -- the name of the module, and what the command does
-    """
-    module_name, summary = said
-    command = import_module(f".commands.{module_name}", __package__)
+def parser_of(name: str, summary: str) -> tuple[ModuleType, argparse.ArgumentParser]:
+    """Return a command's module and its parser; ``summary`` says what the command does."""
+    command = import_module(f".commands.{name}", __package__)
     parser = Parser(
         prog=f"swift-sprout {name}",
         description=summary[0].upper() + summary[1:] + ".",
@@ -45,7 +41,14 @@ class Parser(argparse.ArgumentParser):
         from ..core.errors import WrongUse
 
         sentence = message[0].upper() + message[1:]
-        raise WrongUse("arguments", sentence.rstrip(".") + ".", f"See: {self.prog} --help")
+        remedy = f"See: {self.prog} --help"
+        unknown = message.removeprefix("unrecognized arguments: ").split()[0] if "unrecognized" in message else ""
+        if unknown.startswith("--"):
+            from ..core.nearest import nearest
+
+            meant = nearest(unknown.partition("=")[0], re.findall(r"--[a-z-]+", self.format_help()))
+            remedy = f"Did you mean {meant}? {remedy}" if meant else remedy
+        raise WrongUse("arguments", sentence.rstrip(".") + ".", remedy)
 
 
 def fitted(line: str, width: int) -> list[str]:

@@ -5,56 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable, Mapping
 from datetime import date
-from fnmatch import fnmatchcase
-from typing import NamedTuple
 
 from .findings import Finding, Severity, of_another
 from .ladder import Rung, State
+from .project import Acceptance, ProjectSettings
 from .results import Accepted, ModuleCheck, SetupCheck
 
 KNOWN = "known from an earlier check"
 OFF = "off on purpose"
-
-
-class Acceptance(NamedTuple):
-    """What a project accepts, and why.
-
-    code, module, file -- which findings it is about, each with ``*`` for any text; a module or file left out is any
-    until -- the last day on which it holds, as YYYY-MM-DD; empty for ever
-    """
-
-    code: str
-    reason: str
-    module: str = "*"
-    file: str = "*"
-    until: str = ""
-
-    def fits(self, finding: Finding) -> bool:
-        """True for a finding that it is about."""
-        pairs = ((finding.code, self.code), (finding.module, self.module), (finding.file, self.file))
-        return all(fnmatchcase(text, pattern) for text, pattern in pairs)
-
-    def ended(self, today: date) -> bool:
-        """True when its last day has passed."""
-        return bool(self.until) and date.fromisoformat(self.until) < today
-
-    @property
-    def spelled(self) -> str:
-        """What it is about, for people."""
-        of_module = f" of {self.module}" if self.module != "*" else ""
-        return f"{self.code}{of_module}" + (f" in {self.file}" if self.file != "*" else "")
-
-
-class ProjectSettings(NamedTuple):
-    """What a project says of its checks: in ``[tool.swift-sprout]`` of pyproject.toml, or in swift-sprout.toml.
-
-    off   -- modules that are off on purpose
-    known -- a check that was written with ``--output FILE.json``: its findings are known
-    """
-
-    accept: tuple[Acceptance, ...] = ()
-    off: tuple[str, ...] = ()
-    known: str = ""
 
 
 #  what tells one finding from another, whatever line it stands at and however its sentences are worded

@@ -5,15 +5,17 @@ from __future__ import annotations
 import json
 import re
 from collections import Counter
+from collections.abc import Iterable
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
 import tomli
 
-from ..core.accepting import Acceptance, KnownFindings, ProjectSettings, known_as
+from ..core.accepting import KnownFindings, known_as
 from ..core.errors import Refused
 from ..core.findings import Finding
+from ..core.project import Acceptance, Project, ProjectSettings
 from ..core.sections import TableWrong, section_from
 
 OWN_FILE = "swift-sprout.toml"
@@ -25,22 +27,22 @@ _BESIDE = re.compile(
 )
 
 
-def project_settings(root: Path) -> ProjectSettings:
-    """Read the settings of the project whose host lies in a folder; raises Refused for a file that is wrong."""
-    for name in (OWN_FILE, IN_PROJECT):
-        path = root / name
-        try:
-            data: dict[str, Any] = tomli.loads(path.read_text("utf-8"))
-        except FileNotFoundError:
-            continue
-        except (OSError, ValueError) as error:
-            if name == IN_PROJECT:
-                continue  # it belongs to other tools as well: they tell what is wrong with it
-            raise Refused("settings-wrong", f"{name} cannot be read: {error}.", "Mend it.") from None
-        table = data if name == OWN_FILE else data.get("tool", {}).get("swift-sprout")
-        if isinstance(table, dict):
-            return _settings(name, table)
-    return ProjectSettings()
+def project_of(folders: Iterable[Path]) -> Project:
+    """Read what the first of some folders that says anything says; raises Refused for a file that is wrong."""
+    for folder in folders:
+        for name in (OWN_FILE, IN_PROJECT):
+            try:
+                data: dict[str, Any] = tomli.loads((folder / name).read_text("utf-8"))
+            except FileNotFoundError:
+                continue
+            except (OSError, ValueError) as error:
+                if name == IN_PROJECT:
+                    continue  # it belongs to other tools as well: they tell what is wrong with it
+                raise Refused("settings-wrong", f"{folder / name} cannot be read: {error}.", "Mend it.") from None
+            table = data if name == OWN_FILE else data.get("tool", {}).get("swift-sprout")
+            if isinstance(table, dict):
+                return Project(_settings(str(folder / name), table), str(folder), name)
+    return Project()
 
 
 def _settings(name: str, table: dict[str, Any]) -> ProjectSettings:

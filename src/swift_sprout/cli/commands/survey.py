@@ -24,6 +24,8 @@ def run(options: argparse.Namespace) -> int:
     """Run the command."""
     opened = open_host(shared.host_choice(options))
     facts = opened.host.facts(live=not options.static)
+    out = opened.left_out()
+    facts.modules[:] = [module for module in facts.modules if module.name not in out]
     if output.wants_json(options):
         output.document(documents.survey(facts))
     else:

@@ -211,6 +211,8 @@ class KitFacts(NamedTuple):
     brief_alone     -- facts of a module that stay in its brief, for its files have no place for them: some of `author`,
                        `group`, `licence`, `owner`
     settings_variable -- the environment variable in which a host is told its settings, for `--settings`
+    reading_runs    -- true where the program that runs the host reads its files too, as a compiler: even a check of the
+                       files alone starts it then
     addresses_apart -- true where modules have addresses of their own, so that two may say the same path
     demo            -- what the demo shows
     pack            -- what is left out of a module's archive; without it, hosts of the kind take no archives
@@ -249,6 +251,7 @@ class KitFacts(NamedTuple):
     modules_folder: str = "."
     brief_alone: tuple[str, ...] = ()
     settings_variable: str = ""
+    reading_runs: bool = False
     addresses_apart: bool = False
     demo: Demo = Demo()
     pack: LeftOut | None = None
