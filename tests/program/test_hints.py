@@ -48,6 +48,22 @@ class Hints(SiteCase):
         ran = subprocess.run(as_module, env=bare, capture_output=True, text=True, timeout=60, check=True)
         self.assertIn(f"\n  {sys.executable} -m swift_sprout enable buoy_yard", ran.stdout)
 
+    def test_a_quiet_command_prints_nothing_when_all_is_well_and_all_when_it_is_not(self) -> None:
+        for words in (
+            ["check"],
+            ["survey"],
+            ["new", "Signal mast"],
+            ["enable", "signal_mast"],
+            ["why", "ferries", "/ferries"],
+        ):
+            with self.subTest(words):
+                ran = self.assert_ok(self.sprout(*words, "-q"))
+                self.assertEqual((ran.out, ran.err), ("", ""))
+        self.put("ferries/urls.py", "urlpatterns = [\n")
+        ran = self.assert_ok(self.sprout("check", "-q"), 1)
+        self.assertIn("✗", ran.out)
+        self.assertIn("exit status 1", ran.err)
+
     def test_documents_and_sentences_name_the_program_plainly(self) -> None:
         made = self.assert_ok(sprout("new", "Signal mast", "--host", self.site, "--format", "json"))
         self.assertEqual(made.json["next"][0], "swift-sprout enable signal_mast")

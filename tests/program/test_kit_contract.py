@@ -347,7 +347,9 @@ class OnNode(Installed):
 
     def test_a_watched_check_wakes_when_a_station_is_saved(self):
         self.assert_ok(self.run_on("new", "Low water", "--page", "/low-water: Low water today", "-q"))
+        page = self.folder / "watched.json"
         words = [sys.executable, "-m", "swift_sprout", "check", "lowWater", "--watch", "--host", str(self.host)]
+        words += ["--output", str(page)]
         out = self.folder / "watched.txt"
         with out.open("wb") as stream, subprocess.Popen(words, env={**os.environ, **self.environment}, stdout=stream,
                                                          preexec_fn=can_be_interrupted) as watching:  # fmt: skip
@@ -356,6 +358,7 @@ class OnNode(Installed):
                 station = self.host / "stations/lowWater/lowWater.mjs"
                 station.write_text(station.read_text() + "// at high water as well\n")
                 self.wait_for(out, "registered.not-listed", 2)
+                self.assertIn("registered.not-listed", page.read_text("utf-8"))
             finally:
                 watching.send_signal(signal.SIGINT)
 

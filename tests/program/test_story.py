@@ -69,10 +69,11 @@ class Story(SiteCase):
         process = subprocess.Popen(
             [sys.executable, "-m", "swift_sprout", "serve", "ferries", "--host", self.site, "--runtime", DJANGO],
             stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
             text=True,
             preexec_fn=can_be_interrupted,
         )
-        assert process.stdout is not None
+        assert process.stdout is not None and process.stderr is not None
         base = process.stdout.readline().split()[2]
         address = process.stdout.readline().split()[1]
         self.assertTrue(address.startswith(base), address)
@@ -80,7 +81,9 @@ class Story(SiteCase):
             self.assertIn("Ferry timetable", answer.read().decode())
         process.send_signal(signal.SIGINT)
         self.assertEqual(process.wait(20), 130)
+        self.assertEqual(process.stderr.read(), "Stopped.\n")
         process.stdout.close()
+        process.stderr.close()
         with self.assertRaises(OSError):
             urllib.request.urlopen(address, timeout=2)
 

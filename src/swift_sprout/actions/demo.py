@@ -53,8 +53,8 @@ def _carries(kit: Kit, brief: Path) -> bool:
 def _scenes_of(told: FurtherScene, folder: Path, shared: list[str], runs: list[str]) -> Iterator[Scene]:
     """Yield the scenes of one more module."""
     brief = told.brief
-    yield told.says, ["new", "--brief", str(folder / f"{brief}.toml"), "-q"], runs, 0
-    yield "Switched on, with what it brings.", ["enable", brief, "-q"], runs, 0
+    yield told.says, ["new", "--brief", str(folder / f"{brief}.toml"), "--short"], runs, 0
+    yield "Switched on, with what it brings.", ["enable", brief, "--short"], runs, 0
     if told.samples:
         yield told.samples, ["settle", brief, "--samples"], runs, 0
     yield told.asks, ["check", brief], runs, 0
@@ -88,14 +88,19 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
         ("Now the running host is asked again.", ["check", "tide_board"], runs, 0),
         (
             "Now the big one: records, groups, pages, a menu, a block on the front page, and more, from one brief.",
-            ["new", "--brief", berths, "-q"],
+            ["new", "--brief", berths, "--short"],
             shared,
             0,
         ),
-        ("Switched on: its groups get their rights, its block its place.", ["enable", "berth_register", "-q"], runs, 0),
+        (
+            "Switched on: its groups get their rights, its block its place.",
+            ["enable", "berth_register", "--short"],
+            runs,
+            0,
+        ),
         (
             "The harbour wants to know where boats may anchor, too: one more part.",
-            ["add", "record", "Anchorage: name text(40), depth_m decimal(4,1)", "--to", "berth_register", "-q"],
+            ["add", "record", "Anchorage: name text(40), depth_m decimal(4,1)", "--to", "berth_register", "--short"],
             shared,
             0,
         ),

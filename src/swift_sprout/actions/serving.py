@@ -42,8 +42,8 @@ def serving(opened: OpenHost, names: Sequence[str], port: int | None) -> Iterato
     Raises WrongUse when the port is taken and HostFailed when the host does not come up in time.
     """
     modules = [opened.host.find(name) for name in names] or _switched_on(opened)
-    if port is not None and not loopback.port_is_free(port):
-        raise WrongUse("port-taken", f"--port {port}: something listens there.", "Name another, or leave --port out.")
+    if port is not None:
+        _refuse_port(port)
     port = port or loopback.free_port()
     command = opened.host.serve_command(port)
     addresses = [(module, opened.host.addresses(module)) for module in modules]
@@ -63,6 +63,17 @@ def serving(opened: OpenHost, names: Sequence[str], port: int | None) -> Iterato
     finally:
         process.end(running)
         running.stdout.close()
+
+
+def _refuse_port(port: int) -> None:
+    remedy = "Name another, such as 8021, or leave --port out."
+    try:
+        free = loopback.port_is_free(port)
+    except PermissionError:
+        sentence = f"--port {port}: you have no right to listen there; ports below 1024 are the system's."
+        raise WrongUse("port-not-allowed", sentence, remedy) from None
+    if not free:
+        raise WrongUse("port-taken", f"--port {port}: something listens there.", remedy)
 
 
 def _comes_up(running: subprocess.Popen[bytes], port: int, limit_seconds: float) -> bool:

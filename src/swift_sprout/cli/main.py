@@ -82,7 +82,9 @@ def main(argv: Sequence[str]) -> int:
             apply(options)
         output.remember(options)
         progress.begin(name, options)
-        status: int = command.run(options)
+        with output.quiet(name, options) as statuses:
+            status: int = command.run(options)
+            statuses.append(status)
         progress.end()
         sys.stdout.flush()
         if status:
@@ -92,7 +94,7 @@ def main(argv: Sequence[str]) -> int:
         output.error(error, argv)
         return error.exit_status
     except KeyboardInterrupt:
-        return _interrupted()
+        return _interrupted(argv)
     except BrokenPipeError:
         output.give_up()
         return READER_GONE
@@ -102,7 +104,7 @@ def main(argv: Sequence[str]) -> int:
         return problem.exit_status
     except Exception as error:
         if came_of_an_interruption(error):
-            return _interrupted()
+            return _interrupted(argv)
         if os.environ.get("SWIFT_SPROUT_TRACE"):
             raise
         output.error(_internal(error), argv)
@@ -141,11 +143,12 @@ def _internal(error: Exception) -> SproutError:
     )
 
 
-def _interrupted() -> int:
+def _interrupted(argv: Sequence[str]) -> int:
     from . import progress
 
     progress.end()
-    print("interrupted; nothing is half-written", file=sys.stderr)
+    meant = "serve" in argv or "--watch" in argv  # they go on until somebody stops them
+    print("Stopped." if meant else "interrupted; nothing is half-written", file=sys.stderr)
     return 130
 
 

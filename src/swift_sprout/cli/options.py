@@ -23,7 +23,8 @@ def common(parser: argparse.ArgumentParser) -> None:
         "--settings", metavar="NAME", help="the settings to run the host with, such as site.settings.test"
     )
     group.add_argument("--format", choices=("text", "json"), default="text", help="form of the output (default: text)")
-    group.add_argument("-q", "--quiet", action="store_true", help="say only what was asked for and what went wrong")
+    group.add_argument("-q", "--quiet", action="store_true", help="print nothing when all is well")
+    group.add_argument("--short", action="store_true", help="leave out diffs, and what is known already")
     group.add_argument("-v", "--verbose", action="store_true", help="say more")
     group.add_argument("--words", action="store_true", help="words in the place of signs and tables, for listening")
     group.add_argument("--no-color", action="store_true", help="no colour (NO_COLOR in the environment does the same)")

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import argparse
+import io
 import os
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager, redirect_stdout
 from typing import TYPE_CHECKING, Any
 
 from ..core.errors import SproutError
@@ -22,7 +24,8 @@ def terminal(options: argparse.Namespace) -> Terminal:
 
     end()
     colour = False if options.no_color else None
-    return Terminal(colour=colour, quiet=options.quiet, words=options.words, spell=Hints(options).spelled)
+    short = options.short or options.quiet
+    return Terminal(colour=colour, short=short, words=options.words, spell=Hints(options).spelled)
 
 
 def wants_json(options: argparse.Namespace) -> bool:
@@ -50,6 +53,39 @@ _options: list[argparse.Namespace] = []
 def remember(options: argparse.Namespace) -> None:
     """Keep the options of this run, for the commands that an error names."""
     _options[:] = [options]
+
+
+#  what these print is the answer that was asked for, whether all is well or not
+ANSWERS = ("show", "graph", "kits", "configuration", "completion", "demo", "serve")
+
+
+class _HeldBack(io.StringIO):
+    """What was written to the output, for a text that may be shown on it later."""
+
+    encoding = "utf-8"
+
+    def isatty(self) -> bool:
+        """As the output that it stands for."""
+        return sys.__stdout__ is not None and sys.__stdout__.isatty()
+
+
+@contextmanager
+def quiet(name: str, options: argparse.Namespace) -> Iterator[list[int]]:
+    """Let nothing be written while a command runs that is to be quiet, unless it does not end well.
+
+    Yields a list that takes the command's exit status.
+    """
+    statuses: list[int] = []
+    if not options.quiet or options.format != "text" or name in ANSWERS:
+        yield statuses
+        return
+    written = _HeldBack()
+    try:
+        with redirect_stdout(written):
+            yield statuses
+    finally:
+        if statuses != [0]:
+            sys.stdout.write(written.getvalue())
 
 
 #  what an exit status means, where a command does not say it more closely

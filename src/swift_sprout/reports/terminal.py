@@ -31,6 +31,7 @@ _PLAIN_SIGNS = str.maketrans(
 class Terminal:
     """A place to write text to; ``colour`` and ``signs`` None mean: if it can show them.
 
+    short -- leave out diffs and what is known already
     words -- for those who listen: words in the place of signs, and a sentence in that of each row of a table
     spell -- spells the commands in a text so that they can be pasted
     """
@@ -39,7 +40,7 @@ class Terminal:
         self,
         stream: TextIO | None = None,
         colour: bool | None = None,
-        quiet: bool = False,
+        short: bool = False,
         signs: bool | None = None,
         words: bool = False,
         spell: Callable[[str], str] = str,
@@ -47,7 +48,7 @@ class Terminal:
         self.stream = stream or sys.stdout
         shown = self.stream.isatty() and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
         self.colour = shown if colour is None else colour
-        self.quiet = quiet
+        self.short = short
         self.words = words
         self._spell = spell
         encoding = (getattr(self.stream, "encoding", None) or "ascii").lower().replace("-", "")

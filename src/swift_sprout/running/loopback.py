@@ -116,13 +116,15 @@ def free_port() -> int:
 
 
 def port_is_free(port: int) -> bool:
-    """True when a host could listen on that loopback port."""
+    """True when a host could listen on that loopback port; raises PermissionError where nobody but root may."""
     import socket
 
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             probe.bind((LOOPBACK, port))
+        except PermissionError:
+            raise
         except OSError:
             return False
     return True

@@ -79,7 +79,7 @@ def run(options: argparse.Namespace) -> int:
     changes_text.changes(out, added.changes, with_diff=options.preview or options.verbose)
     for sentence in added.left:
         out.line(f"  – {sentence}")
-    if not out.quiet:
+    if not out.short:
         changes_text.refreshes(out, opened.refreshes(added.changes))
         if not options.preview:
             changes_text.next_steps(

@@ -80,7 +80,7 @@ def run(options: argparse.Namespace) -> int:
         for path in outputs:
             check_ending(path)
     if options.watch:
-        return _watch(opened, options)
+        return _watch(opened, options, outputs)
     others = [open_host(_further(options, said)) for said in options.also]
     if options.mend:
         return _mend(opened, options, outputs)
@@ -151,7 +151,7 @@ def _show(result: CheckResult, options: argparse.Namespace) -> None:
     else:
         from ...reports.text import check as check_text
 
-        evidence = options.verbose or (len(options.modules) == 1 and not options.quiet)
+        evidence = options.verbose or (len(options.modules) == 1 and not options.short)
         check_text.check(output.terminal(options), result, evidence)
 
 
@@ -183,7 +183,7 @@ def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) ->
         out.line("None of the findings has a mend that is safe to apply.")
     else:
         out.line(f"{'Would mend' if options.preview else 'Mended'}: {', '.join(mended.codes)}")
-        changes_text.changes(out, mended.changes, with_diff=not out.quiet)
+        changes_text.changes(out, mended.changes, with_diff=not out.short)
         changes_text.steps(out, mended.steps)
     for sentence in mended.left:
         out.wrapped(sentence, "    ", "  – ")
@@ -196,11 +196,13 @@ def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) ->
     return output.check_status(result)
 
 
-def _watch(opened: OpenHost, options: argparse.Namespace) -> int:
+def _watch(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) -> int:
     for number, path in enumerate(changes_of(opened.host.root, opened.kit.data.facts.sources)):
         fresh = open_host(shared.host_choice(options))
         if number and not output.wants_json(options):
             print(f"\n{path} was saved")
-        _show(check(fresh, options.modules, static=True), options)
+        result = check(fresh, options.modules, static=True)
+        _show(result, options)
+        _write(outputs, [result], fresh)
         sys.stdout.flush()
     return 0

@@ -55,7 +55,7 @@ def run(options: argparse.Namespace) -> int:
             out.line(f"  {count:>5}  {kind}")
         if not taken.changes.changes:
             out.line("It is there as it is already; nothing was changed.")
-        elif not options.quiet:
+        elif not options.short:
             changes_text.changes(out, taken.changes, with_diff=options.preview)
         return 0
     module, done = put(opened, options.module, options.preview)
@@ -77,7 +77,7 @@ def run(options: argparse.Namespace) -> int:
         out.line(f"  {kind}: {told or 'nothing'}")
     for text in done.open:
         out.wrapped(f"left open: {text}", "    ", "  ! ")
-    if not options.preview and not out.quiet:
+    if not options.preview and not out.short:
         out.line("It stands in the database: undo does not take it back.")
     return _status(done)
 

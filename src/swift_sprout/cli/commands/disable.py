@@ -31,12 +31,12 @@ def run(options: argparse.Namespace) -> int:
         return 0
     out = output.terminal(options)
     out.line(f"{'Would disable' if options.preview else 'Disabled'} {out.style(done.module, 'strong')}:")
-    changes_text.changes(out, done.changes, with_diff=not out.quiet)
+    changes_text.changes(out, done.changes, with_diff=not out.short)
     if not options.preview:
         changes_text.steps(out, done.steps)
     for sentence in [*(f"would {turn}" for turn in done.turns if options.preview), *done.already, *done.stays]:
         out.line(f"  – {sentence}")
-    if not out.quiet and done.changes:
+    if not out.short and done.changes:
         out.line("  – its files stay")
         changes_text.refreshes(out, opened.refreshes(done.changes))
     return 0

@@ -32,13 +32,13 @@ def run(options: argparse.Namespace) -> int:
         return 0
     out = output.terminal(options)
     out.line(f"{'Would enable' if options.preview else 'Enabled'} {out.style(done.module, 'strong')}:")
-    changes_text.changes(out, done.changes, with_diff=not out.quiet)
+    changes_text.changes(out, done.changes, with_diff=not out.short)
     for sentence in [*(f"would {turn}" for turn in done.turns if options.preview), *done.already]:
         out.line(f"  – {sentence}")
     changes_text.steps(out, done.steps)
-    if not out.quiet and done.changes:
+    if not out.short and done.changes:
         changes_text.refreshes(out, opened.refreshes(done.changes))
-    if not options.preview and not out.quiet:
+    if not options.preview and not out.short:
         changes_text.next_steps(out, [f"swift-sprout check {done.module}", f"swift-sprout serve {done.module}"])
     return 0
 

@@ -174,7 +174,7 @@ def _text(made: NewModule, options: argparse.Namespace) -> None:
         changes_text.changes(out, made.changes, with_diff=True)
         return
     out.line(f"Made {out.style(made.brief.name.title, 'strong')} in {made.folder}/, {count} files:")
-    if not out.quiet:
+    if not out.short:
         changes_text.changes(out, made.changes, with_diff=options.verbose)
         for sentence in made.left:
             out.line(f"  – {sentence}")

@@ -60,7 +60,7 @@ def run(options: argparse.Namespace) -> int:
         out.line(out.style("Conflicts, to be decided by hand:", "bad"))
         for place in done.conflicts:
             out.line(f"  {place}")
-    if done.changes and not out.quiet:
+    if done.changes and not out.short:
         changes_text.refreshes(out, needed)
         if not options.preview:
             due = [f"swift-sprout settle {done.module}"] if any(one.kind == "migrate" for one in needed) else []

@@ -73,7 +73,7 @@ def run(options: argparse.Namespace) -> int:
     changes_text.steps(out, done.steps)
     for sentence in done.notes:
         out.line(f"  – {sentence}")
-    if not options.preview and not out.quiet:
+    if not options.preview and not out.short:
         changes_text.next_steps(
             out, ["swift-sprout check", "swift-sprout undo    takes the files and the entries back"]
         )

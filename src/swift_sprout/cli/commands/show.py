@@ -92,7 +92,7 @@ def _rules(options: argparse.Namespace, codes: Sequence[str]) -> int:
             out.line(
                 f"  holds   {'for host versions ' + rule.versions if rule.versions else 'for all checked versions'}"
             )
-    if not options.verbose and not codes and not out.quiet:
+    if not options.verbose and not codes and not out.short:
         out.line()
         out.line(f"{len(chosen)} rules; name some, or give -v, to have them explained.")
     return 0

@@ -63,7 +63,7 @@ def run(options: argparse.Namespace) -> int:
         out.line(f"  – {module} {'would be' if options.preview else 'was'} switched {word} again in the host")
     for note in done.notes:
         out.line(f"  – {note}")
-    if not out.quiet:
+    if not out.short:
         changes_text.refreshes(out, opened.refreshes(done.changes))
     return 0
 
