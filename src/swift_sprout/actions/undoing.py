@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..core.changes import ChangeSet
-from ..core.errors import Refused
+from ..core.errors import Problem, Refused
 from ..disk.earlier import has_earlier_state
 from ..disk.journal import Done
 from .hosting import OpenHost
@@ -24,20 +24,21 @@ class Undone:
     turns: list[tuple[str, bool]]
 
 
-def undo(opened: OpenHost, preview: bool, pass_over: bool = False) -> Undone:
-    """Take back the last change set of this host, with those of the same run of a command.
+def undo(opened: OpenHost, preview: bool, pass_over: bool = False, named: int = 0) -> Undone:
+    """Take back the last change set of this host, with those of the same run of a command; or the one of a number.
 
     pass_over -- what only changed the host's own state, and cannot be taken back, is passed over
+    named     -- the number that ``history`` tells; 0 for the last
 
     Raises Refused when there is none, when it cannot be taken back, or when later work would be lost.
     """
     if opened.taken_back:  # by opening the host: that was what stood half-written, and nothing else is touched
         return Undone(f"the interrupted {opened.taken_back}", ChangeSet(""), [], [])
     if preview:
-        return _look(opened, False)[1]
+        return _look(opened, False, named)[1]
     with opened.writing("undo"):
-        number, undone = _look(opened, pass_over)
-        run = (opened.journal.last() or _NONE).run
+        number, undone = _look(opened, pass_over, named)
+        run = (opened.journal.last() or _NONE).run if not named else ""
         for module, on in undone.turns:
             if not on:
                 opened.host.set_enabled(module, False)
@@ -79,18 +80,49 @@ def take_over(opened: OpenHost) -> list[str]:
         return opened.journal.take_over()
 
 
-def _look(opened: OpenHost, pass_over: bool) -> tuple[str, Undone]:
-    last = opened.journal.last()
+def _named(opened: OpenHost, number: int) -> Done:
+    """Return the change set of a number; raises Refused where it is not kept, or later ones touch its files."""
+    later: list[Done] = []
+    for one in opened.journal.done():
+        if int(one.number) != number:
+            later.append(one)
+            continue
+        problems = [
+            Problem(path, f"change set {int(other.number)}, {other.title!r}, changed it later")
+            for other in later
+            for path in one.paths
+            if path in other.paths
+        ]
+        if problems:
+            raise Refused(
+                "undo-not-last",
+                f"Later change sets touch the files of change set {number}, {one.title!r}.",
+                "Undo those first, the newest first.",
+                tuple(problems),
+            )
+        if one.run and any(other.run == one.run for other in later):
+            raise Refused(
+                "undo-not-last",
+                f"Change set {number} is one of several of the same run.",
+                "Undo the newest of them: the others go with it.",
+            )
+        return one
+    raise Refused("undo-unknown", f"No change set {number} is kept for this host.", "swift-sprout history lists them.")
+
+
+def _look(opened: OpenHost, pass_over: bool, named: int) -> tuple[str, Undone]:
+    last = _named(opened, named) if named else opened.journal.last()
     while last is not None and last.lasting and pass_over and not last.paths:
         opened.journal.pass_over(last.number)
         last = opened.journal.last()
     if last is None:
         raise Refused("nothing-to-undo", "There is no change set of swift-sprout on this host.", "Nothing was changed.")
     if last.lasting and not last.paths:
+        what = "It was" if named else "The last thing done was"
         raise Refused(
             "undo-lasting",
-            f"The last thing done was {last.title!r}, and nothing takes it back: {last.lasting}.",
-            "Nothing was changed; --pass-over goes on to what was done before it.",
+            f"{what} {last.title!r}, and nothing takes it back: {last.lasting}.",
+            "Nothing was changed" + ("." if named else "; --pass-over goes on to what was done before it."),
         )
     return last.number, Undone(
         last.title,

@@ -30,7 +30,8 @@ GROUPS: dict[str, dict[str, str]] = {
         "settle": "carry out the refresh steps that are due",
         "serve": "run the host on loopback and print the modules' addresses",
         "remove": "take a module out: registration, files, and its data on an explicit word",
-        "undo": "take back the last change set",
+        "undo": "take back the last change set, or the one of a number",
+        "history": "the last change sets: when, what, and which files",
     },
     "hand over": {
         "content": "a module's records and pages as text beside its code: take them, put them elsewhere",

@@ -38,6 +38,7 @@ class Done(NamedTuple):
     turned  -- modules that were switched in the host's own state with it, and whether on or off
     lasting -- what it did that cannot be taken back, such as steps in a database; empty for nothing
     run     -- what change sets of one run of a command share, which are taken back together; empty for none
+    when    -- the moment at which it was applied, in seconds since 1970
     """
 
     number: str
@@ -47,6 +48,7 @@ class Done(NamedTuple):
     turned: list[tuple[str, bool]]
     lasting: str = ""
     run: str = ""
+    when: float = 0.0
 
 
 def _silent(sentence: str) -> None:
@@ -226,12 +228,16 @@ class Journal:
 
     def last(self) -> Done | None:
         """Return the newest change set that was applied and not undone, or None."""
+        return next(self.done(), None)
+
+    def done(self) -> Iterator[Done]:
+        """Yield the change sets that were applied and not undone and are still kept, the newest first."""
         for number in reversed(self._numbers()):
             plan = self._plan(self.folder / number)
             if plan is None:
                 continue
             turned = [line.partition(" ") for line in self._lines(number, "turned")]
-            return Done(
+            yield Done(
                 number,
                 plan.title,
                 [entry.path for entry in plan.files],
@@ -239,8 +245,8 @@ class Journal:
                 [(module, word == "on") for word, _, module in turned],
                 "; ".join(self._lines(number, "lasting")),
                 "".join(self._lines(number, "run")),
+                (self.folder / number / PLAN).stat().st_mtime,
             )
-        return None
 
     def _lines(self, number: str, name: str) -> list[str]:
         path = self.folder / number / name

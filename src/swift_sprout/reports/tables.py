@@ -45,7 +45,7 @@ def _widths(
 def _side_by_side(head: Sequence[str], rows: Sequence[Sequence[str]], widths: dict[int, int]) -> list[str]:
     lines = []
     for row in (head, *rows):
-        cells = {column: broken(row[column], columns) for column, columns in widths.items()}
+        cells = {column: broken(row[column], columns, whole_paths=True) for column, columns in widths.items()}
         for level in range(max(map(len, cells.values()), default=1)):
             pieces = [(cell[level] if level < len(cell) else "", widths[column]) for column, cell in cells.items()]
             lines.append((" " * GAP).join(piece + " " * (columns - width(piece)) for piece, columns in pieces).rstrip())

@@ -12,11 +12,19 @@ from ...reports.text import changes as changes_text
 from .. import options as shared
 from .. import output
 
-EXAMPLE = "examples:\n  swift-sprout undo --preview\n  swift-sprout undo --earlier-state"
+EXAMPLE = "examples:\n  swift-sprout undo --preview\n  swift-sprout undo 12\n  swift-sprout undo --earlier-state"
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
+    parser.add_argument(
+        "number",
+        metavar="NUMBER",
+        nargs="?",
+        type=int,
+        default=0,
+        help="which change set, as history tells (default: the last)",
+    )
     parser.add_argument(
         "--earlier-state",
         action="store_true",
@@ -41,7 +49,7 @@ def run(options: argparse.Namespace) -> int:
     opened = open_host(shared.host_choice(options))
     if options.earlier_state:
         return _take_over(opened, options)
-    done = undo(opened, options.preview, options.pass_over)
+    done = undo(opened, options.preview, options.pass_over, options.number)
     if output.wants_json(options):
         output.document(
             {
