@@ -32,7 +32,7 @@ def page(data: KitData) -> str:
         for rule in rules:
             marks = [str(rule.severity)] + ([_mends_itself(rule)] if rule.mendable else [])
             lines.append(f"- **{rule.code}** ({', '.join(marks)}): {rule.cause}.")
-            lines.append(f"  Effect: {rule.effect}. To mend it: {rule.mend}.")
+            lines.append(f"  Effect: {rule.effect}. Remedy: {rule.mend}.")
     return "\n".join(lines) + "\n"
 
 

@@ -54,7 +54,7 @@ def confirm_out(
         raise Refused(
             "host-stops",
             f"Without {module} the host does not start as it did: {new[0]}. Everything was taken back.",
-            "Mend what still needs the module first.",
+            "Fix what still needs the module first.",
         )
     redo()
     return [f"the host does not start as it should, with the module or without it: {after.failures[0]}"]

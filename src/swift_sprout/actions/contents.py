@@ -77,7 +77,7 @@ def put(opened: OpenHost, name: str, preview: bool) -> tuple[str, PutContent]:
         )
     problems = list(_problems(folder, where))
     if problems:
-        raise WrongUse("content-wrong", f"{where} cannot be put.", "Mend what is listed.", tuple(problems))
+        raise WrongUse("content-wrong", f"{where} cannot be put.", "Fix what is listed.", tuple(problems))
     with opened.writing(f"put content of {module}"):
         return module, opened.host.put_content(module, folder, not preview)
 
@@ -89,7 +89,7 @@ def _problems(folder: Path, where: str) -> Iterator[Problem]:
         try:
             data = json.loads(path.read_text("utf-8"))
         except json.JSONDecodeError as error:
-            yield Problem(f"{place}:{error.lineno}", f"this is no JSON: {error.msg}", "Mend that line.")
+            yield Problem(f"{place}:{error.lineno}", f"this is no JSON: {error.msg}", "Fix that line.")
         except UnicodeDecodeError:
             yield Problem(place, "this is no UTF-8", "Take the content again, or bring the file back.")
         except RecursionError:

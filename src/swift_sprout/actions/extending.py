@@ -114,7 +114,7 @@ def _refuse_contradictions(brief: Brief, kind: str, index: int) -> None:
         for path, what, remedy in contradictions(brief)
     ]
     if found:
-        raise WrongUse("part-contradicts", f"The {kind} does not fit the module.", "Mend what is listed.", tuple(found))
+        raise WrongUse("part-contradicts", f"The {kind} does not fit the module.", "Fix what is listed.", tuple(found))
 
 
 def _needed(brief: Brief, kind: str, part: Any) -> Brief:

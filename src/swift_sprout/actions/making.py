@@ -82,7 +82,7 @@ def _refuse_contradictions(brief: Brief) -> None:
         Problem("/".join(str(part) for part in path), what, remedy) for path, what, remedy in contradictions(brief)
     ]
     if found:
-        raise WrongUse("options-contradict", "The options contradict each other.", "Mend what is listed.", tuple(found))
+        raise WrongUse("options-contradict", "The options contradict each other.", "Fix what is listed.", tuple(found))
 
 
 def _from_file(wanted: Wanted) -> Brief:

@@ -89,4 +89,4 @@ class ModuleOnDisk:
     def refused(self, path: str, error: NotCarried) -> Refused:
         """Return the error for a file that a change cannot be carried into."""
         place = f"{self.folder}/{path}:{error.line}" if error.line else f"{self.folder}/{path}"
-        return Refused("file-unclear", f"{place}: {error.reason}; nothing was changed.", "Mend that place first.")
+        return Refused("file-unclear", f"{place}: {error.reason}; nothing was changed.", "Fix that place first.")

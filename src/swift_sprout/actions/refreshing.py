@@ -93,7 +93,7 @@ def _refuse_marks(module: ModuleOnDisk, made: Made) -> None:
         raise Refused(
             "conflicts-left",
             f"{module.name} has conflicts of an earlier refresh; nothing was changed.",
-            "Mend them first.",
+            "Fix them first.",
             tuple(problems),
         )
 

@@ -174,7 +174,7 @@ def _planned(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
             raise Refused(
                 "data-unknown",
                 f"Whether {module.name} keeps data cannot be told: {error.sentence} Nothing was changed.",
-                "Mend that, or say --data keep.",
+                "Fix that, or say --data keep.",
             ) from None
         if data == "drop":
             raise

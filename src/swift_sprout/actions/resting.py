@@ -69,7 +69,7 @@ class Ground:
             raise Refused(
                 "rests-on-absent",
                 f"{brief.name.title} cannot be {doing}: it rests on what is not there; nothing was changed.",
-                "Mend what is listed in the brief, or make that first.",
+                "Fix what is listed in the brief, or make that first.",
                 tuple(found),
             )
 

@@ -105,7 +105,7 @@ def apply(options: argparse.Namespace) -> None:
         elif one.key == "time_limit":
             options.time_limit = _seconds(one)
         elif one.key == "host" and not Path(one.value).expanduser().exists():
-            raise WrongUse("path-absent", f"{one.source}: host is {one.value}, which does not exist.", "Mend it there.")
+            raise WrongUse("path-absent", f"{one.source}: host is {one.value}, which does not exist.", "Fix it there.")
         elif one.key in ("host", "kit", "settings", "runtime"):
             setattr(options, one.key, one.value)
             options.runtime_of_project = one.key == "runtime" and not one.source.startswith(PREFIX)

@@ -134,10 +134,10 @@ def brief_from_toml(text: str, place: str) -> Brief:
         raise WrongUse(
             "brief-broken",
             f"{place}:{line}: this is not TOML: {reason}.",
-            "Mend that line; text stands in double quotes, lists in square brackets.",
+            "Fix that line; text stands in double quotes, lists in square brackets.",
         ) from None
     except RecursionError:
-        raise WrongUse("brief-broken", f"{place}: its values are nested too deeply.", "Mend it.") from None
+        raise WrongUse("brief-broken", f"{place}: its values are nested too deeply.", "Fix it.") from None
     return brief_from_data(data, text, place)
 
 
@@ -181,7 +181,7 @@ class _Reader:
         raise WrongUse(
             "brief-wrong",
             f"{self.place}: {count} problem{'s' if count > 1 else ''} in the brief.",
-            "Mend what is listed; `swift-sprout new --help` shows a whole brief.",
+            "Fix what is listed; `swift-sprout new --help` shows a whole brief.",
             tuple(self.problems),
         )
 

@@ -14,7 +14,7 @@ class RefreshRule(NamedTuple):
 
     files -- patterns of files, below the host's folder
     kind  -- what is to be done
-    why   -- the reason, as a clause
+    why   -- what to do, and why, as a clause; for ``nothing`` the reason alone
     """
 
     files: tuple[str, ...]
@@ -23,7 +23,7 @@ class RefreshRule(NamedTuple):
 
 
 class Refresh(NamedTuple):
-    """One refresh: its kind, why it is needed, and the files that ask for it."""
+    """One refresh: its kind, what to do and why, and the files that ask for it."""
 
     kind: str
     why: str

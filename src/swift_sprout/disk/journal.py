@@ -276,7 +276,7 @@ class Journal:
             raise Refused(
                 "undo-changed-since",
                 f"Undoing {plan.title!r} would lose later work.",
-                "Put the listed files aside, or mend them by hand.",
+                "Put the listed files aside, or fix them by hand.",
                 tuple(problems),
             )
         return inverse

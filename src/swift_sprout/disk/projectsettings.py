@@ -38,7 +38,7 @@ def project_of(folders: Iterable[Path]) -> Project:
             except (OSError, ValueError) as error:
                 if name == IN_PROJECT:
                     continue  # it belongs to other tools as well: they tell what is wrong with it
-                raise Refused("settings-wrong", f"{folder / name} cannot be read: {error}.", "Mend it.") from None
+                raise Refused("settings-wrong", f"{folder / name} cannot be read: {error}.", "Fix it.") from None
             table = data if name == OWN_FILE else data.get("tool", {}).get("swift-sprout")
             if isinstance(table, dict):
                 return Project(_settings(str(folder / name), table), str(folder), name)

@@ -55,7 +55,7 @@ def _brought() -> tuple[dict[str, Kit], dict[str, SproutError]]:
                 unusable[point.name] = error
             except Exception as error:  # code of others: whatever it raises, the other kits still work
                 reason = f"{type(error).__name__}: {error}"
-                remedy = "Mend it, or take its package away."
+                remedy = "Fix it, or take its package away."
                 unusable[point.name] = WrongUse("kit-wrong", f"{point.value} cannot be loaded: {reason}.", remedy)
     return found, unusable
 

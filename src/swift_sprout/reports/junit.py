@@ -44,7 +44,7 @@ def _host(setup: SetupCheck, found: Sequence[Finding]) -> ElementTree.Element:
 
 
 def _told(finding: Finding) -> str:
-    return f"{finding.place}: {finding.cause}\n  effect: {finding.effect}\n  mend: {finding.mend}"
+    return f"{finding.place}: {finding.cause}\n  effect: {finding.effect}\n  remedy: {finding.mend}"
 
 
 def _suite(name: str, module: ModuleCheck) -> ElementTree.Element:

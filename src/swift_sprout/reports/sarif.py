@@ -69,7 +69,7 @@ def _result(finding: Finding, index: dict[str, int]) -> dict[str, Any]:
         "ruleId": finding.code,
         "ruleIndex": index[finding.code],
         "level": _LEVELS[finding.severity],
-        "message": {"text": f"{finding.about}: {finding.cause}. {finding.effect}. To mend it: {finding.mend}."},
+        "message": {"text": f"{finding.about}: {finding.cause}. {finding.effect}. Remedy: {finding.mend}."},
         "properties": {"module": finding.module, "rung": str(finding.rung), "followsFrom": finding.follows_from},
     }
     if finding.file:

@@ -75,7 +75,7 @@ def find_interpreter(given: str | None, beside: Path, package: str, names: tuple
         if interpreter is None:
             search.tried.append(f"{origin}: no interpreter in {prefix}")
         elif not interpreter.has(package):
-            search.tried.append(f"{origin} ({prefix}): has no {package}")
+            search.tried.append(f"{package} is not installed in {origin} ({prefix})")
         else:
             search.found = interpreter
             break

@@ -88,7 +88,7 @@ def _rules(options: argparse.Namespace, codes: Sequence[str]) -> int:
         if options.verbose or codes:
             out.wrapped(rule.cause, "          ", "  cause   ")
             out.wrapped(rule.effect, "          ", "  effect  ")
-            out.wrapped(rule.mend, "          ", "  mend    ")
+            out.wrapped(rule.mend, "          ", "  remedy  ")
             out.line(
                 f"  holds   {'for host versions ' + rule.versions if rule.versions else 'for all checked versions'}"
             )

@@ -180,7 +180,7 @@ def _parsed(path: Path) -> dict[str, Any]:
     except (OSError, ValueError) as error:
         line = re.search(r"at line (\d+)", str(error))
         place = f"{path}:{line.group(1)}" if line else str(path)
-        raise _wrong(f"{place}: this kit cannot be read: {error}.", "Mend it, or take its package away.") from None
+        raise _wrong(f"{place}: this kit cannot be read: {error}.", "Fix it, or take its package away.") from None
 
 
 def laid_over(below: dict[str, Any], above: dict[str, Any]) -> dict[str, Any]:

@@ -9,7 +9,7 @@ from typing import Any
 
 from ...core.errors import HostFailed
 
-REMEDY = "Mend that, or keep the data: --data keep."
+REMEDY = "Fix that, or keep the data: --data keep."
 
 
 def count_saved(rows_file: Path, count: Callable[[Any], int]) -> int:

@@ -34,7 +34,11 @@ def refreshes(out: Terminal, needed: Sequence[Refresh]) -> None:
     """Write which refresh the host needs after a change."""
     for number, one in enumerate(needed):
         head = "Refresh:" if number == 0 else ""
-        out.wrapped(f"{one.kind}: {one.why}", " " * 11, f"{out.style(f'{head:<9}', 'strong')}  ")
+        out.wrapped(
+            f"nothing: {one.why}" if one.kind == "nothing" else one.why,
+            " " * 11,
+            f"{out.style(f'{head:<9}', 'strong')}  ",
+        )
 
 
 def next_steps(out: Terminal, steps: Sequence[str]) -> None:

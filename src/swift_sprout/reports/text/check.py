@@ -151,7 +151,7 @@ def _finding(out: Terminal, finding: Finding) -> None:
     if finding.place:
         out.line(f"    where   {out.style(finding.place, 'strong')}")
     out.wrapped(finding.effect, " " * 12, "    effect  ")
-    out.wrapped(finding.mend, " " * 12, "    mend    ")
+    out.wrapped(finding.mend, " " * 12, "    remedy  ")
     out.line(out.style(f"    rule    {finding.code}", "dim"))
 
 

@@ -38,6 +38,18 @@ UNDRAWN = "undrawn"  # what the probe's log holds beside the requests
 FATAL_STEPS = ("setup", "checks", "routes")
 
 
+#  the steps of a start, and when the host fails where one does
+FAILS_WHILE = {
+    "entry": "while its entry script runs",
+    "settings": "while it loads its settings",
+    "databases": "while it reads which databases it has",
+    "setup": "while it loads its apps",
+    "checks": "while it runs its own checks",
+    "routes": "while it loads its addresses",
+    "server": "while its server starts",
+}
+
+
 class Asking:
     """Asks the running host about modules: its start begins at once, so that files are read while it boots.
 

@@ -70,7 +70,7 @@ def _asked(
                 "content-failed",
                 f"The content of {module.name} could not be {'taken' if what == 'take' else 'put'}: "
                 f"{said(told['error'])}; nothing was changed.",
-                "Mend that; `swift-sprout check` tells whether the module is enabled and its tables are there.",
+                "Fix that; `swift-sprout check` tells whether the module is enabled and its tables are there.",
             )
     if told:
         return told

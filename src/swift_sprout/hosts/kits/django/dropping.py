@@ -29,7 +29,7 @@ def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict
         f"{name} stops the host: {said(error)}." for name, error in live.stopped.items() if name == module.name
     ]
     for failure in filter(None, failures):
-        raise HostFailed("rows-unknown", failure, "Mend that: `swift-sprout check` tells where and why.")
+        raise HostFailed("rows-unknown", failure, "Fix that: `swift-sprout check` tells where and why.")
     return dict(live.answers.get("rows") or {})
 
 

@@ -50,7 +50,7 @@ class Drafts:
             line = source.broken.line if source and source.broken else 1
             reason = source.broken.reason if source and source.broken else "it cannot be read"
             place = f"{self.view.relative(path)}:{line}"
-            raise Refused("file-broken", f"{place}: {reason}; nothing was changed.", "Mend that line first.")
+            raise Refused("file-broken", f"{place}: {reason}; nothing was changed.", "Fix that line first.")
         return source.source
 
     def insert(self, path: Path, sequence: Holder, item: str, before: int | None = None) -> None:

@@ -52,14 +52,14 @@ def settle(
         Step(
             f"migrate {label}".strip(),
             ["migrate", "--no-input", "--no-color", *([label] if label else [])],
-            "Mend that; `swift-sprout check` tells where and why.",
+            "Fix that; `swift-sprout check` tells where and why.",
         )
         for label in labels or [""]
     ]
     facts = django(view.data)
     for patterns, remedy, wanted in (
-        (facts.settle, "Mend that, then settle again.", True),
-        (facts.samples, "Mend the sample data.", samples),
+        (facts.settle, "Fix that, then settle again.", True),
+        (facts.samples, "Fix the sample data.", samples),
     ):
         for module in (modules or view.modules) if wanted else ():
             for pattern in patterns:

@@ -8,7 +8,7 @@ from pathlib import Path
 from ....core.hostfacts import Missing, ModuleState
 from ....core.modulefolders import ModuleFolder
 from ....core.surveys import HostFacts
-from .asking import Asking, said
+from .asking import FAILS_WHILE, Asking, said
 from .reading.settings import UNKNOWN
 from .view import HostView
 
@@ -44,7 +44,7 @@ def _ask(view: HostView, result: HostFacts, limit_seconds: float) -> None:
     for step in ("entry", "settings", "databases", "setup"):
         error = live.failures.get(step)
         if error is not None and not live.failure:
-            live.failure = f"the host stops in step {step}: {said(error)}"
+            live.failure = f"the host fails {FAILS_WHILE[step]}: {said(error)}"
     if live.failure:
         result.missing.append(Missing(live.failure, "swift-sprout check tells where and why"))
         return
@@ -81,7 +81,7 @@ def _database(view: HostView) -> str:
 def _missing(view: HostView) -> list[Missing]:
     missing: list[Missing] = []
     if view.interpreter is None:
-        tried = f" (looked at: {'; '.join(view.search.tried)})" if view.search.tried else ""
+        tried = f": {'; '.join(view.search.tried)}" if view.search.tried else ""
         missing.append(
             Missing(
                 f"no interpreter with {view.data.title}{tried}",
@@ -93,11 +93,9 @@ def _missing(view: HostView) -> list[Missing]:
             Missing("manage.py does not say in plain text which settings are used", "set DJANGO_SETTINGS_MODULE")
         )
     elif view.settings.path is None:
-        missing.append(
-            Missing(f"the settings module {view.settings.module} is not there", "mend its name in manage.py")
-        )
+        missing.append(Missing(f"the settings module {view.settings.module} is not there", "fix its name in manage.py"))
     for path, line, reason in view.settings.broken if view.settings else ():
-        missing.append(Missing(f"{view.relative(path)}:{line} does not parse: {reason}", "mend that line"))
+        missing.append(Missing(f"{view.relative(path)}:{line} does not parse: {reason}", "fix that line"))
     if not os.access(view.root, os.W_OK):
         missing.append(Missing(f"no right to write in {view.root}", "work as the user who owns the host"))
     return missing

@@ -391,7 +391,7 @@ def _menu_entry(
         judged("the menu stands in a template", bool(standing), where, f"put {{% load {tag} %}}{{% {tag} %}} into one"),
     ]
     if entry.page:
-        mend = f"mend the name at {entry.place}"
+        mend = f"fix the name at {entry.place}"
         conditions.append(
             judged("its page has an address", bool(named), named[0]["route"] if named else entry.page, mend)
         )

@@ -66,13 +66,13 @@ def ask(
         answers, stopped = start_without_culprits(start, culprit)
     except ProbeFailed as failed:
         result.failure = f"the host was ended in step {failed.step}: {failed.reason}"
-        result.failure_remedy = "Mend what it says; a longer wait is given with --time-limit SECONDS."
+        result.failure_remedy = "Fix what it says; a longer wait is given with --time-limit SECONDS."
         return {}, {}
     result.version = answers.get("host", {}).get("version", result.version)
     error = answers["failures"].get("application")
     if error is not None:
         result.failure = f"the application does not start: {said(error)}"
-        result.failure_remedy = "Mend what is named there; the host itself stops in the same way."
+        result.failure_remedy = "Fix what is named there; the host itself stops in the same way."
     result.notes += [f"{name} stops the host as it stands; the others were checked without it" for name in stopped]
     return answers, stopped
 
@@ -137,7 +137,7 @@ def database_of(host: FlaskHost) -> Database:
     failures = [result.failure] if result.failure else []
     failures += [f"{name} stops it: {said(error)}" for name, error in stopped.items()]
     if failures:
-        raise HostFailed("host-stopped", f"The application does not tell its database: {failures[0]}.", "Mend that.")
+        raise HostFailed("host-stopped", f"The application does not tell its database: {failures[0]}.", "Fix that.")
     named = answers.get("database")
     tables: dict[str, list[str]] = {}
     for one in answers.get("mapped") or ():

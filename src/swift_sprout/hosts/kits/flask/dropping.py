@@ -29,7 +29,7 @@ def declared_tables(folder: Path) -> list[str]:
     except FileNotFoundError:
         return []
     except (OSError, ValueError) as error:
-        raise HostFailed("schema-unread", f"{folder.name}/{SCHEMA} cannot be read: {error}.", "Mend it.") from None
+        raise HostFailed("schema-unread", f"{folder.name}/{SCHEMA} cannot be read: {error}.", "Fix it.") from None
     with closing(sqlite3.connect(":memory:")) as connection:
         #  a module that is only read may neither open further files nor go on for ever
         deny, allow = sqlite3.SQLITE_DENY, sqlite3.SQLITE_OK
@@ -38,7 +38,7 @@ def declared_tables(folder: Path) -> list[str]:
         try:
             connection.executescript(text)
         except sqlite3.Error as error:
-            raise HostFailed("schema-unread", f"SQLite refuses {folder.name}/{SCHEMA}: {error}.", "Mend it.") from None
+            raise HostFailed("schema-unread", f"SQLite refuses {folder.name}/{SCHEMA}: {error}.", "Fix it.") from None
         connection.set_authorizer(None)
         return _tables(connection)
 
@@ -158,7 +158,7 @@ def _opened(database: Path, mode: str) -> Iterator[sqlite3.Connection]:
             yield connection
     except sqlite3.Error as error:
         raise HostFailed(
-            "database-broken", f"The database {database.name} cannot be used: {error}.", "Mend that first."
+            "database-broken", f"The database {database.name} cannot be used: {error}.", "Fix that first."
         ) from None
 
 

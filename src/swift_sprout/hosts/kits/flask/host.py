@@ -106,7 +106,7 @@ class FlaskHost(BaseHost):
         found = self.application
         if found is None or found.broken:
             reason = found.broken if found is not None else "no file makes one that is found"
-            raise Refused("factory-unclear", f"What makes the application cannot be read: {reason}.", "Mend that file.")
+            raise Refused("factory-unclear", f"What makes the application cannot be read: {reason}.", "Fix that file.")
         return found
 
     def place(self, module: str) -> Place:

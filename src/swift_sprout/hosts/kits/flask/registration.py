@@ -281,4 +281,4 @@ def _editing(host: FlaskHost, path: Path, module: str) -> Iterator[SourceText]:
             f"Write there by hand what registers {module}, or take it out.",
         ) from None
     except (SyntaxError, UnicodeError) as error:
-        raise Refused("factory-unclear", f"{place}: {error}; nothing was changed.", "Mend that file.") from None
+        raise Refused("factory-unclear", f"{place}: {error}; nothing was changed.", "Fix that file.") from None

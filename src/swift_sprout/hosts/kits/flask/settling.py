@@ -43,7 +43,7 @@ def _step(host: FlaskHost, what: str, words: list[str]) -> StepRun:
         raise HostFailed(
             "settle-failed",
             f"Step {what} did not work: {lines[-1][:300]}",
-            "Mend that; `swift-sprout check` tells where and why.",
+            "Fix that; `swift-sprout check` tells where and why.",
         )
     return StepRun(what, True, ended.output)
 

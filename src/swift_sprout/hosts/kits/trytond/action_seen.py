@@ -38,7 +38,7 @@ def action_seen(
     ]
     if found is not None:
         conditions += [
-            judged(f"the class of the {sort} is registered", found["there"], found["opens"], f"mend {place}"),
+            judged(f"the class of the {sort} is registered", found["there"], found["opens"], f"fix {place}"),
             judged("it is active", found["active"], "active" if found["active"] else "archived", "switch it on again"),
             _offered(found),
             _for_groups(found, asker),

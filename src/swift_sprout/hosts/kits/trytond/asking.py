@@ -25,6 +25,15 @@ PROBE = Path(__file__).parent / "probe" / "ask.py"
 ALL_STEPS = ("tables", "data", "views", "menus", "rights", "carried", "checks", "pages")
 
 
+#  the steps of a start, and when the host fails where one does
+FAILS_WHILE = {
+    "host": "while it reads its configuration",
+    "modules": "while it looks for its modules",
+    "start": "while it imports its modules",
+    "load": "while it loads its modules",
+}
+
+
 class Live:
     """What the running host answered.
 
@@ -80,11 +89,11 @@ def ask(
     live: Live
     live, left_out = start_without_culprits(start, partial(_culprit, view))
     live.stopped = stopped | left_out
-    for step in ("host", "modules", "start", "load"):
+    for step, when in FAILS_WHILE.items():
         error = live.failures.get(step)
         if error is not None and not live.failure:
-            live.failure = f"the host stops in step {step}: {said(error)}"
-            live.failure_remedy = "Mend what is named there; the host itself stops in the same way."
+            live.failure = f"the host fails {when}: {said(error)}"
+            live.failure_remedy = "Fix what is named there; the host itself stops in the same way."
     return live
 
 
@@ -163,7 +172,7 @@ def _once(
             lines = [line for line in failed.output.splitlines() if line.strip()]
             last = f": {lines[-1][:300]}" if lines else ""
             live.failure = f"the host was ended in step {failed.step}: {failed.reason}{last}"
-            live.failure_remedy = "Mend what it says; a longer wait is given with --limit SECONDS."
+            live.failure_remedy = "Fix what it says; a longer wait is given with --limit SECONDS."
     return live
 
 

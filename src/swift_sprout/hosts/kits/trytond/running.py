@@ -45,7 +45,7 @@ def carry_out(view: HostView, title: str, command: str, limit_seconds: float, **
         raise HostFailed(
             "settle-failed",
             f"Step {title} did not work: {reason}",
-            "Mend that; `swift-sprout check` tells where and why.",
+            "Fix that; `swift-sprout check` tells where and why.",
         )
     return ended.output
 

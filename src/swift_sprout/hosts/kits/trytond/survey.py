@@ -57,7 +57,7 @@ def facts(
 def _missing(view: HostView) -> list[Missing]:
     missing: list[Missing] = []
     if view.interpreter is None:
-        tried = f" (looked at: {'; '.join(view.search.tried)})" if view.search.tried else ""
+        tried = f": {'; '.join(view.search.tried)}" if view.search.tried else ""
         missing.append(
             Missing(
                 f"no interpreter with {view.data.title}{tried}",
@@ -66,7 +66,7 @@ def _missing(view: HostView) -> list[Missing]:
         )
     broken = view.configuration.broken
     if broken is not None:
-        missing.append(Missing(f"trytond.conf:{broken.line} cannot be read: {broken.text}", "mend that line"))
+        missing.append(Missing(f"trytond.conf:{broken.line} cannot be read: {broken.text}", "fix that line"))
     elif view.database_folder is None:
         uri = view.configuration.text("database", "uri") or "no uri"
         missing.append(

@@ -25,7 +25,7 @@ def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict
         return {}
     state = view.ask_state(limit_seconds, names)
     if state.get("wrong"):
-        raise HostFailed("database-broken", f"The database does not tell: {state['wrong']}.", "Mend the database.")
+        raise HostFailed("database-broken", f"The database does not tell: {state['wrong']}.", "Fix the database.")
     rows: dict[str, int] = state["rows"] or {}
     return dict(rows.items())
 

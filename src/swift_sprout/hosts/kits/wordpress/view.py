@@ -90,7 +90,7 @@ class HostView:
         php = self.ready(limit_seconds)
         told = tell(php, "state.php", self.root, {"tables": tables or []}, limit_seconds, self.environment())
         if not told.answers:
-            raise HostFailed("database-down", down(told.output), "Start the database server, or mend wp-config.php.")
+            raise HostFailed("database-down", down(told.output), "Start the database server, or fix wp-config.php.")
         return told.answers
 
     @cached_property

@@ -13,7 +13,7 @@ from .....core.nearest import nearest
 from .....core.results import SetupCheck
 from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
 from ..answers import Live, PageRequest
-from ..asking import ERROR_LEVEL, Asking, last_place, said
+from ..asking import ERROR_LEVEL, FAILS_WHILE, Asking, last_place, said
 from .across import explained, of_modules, relate
 from .evidence import evidence
 from .examination import Examination
@@ -32,7 +32,6 @@ if TYPE_CHECKING:
 
 
 #  the steps without which no page is asked
-START = ("entry", "settings", "databases", "setup", "checks", "routes", "server")
 
 
 def examine(
@@ -121,7 +120,7 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
             module == one.name or module.startswith(f"{one.name}.") for one in view.modules
         )
         if message["level"] >= ERROR_LEVEL and not owned and not message["id"].startswith("urls."):
-            hint = message["hint"] or "mend what it names"
+            hint = message["hint"] or "fix what it names"
             text = f"{message['text']} ({message['id']})"
             file, line = _setting_said(view, f"{text} {hint}")
             place = f"{file}:{line}" if line else file
@@ -164,11 +163,11 @@ def _naming_template(view: HostView, error: dict[str, Any]) -> tuple[str, int] |
 
 def site_stops(view: HostView, answered: Live) -> Iterator[Finding]:
     """Yield why the host as a whole does not start, at the deepest line of its own: no module of it is to blame."""
-    for step in START:
+    for step in FAILS_WHILE:
         error = answered.failures.get(step)
         if error is not None:
             file, line = _stopped_at(view, step, error)
-            values = {"step": step, "error": said(error), "place": f"{file}:{line}" if line else file}
+            values = {"step": FAILS_WHILE[step], "error": said(error), "place": f"{file}:{line}" if line else file}
             yield view.data.rules.finding("enabled.site-stops", "", file, line, **values)
             return
 
@@ -230,12 +229,12 @@ def _naming(view: HostView, files: Iterable[Path], text: str) -> tuple[str, int]
 
 def _judge_start(view: HostView, answered: Live, result: SetupCheck) -> None:
     """Tell why the host as a whole did not start, if it did not."""
-    for step in START:
+    for step in FAILS_WHILE:
         error = answered.failures.get(step)
         if error is not None and not answered.failure:
             place = last_place(error, view.root)
             where = f" ({view.relative(place[0])}:{place[1]})" if place else ""
-            answered.failure = f"the host stops in step {step}{where}: {said(error)}"
+            answered.failure = f"the host fails {FAILS_WHILE[step]}{where}: {said(error)}"
             answered.failure_remedy = _remedy(step, error)
     result.failure, result.failure_remedy = answered.failure, answered.failure_remedy
 
@@ -267,8 +266,8 @@ def _remedy(step: str, error: dict[str, object]) -> str:
         return f"Set the environment variable {first['text']} and run the command again."
     if first["kind"] == "ModuleNotFoundError":
         missing = first.get("missing") or "it"
-        return f"Install {missing} for the host's interpreter, or mend the name where it is imported."
-    return "Mend what is named there; the host itself stops in the same way."
+        return f"Install {missing} for the host's interpreter, or fix the name where it is imported."
+    return "Fix what is named there; the host itself stops in the same way."
 
 
 def host_findings(view: HostView) -> list[Finding]:

@@ -58,7 +58,7 @@ def host_checks(exam: Examination) -> Iterator[Finding]:
         mine = message["label"] == exam.module.label or exam.owns(message["module"])
         if mine and (message["level"] >= ERROR_LEVEL or message["id"] in SURE_WARNINGS):
             file, line = _place_of(exam, message)
-            hint = message["hint"] or f"mend {exam.view.relative(file)}:{line}"
+            hint = message["hint"] or f"fix {exam.view.relative(file)}:{line}"
             yield exam.find("enabled.check-failed", file, line, text=f"{message['text']} ({message['id']})", hint=hint)
 
 
