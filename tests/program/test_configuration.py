@@ -47,6 +47,14 @@ class Configuration(SiteCase):
         self.assertIn("ferries, real set-up", sprout("check", "--static", cwd=self.root).out)
         self.assertIn("✓", sprout("check", "--static", cwd=self.root, SWIFT_SPROUT_STYLE="signs").out)
 
+    def test_code_scanning_finds_the_lines_of_a_host_below_the_root_of_its_repository(self) -> None:
+        self.write("town/backend/ferries/urls.py", "urlpatterns = [\n")
+        page = self.folder / "check.sarif"
+        self.assert_ok(sprout("check", "--static", "--output", page, cwd=self.root), 1)
+        result = json.loads(page.read_text("utf-8"))["runs"][0]["results"][0]
+        place = result["locations"][0]["physicalLocation"]["artifactLocation"]["uri"]
+        self.assertEqual(place, "backend/ferries/urls.py")
+
     def test_what_is_mistyped_is_refused_with_the_nearest(self) -> None:
         self.says('[tool.swift-sprout]\nrunntime = "python3"\n')
         ran = self.assert_ok(sprout("check", cwd=self.root), 4)

@@ -35,7 +35,7 @@ def check(opened: OpenHost, names: Sequence[str], static: bool, known: Path | No
     data = opened.kit.data
     from ..core.results import CheckResult
 
-    return CheckResult(data.id, data.title, str(opened.host.root), [setup], time.monotonic() - began)
+    return CheckResult(data.id, data.title, str(opened.host.root), [setup], time.monotonic() - began, opened.below)
 
 
 def leave_out(opened: OpenHost, setup: SetupCheck) -> None:

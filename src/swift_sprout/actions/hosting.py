@@ -19,7 +19,7 @@ from ..disk.lock import DEFAULT_WAIT_SECONDS
 from ..disk.projectsettings import project_of
 from ..hosts.contract.host import Host
 from ..hosts.contract.kit import HostOptions, Kit, Remember
-from ..hosts.registry import around, kits, recognise, recognise_below
+from ..hosts.registry import around, is_repository, kits, recognise, recognise_below
 from ..running.inherited import kept_open
 from ..running.scratch import remove_left_behind
 from .checking import judging_folders
@@ -71,6 +71,12 @@ class OpenHost(NamedTuple):
     choice: HostChoice
     taken_back: str = ""
     project: Project = Project()
+
+    @property
+    def below(self) -> str:
+        """Where the host's folder lies in its repository; empty where it is the whole of it, or in none."""
+        project, _ = around(self.host.root)
+        return self.host.root.relative_to(project[-1]).as_posix() if is_repository(project[-1]) and project[1:] else ""
 
     def left_out(self) -> set[str]:
         """Return the modules that lie in folders which are to be left out."""

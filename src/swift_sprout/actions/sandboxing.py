@@ -46,7 +46,7 @@ def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool) -> Ch
         if not names:
             leave_out(opened, setup)
         take_accepted(opened, setup, None, whole=False)
-    return CheckResult(data.id, data.title, str(opened.host.root), setups, time.monotonic() - began)
+    return CheckResult(data.id, data.title, str(opened.host.root), setups, time.monotonic() - began, opened.below)
 
 
 def _sandbox(host: Host, folder: Path, names: Sequence[str]) -> SetupCheck:

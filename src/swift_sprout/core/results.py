@@ -56,13 +56,17 @@ class SetupCheck:
 
 
 class CheckResult(NamedTuple):
-    """What ``check`` found in every set-up it looked at."""
+    """What ``check`` found in every set-up it looked at.
+
+    below -- where the host's folder lies in its repository, such as ``backend``; empty where it is the whole of it
+    """
 
     kit: str
     kit_title: str
     root: str
     setups: list[SetupCheck]
     seconds: float = 0.0
+    below: str = ""
 
     @property
     def findings(self) -> list[Finding]:

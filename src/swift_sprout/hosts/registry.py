@@ -134,6 +134,11 @@ def recognise(folders: Iterable[Path], kit_name: str | None = None) -> tuple[Kit
     return None
 
 
+def is_repository(folder: Path) -> bool:
+    """True for the root of a repository."""
+    return any((folder / one).exists() for one in _REPOSITORY)
+
+
 def around(start: Path) -> tuple[list[Path], list[Path]]:
     """Return a folder and those above it: of the same project, and further up.
 
@@ -144,7 +149,7 @@ def around(start: Path) -> tuple[list[Path], list[Path]]:
     home = Path(os.path.expanduser("~"))  # as it is spelled, where the system knows of none
     if home in above:
         above = above[: above.index(home) + 1]
-    ends = (at + 1 for at, folder in enumerate(above) if any((folder / one).exists() for one in _REPOSITORY))
+    ends = (at + 1 for at, folder in enumerate(above) if is_repository(folder))
     within = next(ends, len(above) - 1 if above[-1] == home != start else len(above))
     return above[:within], above[within:]
 

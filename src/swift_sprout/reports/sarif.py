@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import posixpath
 from typing import TYPE_CHECKING, Any
 from urllib.parse import quote
 
@@ -39,10 +40,10 @@ def sarif(result: CheckResult, rules: Iterable[Rule]) -> str:
                 },
                 "columnKind": "unicodeCodePoints",
                 "results": [
-                    *(_result(finding, index) for finding in findings),
+                    *(_result(finding, index, result.below) for finding in findings),
                     *(
                         {
-                            **_result(one.finding, index),
+                            **_result(one.finding, index, result.below),
                             "suppressions": [{"kind": "external", "justification": one.reason}],
                         }
                         for one in accepted
@@ -64,7 +65,8 @@ def _rule(rule: Rule) -> dict[str, Any]:
     }
 
 
-def _result(finding: Finding, index: dict[str, int]) -> dict[str, Any]:
+def _result(finding: Finding, index: dict[str, int], below: str) -> dict[str, Any]:
+    """Return a finding; its file as the repository knows it, so that it stands beside the right line there."""
     found: dict[str, Any] = {
         "ruleId": finding.code,
         "ruleIndex": index[finding.code],
@@ -73,7 +75,7 @@ def _result(finding: Finding, index: dict[str, int]) -> dict[str, Any]:
         "properties": {"module": finding.module, "rung": str(finding.rung), "followsFrom": finding.follows_from},
     }
     if finding.file:
-        location: dict[str, Any] = {"artifactLocation": {"uri": quote(finding.file)}}
+        location: dict[str, Any] = {"artifactLocation": {"uri": quote(posixpath.join(below, finding.file))}}
         if finding.line:
             location["region"] = {"startLine": finding.line}
         found["locations"] = [{"physicalLocation": location}]
