@@ -181,7 +181,7 @@ def access_against(brief: Brief, access: str, who: str) -> Iterator[Contradictio
     else:
         known = [one.name.title for one in brief.permissions]
         yield Contradiction(
-            "access", f"{who} names the permission {right[0]!r}, which is not there", did_you_mean(right[0], known)
+            "access", f"{who} names the permission {right[0]!r}, which does not exist", did_you_mean(right[0], known)
         )
 
 

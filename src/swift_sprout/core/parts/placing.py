@@ -103,7 +103,7 @@ def _entry_against(menu: MenuEntry, brief: Brief) -> Iterator[Contradiction]:
     if menu.parent and not any(same_name(one.title, menu.parent) for one in others):
         known = [one.title for one in others if one is not menu]
         yield Contradiction(
-            "parent", f"{who} hangs under {menu.parent!r}, which is not there", did_you_mean(menu.parent, known)
+            "parent", f"{who} hangs under {menu.parent!r}, which does not exist", did_you_mean(menu.parent, known)
         )
     if not menu.page and not any(same_name(one.parent, menu.title) for one in others):
         yield Contradiction("page", f"{who} leads nowhere and holds nothing", "Say its page, or hang others under it.")
@@ -138,7 +138,7 @@ def _placement_against(placement: Placement, brief: Brief) -> Iterator[Contradic
         known = [one.name.title for one in brief.blocks]
         yield Contradiction(
             "block",
-            f"a placement names the block {placement.block!r}, which is not there",
+            f"a placement names the block {placement.block!r}, which does not exist",
             did_you_mean(placement.block, known),
         )
 

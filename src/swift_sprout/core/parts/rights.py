@@ -111,12 +111,12 @@ def _group_against(group: Group, brief: Brief) -> Iterator[Contradiction]:
         if not any(same_name(one.name.title, name) for one in brief.permissions):
             known = [one.name.title for one in brief.permissions]
             yield Contradiction(
-                "also", f"{who} names the permission {name!r}, which is not there", did_you_mean(name, known)
+                "also", f"{who} names the permission {name!r}, which does not exist", did_you_mean(name, known)
             )
     for name in group.includes:
         if not any(same_name(one.name.title, name) for one in brief.groups):
             known = [one.name.title for one in brief.groups]
-            yield Contradiction("includes", f"{who} includes {name!r}, which is not there", did_you_mean(name, known))
+            yield Contradiction("includes", f"{who} includes {name!r}, which does not exist", did_you_mean(name, known))
     if _includes_itself(group, brief):
         yield Contradiction("includes", f"{who} includes itself, over others or directly", "Take one inclusion out.")
 
