@@ -5,13 +5,18 @@ from __future__ import annotations
 import argparse
 import fnmatch
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from ...actions.hosting import open_host
 from ...core.errors import WrongUse
 from ...core.nearest import did_you_mean
-from ...hosts.registry import kit_named, kits
+from ...hosts.registry import around, kit_named, kits, recognise
 from .. import options as shared
 from .. import output
+
+if TYPE_CHECKING:
+    from ...core.findings import Rule
+    from ...hosts.contract.kit import Kit
 
 WHAT = ("names", "routes", "rights", "order", "placements", "files", "rules")
 EXAMPLE = """examples:
@@ -64,13 +69,10 @@ def run(options: argparse.Namespace) -> int:
 
 
 def _rules(options: argparse.Namespace, codes: Sequence[str]) -> int:
-    from ...core.findings import Rule
-
     def entry(kit: str, rule: Rule) -> dict[str, object]:
         return {"kit": kit, **rule._asdict(), "follows": list(rule.follows)}
 
-    known = [kit_named(options.kit)] if options.kit else list(kits().values())
-    chosen = [(kit.data.id, rule) for kit in known for rule in kit.data.rules]
+    chosen = [(kit.data.id, rule) for kit in _kits_meant(options) for rule in kit.data.rules]
     if codes:
         there = {rule.code for _, rule in chosen}
         for code in codes:
@@ -81,9 +83,14 @@ def _rules(options: argparse.Namespace, codes: Sequence[str]) -> int:
         output.document({"format": "swift-sprout/rules/1", "rules": [entry(kit, rule) for kit, rule in chosen]})
         return 0
     out = output.terminal(options)
-    for _, rule in chosen:
+    several = len({kit for kit, _ in chosen}) > 1
+    same: dict[Rule, list[str]] = {}  # kits that build on another one have its rules
+    for kit, rule in chosen:
+        same.setdefault(rule, []).append(kit)
+    for rule, of_kits in same.items():
         how = f"check {'MODULE ' if rule.mended_when_named else ''}--mend does it"
-        mark = f"  ({how})" if rule.mendable else ""
+        marks = ([", ".join(of_kits)] if several else []) + ([how] if rule.mendable else [])
+        mark = f"  ({'; '.join(marks)})" if marks else ""
         out.line(f"{out.style(rule.code, 'strong')}  {rule.severity}{mark}")
         if options.verbose or codes:
             out.wrapped(rule.cause, "          ", "  cause   ")
@@ -92,7 +99,18 @@ def _rules(options: argparse.Namespace, codes: Sequence[str]) -> int:
             out.line(
                 f"  holds   {'for host versions ' + rule.versions if rule.versions else 'for all checked versions'}"
             )
+    if codes and any("{" in rule.cause + rule.mend for rule in same):
+        out.line()
+        out.wrapped("Words in braces are filled in at the place: names, files and lines as they stand there.")
     if not options.verbose and not codes and not out.short:
         out.line()
-        out.line(f"{len(chosen)} rules; name some, or give -v, to have them explained.")
+        out.line(f"{len(same)} rules; name some, or give -v, to have them explained.")
     return 0
+
+
+def _kits_meant(options: argparse.Namespace) -> list[Kit]:
+    """Return the kit that is named, or that of the host around or below; all where there is none."""
+    if options.kit:
+        return [kit_named(options.kit)]
+    found = recognise(around(shared.start_of(options))[0], None)
+    return [found[0]] if found is not None else list(kits().values())

@@ -31,5 +31,6 @@ def run(options: argparse.Namespace) -> int:
     else:
         survey_text.survey(output.terminal(options), facts)
     if facts.missing:
-        output.because(f"{len(facts.missing)} missing to work here: {facts.missing[0].what}")
+        count = len(facts.missing)
+        output.because(f"{count} thing{'' if count == 1 else 's'} missing to work here")
     return 1 if facts.missing else 0
