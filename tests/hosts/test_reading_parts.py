@@ -146,6 +146,14 @@ class Reading(SiteCase):
         said = " ".join(what for _, what in read.left_out)
         for name in ("licence", "raw", "mentor"):
             self.assertIn(f"Pilot.{name}", said)
+        self.assertIn("Pilot.mentor: a brief has no record that points to itself", said)
+
+    def test_what_a_model_says_of_its_table_is_named_as_left_out(self):
+        self.change(
+            "pilots/models.py", "    class Meta:\n", '    class Meta:\n        unique_together = [("name", "rank")]\n'
+        )
+        read = self.host().read_brief("pilots")
+        self.assertIn("Pilot.Meta.unique_together", " ".join(what for _, what in read.left_out))
 
     def test_choices_that_are_classes_and_bases_of_other_files(self):
         self.put("pilots/models/__init__.py", "from .base import Timed\nfrom .watch import Watch\n")

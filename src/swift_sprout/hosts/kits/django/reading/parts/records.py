@@ -17,7 +17,18 @@ from ......core.parts.rights import Permission
 from ...facts import django
 from ..code import class_named, spelled
 from .base import LeftOut, PartReading
-from .values import derives, has_table, is_field, is_true, meta_text, meta_texts, meta_value, number_of, text_of
+from .values import (
+    derives,
+    has_table,
+    is_field,
+    is_true,
+    meta_keys,
+    meta_text,
+    meta_texts,
+    meta_value,
+    number_of,
+    text_of,
+)
 
 if TYPE_CHECKING:
     pass
@@ -25,6 +36,10 @@ if TYPE_CHECKING:
 
 _RELATIONS = {"ForeignKey": "one", "OneToOneField": "one", "ManyToManyField": "many"}
 _LARGEST_TEXT = 10_000
+
+
+#  what a brief says of a model's `Meta`, or is said where the module lies
+META_SAID = ("ordering", "verbose_name", "verbose_name_plural", "permissions", "app_label", "abstract")
 
 
 class RecordReading(PartReading):
@@ -79,6 +94,10 @@ class RecordReading(PartReading):
         if not fields:
             self.left_out.append(LeftOut(path, node.lineno, f"the model {node.name} has no field that a brief can say"))
             return None
+        for line, key in meta_keys(node):
+            if key not in META_SAID:
+                what = f"{node.name}.Meta.{key}: it stays in the file, and a brief does not know of it"
+                self.left_out.append(LeftOut(path, line, what))
         order = tuple(
             one for one in meta_texts(node, "ordering") if one.lstrip("-") in {field.name for field in fields}
         )
@@ -141,7 +160,13 @@ class RecordReading(PartReading):
                 self.left_out.append(LeftOut(path, statement.lineno, f"{node.name}.{target.id}: {reason}"))
                 continue
             if field is None:
-                what = f"{node.name}.{target.id}: a brief has no field of the type {kind}"
+                itself = any(text_of(one) == "self" for one in call.args[:1])
+                why = (
+                    "a brief has no record that points to itself"
+                    if itself
+                    else f"a brief has no field of the type {kind}"
+                )
+                what = f"{node.name}.{target.id}: {why}"
                 self.left_out.append(LeftOut(path, statement.lineno, what))
             yield field
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+from collections.abc import Iterator
 
 from ..code import spelled
 
@@ -36,6 +37,14 @@ def has_table(node: ast.ClassDef) -> bool:
                 if any(name in without and statement.value.value is without[name] for name in names):
                     return False
     return True
+
+
+def meta_keys(node: ast.ClassDef) -> Iterator[tuple[int, str]]:
+    """Yield the keys of a class's `Meta`, each with its line."""
+    for meta in node.body:
+        for statement in meta.body if isinstance(meta, ast.ClassDef) and meta.name == "Meta" else ():
+            if isinstance(statement, ast.Assign) and isinstance(statement.targets[0], ast.Name):
+                yield statement.lineno, statement.targets[0].id
 
 
 def meta_value(node: ast.ClassDef, key: str) -> ast.expr | None:
