@@ -37,6 +37,11 @@ class Completion(SiteCase):
         self.assertEqual(self.bash("swift-sprout check --format "), {"text", "json"})
         self.assertEqual(self.bash("swift-sprout check fer"), {"ferries"})
         self.assertIn("ferries", self.bash("swift-sprout add record x --to "))
+        self.assertLessEqual({"names", "rules"}, self.bash("swift-sprout show "))
+        self.assertIn("ferries", self.bash("swift-sprout show names "))
+        self.assertLessEqual({"record", "page"}, self.bash("swift-sprout add "))
+        self.assertLessEqual({"django", "trytond"}, self.bash("swift-sprout check --kit "))
+        self.assertEqual(self.bash("swift-sprout help gra"), {"graph"})
 
     def test_other_shells_take_their_scripts(self):
         for shell in ("zsh", "fish"):

@@ -19,8 +19,8 @@ def bash(commands: Sequence[Command]) -> str:
             for option in command.options
             if option.metavar
         )
-        plain = next((one for one in command.arguments), None)
-        rest = _bash_value(plain) if plain is not None else "COMPREPLY=()"
+        first, *others = [_bash_value(one) for one in command.arguments] or ["COMPREPLY=()"]
+        rest = f"if (( COMP_CWORD == 2 )); then {first}; else {others[0]}; fi" if others else first
         cases.append(
             f"    {command.name})\n        case $previous in\n{values}        esac\n"
             f'        if [[ $current == -* ]]; then COMPREPLY=($(compgen -W "{flags}" -- "$current"))\n'
@@ -33,8 +33,9 @@ def bash(commands: Sequence[Command]) -> str:
         "_swift_sprout() {\n"
         "    local current=${COMP_WORDS[COMP_CWORD]} previous=${COMP_WORDS[COMP_CWORD-1]}\n"
         "    if (( COMP_CWORD == 1 )); then\n"
-        f'        COMPREPLY=($(compgen -W "{names} --help --version" -- "$current")); return\n    fi\n'
-        f"    case ${{COMP_WORDS[1]}} in\n{''.join(cases)}    esac\n"
+        f'        COMPREPLY=($(compgen -W "{names} help --help --version" -- "$current")); return\n    fi\n'
+        f"    case ${{COMP_WORDS[1]}} in\n{''.join(cases)}"
+        f'    help) COMPREPLY=($(compgen -W "{names}" -- "$current")) ;;\n    esac\n'
         "}\ncomplete -o default -F _swift_sprout swift-sprout\n"
     )
 
@@ -53,7 +54,9 @@ def zsh(commands: Sequence[Command]) -> str:
     cases = []
     for command in commands:
         lines = [_zsh_option(option) for option in command.options]
-        lines += [f"{_quoted(f'*:{one.metavar.lower()}:{_zsh_value(one)}')}" for one in command.arguments[:1]]
+        places = [*(str(number) for number in range(1, len(command.arguments))), "*"]
+        arguments = zip(places, command.arguments, strict=False)
+        lines += [_quoted(f"{at}:{one.metavar.lower()}:{_zsh_value(one)}") for at, one in arguments]
         body = " \\\n            ".join(lines)
         cases.append(f"    {command.name}) _arguments \\\n            {body} ;;\n")
     return (
@@ -99,7 +102,7 @@ def fish(commands: Sequence[Command]) -> str:
             flags = " ".join(f"-l {flag[2:]}" if flag.startswith("--") else f"-s {flag[1:]}" for flag in option.flags)
             value = f" {_fish_value(option)}" if option.metavar else ""
             lines.append(f"complete -c swift-sprout -n {when} {flags} -d {_quoted(option.help)}{value}")
-        for argument in command.arguments[:1]:
+        for argument in command.arguments[:2]:
             lines.append(f"complete -c swift-sprout -n {when} {_fish_value(argument).removeprefix('-x ')}".rstrip())
     return "\n".join(lines) + "\n"
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import NamedTuple
 
+from ..hosts.registry import kits
 from .main import COMMANDS
 from .parser import parser_of
 
@@ -66,8 +67,19 @@ def _command(name: str) -> Command:
     )
 
 
+def _listed(action: argparse.Action) -> tuple[str, ...]:
+    """Return the values that an option or argument takes, where its help lists them or the kits are meant."""
+    if "--kit" in action.option_strings:
+        return tuple(kits())
+    return (
+        tuple((action.help or "").removeprefix("one of: ").split(", "))
+        if str(action.help).startswith("one of: ")
+        else ()
+    )
+
+
 def _option(action: argparse.Action) -> Option:
-    choices = tuple(str(one) for one in action.choices or ())
+    choices = tuple(str(one) for one in action.choices or ()) or _listed(action)
     takes_value = action.nargs != 0
     metavar = action.metavar or ("|".join(choices) if choices else action.dest.upper())
     spelled = " ".join(metavar) if isinstance(metavar, tuple) else str(metavar)
