@@ -13,7 +13,7 @@ from tools.bill import bill, locked
 
 from .support import REPOSITORY, Case
 
-SOURCES = ("src", "pyproject.toml", "README.md", "LICENSE")
+SOURCES = ("src", "docs/swift-sprout.1", "pyproject.toml", "README.md", "LICENSE")
 
 
 class Release(Case):
@@ -23,6 +23,7 @@ class Release(Case):
         copy.mkdir()
         for source in SOURCES:
             path = REPOSITORY / source
+            (copy / source).parent.mkdir(exist_ok=True)
             ignore = shutil.ignore_patterns("__pycache__", "*.egg-info")
             shutil.copytree(path, copy / source, ignore=ignore) if path.is_dir() else shutil.copy(path, copy / source)
         for path in copy.rglob("*"):
@@ -37,7 +38,9 @@ class Release(Case):
         self.assertEqual(first.read_bytes(), second.read_bytes())
         names = zipfile.ZipFile(first).namelist()
         self.assertTrue(any(name.endswith("LICENSE") for name in names))
+        self.assertTrue(any(name.endswith("share/man/man1/swift-sprout.1") for name in names))
         for wanted in (
+            "swift_sprout/cli/ticking.py",
             "swift_sprout/hosts/kits/wordpress/server.cnf",
             "swift_sprout/hosts/kits/wordpress/probe/rows.php",
         ):
