@@ -54,7 +54,7 @@ def run(options: argparse.Namespace) -> int:
         for kind, count in sorted(taken.counts.items()):
             out.line(f"  {count:>5}  {kind}")
         if not taken.changes.changes:
-            out.line("It is there as it is already; nothing was changed.")
+            out.line("Already up to date; nothing was changed.")
         elif not options.short:
             changes_text.changes(out, taken.changes, with_diff=options.preview)
         return 0

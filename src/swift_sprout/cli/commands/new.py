@@ -173,7 +173,8 @@ def _text(made: NewModule, options: argparse.Namespace) -> None:
         out.line(f"Would make {made.folder}/ with {count} files:")
         changes_text.changes(out, made.changes, with_diff=True)
         return
-    out.line(f"Made {out.style(made.brief.name.title, 'strong')} in {made.folder}/, {count} files:")
+    end = "." if out.short else ":"
+    out.line(f"Made {out.style(made.brief.name.title, 'strong')} in {made.folder}/, {count} files{end}")
     if not out.short:
         changes_text.changes(out, made.changes, with_diff=options.verbose)
         for sentence in made.left:

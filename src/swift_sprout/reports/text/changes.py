@@ -60,4 +60,4 @@ def steps(out: Terminal, runs: Sequence[StepRun]) -> None:
     """Write the refresh steps that were carried out."""
     for run in runs:
         sign = out.style("✓" if run.done else "✗", "good" if run.done else "bad")
-        out.line(f"  {('done:' if run.done else 'failed:') if out.words else sign} {run.title}")
+        out.wrapped(run.title, "    ", f"  {('done:' if run.done else 'failed:') if out.words else sign} ")
