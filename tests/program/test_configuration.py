@@ -68,6 +68,11 @@ class Configuration(SiteCase):
         self.assertEqual(sprout("check", cwd=self.root, SWIFT_SPROUT_TIME_LIMIT="soon").status, 2)
         self.assertEqual(sprout("check", cwd=self.root, SWIFT_SPROUT_STYLE="sign").status, 2)
 
+    def test_a_file_that_says_nothing_of_ours_is_no_matter_whatever_it_holds(self) -> None:
+        for text in ("tool = 1\n", "tool = [\n", "[tool]\nswift-sprout = 3\n", "[tool.other]\nhost = 1\n"):
+            self.says(text)
+            self.assert_ok(sprout("check", "--static", cwd=self.root))
+
     def test_folders_that_are_left_out_are_named_and_their_modules_asked_for_by_name_only(self) -> None:
         self.says('leave_out = ["ferries"]\n', "swift-sprout.toml")
         ran = self.assert_ok(self.sprout("check", "--format", "json"))

@@ -39,7 +39,8 @@ def project_of(folders: Iterable[Path]) -> Project:
                 if name == IN_PROJECT:
                     continue  # it belongs to other tools as well: they tell what is wrong with it
                 raise Refused("settings-wrong", f"{folder / name} cannot be read: {error}.", "Fix it.") from None
-            table = data if name == OWN_FILE else data.get("tool", {}).get("swift-sprout")
+            tools = data.get("tool")
+            table = data if name == OWN_FILE else tools.get("swift-sprout") if isinstance(tools, dict) else None
             if isinstance(table, dict):
                 return Project(_settings(str(folder / name), table), str(folder), name)
     return Project()

@@ -2,11 +2,41 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Mapping
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 if TYPE_CHECKING:
     from ....running.loopback import Response
+
+
+#  kinds of errors that code has whatever the values are that it works on
+_OF_CODE = (
+    "AttributeError",
+    "KeyError",
+    "NameError",
+    "UnboundLocalError",
+    "ImportError",
+    "ModuleNotFoundError",
+    "TypeError",
+    "NoReverseMatch",
+    "FieldError",
+    "TemplateSyntaxError",
+    "TemplateDoesNotExist",
+    "ImproperlyConfigured",
+)
+#  but not where a value is absent, or of another sort than somebody would have written
+_OF_VALUES = re.compile(r"None|'(?:str|int|float|dict|list|tuple|_local)' object|_thread|^'(?:sample)?'$|: ''|\(''")
+
+
+def is_of_code(error: Mapping[str, Any]) -> bool:
+    """True for an error that comes of the code alone, though the record that it met was made up."""
+    last = error["chain"][-1]
+    kind, text = str(last["kind"]).rpartition(".")[2], str(last["text"])
+    if kind not in _OF_CODE or _OF_VALUES.search(text):
+        return False
+    return kind != "TypeError" or "argument" in text
 
 
 class PageRequest(NamedTuple):

@@ -18,7 +18,7 @@ from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.probing import python_probe
 from ...shared.leaving_out import start_without_culprits
-from .answers import Live, PageRequest
+from .answers import Live, PageRequest, is_of_code
 from .facts import django
 from .reading.code import class_named, function_named, permissions_named
 from .reading.guards import guard_of_controller
@@ -34,6 +34,8 @@ ENTRY_SCRIPT = "manage.py"
 PROBE = Path(__file__).parent / "probe" / "ask.py"
 ALL_STEPS = ("checks", "migrations", "rights", "address_names", "broken_commands", "closer", "pages")
 PEOPLE = ("visitor", "signed in", "holder", "staff", "superuser")
+AGAIN = "again-"  # before the number of a request that was made once more
+FAILING = 400  # statuses from which on a page has not answered as people want it
 UNDRAWN = "undrawn"  # what the probe's log holds beside the requests
 FATAL_STEPS = ("setup", "checks", "routes")
 
@@ -135,7 +137,9 @@ class Asking:
         while_waiting()
         try:
             live.answers = self._probe.first_answers()
-            requests = _request_all(self.view, self._probe, live, self.limit_seconds)
+            people = _People(self.view, self._probe)
+            requests = _request_all(people, self._probe, live, self.limit_seconds)
+            without_rows = self._without_rows(live, requests, people)
             live.answers = self._probe.answers()
             if self.more.get("person"):
                 live.answers["asked_as"] = self._ask_as(live)
@@ -147,9 +151,38 @@ class Asking:
             live.failure_remedy = f"Last thing it printed: {tail[0][:300]}"
             return live
         for number, (route, who, answer) in requests.items():
+            again = without_rows.get(number)
+            if again is not None and again.status < answer.status and not _fails_by_code(log.get(number, {})):
+                answer, number = again, f"{AGAIN}{number}"
             asked = PageRequest(route, who, answer, log.get(number, {"templates": []}))
             live.asked.setdefault(route["module"], []).append(asked)
         return live
+
+    def _without_rows(
+        self, live: Live, requests: Mapping[str, tuple[dict[str, Any], str, Response]], people: _People
+    ) -> dict[str, Response]:
+        """Ask once more for the pages that failed, without the records that were made up; by number of the request.
+
+        What such a record holds may not be what the code rightly expects.
+        """
+        failed = {number: one for number, one in requests.items() if one[2].status >= FAILING}
+        if not failed or "tried" not in live.answers:
+            return {}
+        port = live.answers["server"]["port"]
+        self._probe.ask("forget_rows")
+        found = {}
+        for number, (route, who, _) in failed.items():
+            headers = {"X-Sprout-Request": f"{AGAIN}{number}", "Accept": "text/html,*/*"}
+            headers |= {"Host": route["host"]} if route.get("host") else {}
+            if who != "visitor":
+                headers["Cookie"] = people.cookies[people.named(route, who)]
+            found[number] = get(port, route["path"], headers, min(self.limit_seconds / 3, 30))
+        return found
+
+
+def _fails_by_code(entry: Mapping[str, Any]) -> bool:
+    """True for a request whose error comes of the code, as the host's log tells it."""
+    return "error" in entry and is_of_code(entry["error"])
 
 
 def _script(view: HostView) -> tuple[Path, list[Path]]:
@@ -189,7 +222,7 @@ def _as_seen(route: dict[str, Any], answer: Response) -> dict[str, Any]:
 
 
 def _request_all(
-    view: HostView, probe: Probe, live: Live, limit_seconds: float
+    people: _People, probe: Probe, live: Live, limit_seconds: float
 ) -> dict[str, tuple[dict[str, Any], str, Response]]:
     """Ask for every page that can be called; where the host is served twice, each module's pages by one of both."""
     server = live.answers.get("server")
@@ -201,7 +234,7 @@ def _request_all(
         if route.get("path") and (not route["methods"] or "GET" in route["methods"])
     ]
     routes += [_page_of_host(path) for path in live.answers.get("host_pages") or []]
-    people = _People(view, probe, routes)
+    people.asks_for(routes)
     #  the host must still be let go, and say what it has noted of the requests
     deadline = time.monotonic() + max(probe.seconds_left - min(limit_seconds / 5, 10), 0.5)
     ports = server["ports"]
@@ -228,10 +261,19 @@ def _page_of_host(path: str) -> dict[str, Any]:
 class _People:
     """Those who ask, made by the host when the first page turns visitors away; ``cookies`` signs each in."""
 
-    def __init__(self, view: HostView, probe: Probe, routes: Sequence[dict[str, Any]]) -> None:
-        self._view, self._probe, self._routes = view, probe, routes
+    def __init__(self, view: HostView, probe: Probe) -> None:
+        self._view, self._probe = view, probe
+        self._routes: Sequence[dict[str, Any]] = ()
         self._cookies: dict[str, str] | None = None
         self._asking = threading.Lock()
+
+    def asks_for(self, routes: Sequence[dict[str, Any]]) -> None:
+        """Tell which pages they will ask for."""
+        self._routes = routes
+
+    def named(self, route: Mapping[str, Any], who: str) -> str:
+        """Return under which name somebody who asks for a page is signed in."""
+        return f"holder of {route['permission']}" if who == "holder" else who
 
     @property
     def cookies(self) -> dict[str, str]:
@@ -265,7 +307,7 @@ def _request(
             headers |= {"Host": route["host"]} if route.get("host") else {}
             if who != "visitor":
                 cookies = people.cookies
-                named = f"holder of {route['permission']}" if who == "holder" else who
+                named = people.named(route, who)
                 if named not in cookies:
                     continue
                 headers["Cookie"] = cookies[named]

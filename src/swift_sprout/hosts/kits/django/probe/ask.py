@@ -19,6 +19,7 @@ import sys
 
 from sprout_closer import administration, broken_templates, misspelt_names
 from sprout_inside import Steps, say, secrets_in, told
+from sprout_rows import fill, forget_rows, try_rows
 from sprout_serving import Servers, unwrapped
 
 MANY_PAGES = 16  # for which a second server pays
@@ -433,9 +434,19 @@ class Ask(Steps):
             if entry["path"] is not None:
                 entry["answers"] = self.resolved(entry["path"])
             found.append(entry)
+        if all(entry["copied"] for entry in self.answers["databases"].values()):
+            self.step("tried", lambda: try_rows(modules, self.root))
         connection.close()
         self.answers["host_pages"] = of_host
         return found
+
+    def forget_rows(self):
+        """Take away the records that were made for the pages."""
+        from django.db import connections
+
+        forget_rows()
+        connections.close_all()
+        return {"done": True}
 
     def closer(self):
         """Tell what no page shows: names, the administration's lists and searches."""
@@ -696,65 +707,6 @@ class Samples:
 
 def replaced(text, name, value):
     return re.sub(rf"<(?:[^<>:]+:)?{re.escape(name)}>", lambda match: value, text)
-
-
-def fill(record, depth=0):
-    """Give every field that must have a value and has none a value that fits its type."""
-    import datetime
-    import decimal
-    import uuid
-
-    from django.db import models
-
-    for field in record._meta.concrete_fields:
-        if field.primary_key or field.has_default() or field.null or getattr(field, "auto_now", False):
-            continue
-        if getattr(field, "auto_now_add", False):
-            continue
-        if field.is_relation:
-            if getattr(record, field.attname) is None and depth < 4:
-                related = field.related_model._default_manager.first()
-                if related is None:
-                    related = field.related_model()
-                    fill(related, depth + 1)
-                    related.save()
-                setattr(record, field.name, related)
-            continue
-        if getattr(record, field.attname) not in (None, ""):
-            continue
-        own = uuid.uuid4().hex if field.unique else ""
-        if field.choices:
-            value = field.flatchoices[0][0]
-        elif isinstance(field, models.EmailField):
-            value = f"probe{own[:8]}@example.org"
-        elif isinstance(field, models.URLField):
-            value = "https://example.org/"
-        elif isinstance(field, models.UUIDField):
-            value = uuid.uuid4()
-        elif isinstance(field, (models.CharField, models.TextField, models.FileField)):
-            value = (own or "sample")[: field.max_length or 32]
-        elif isinstance(field, models.BooleanField):
-            value = False
-        elif isinstance(field, models.DecimalField):
-            value = decimal.Decimal(0)
-        elif isinstance(field, (models.IntegerField, models.FloatField)):
-            value = 1
-        elif isinstance(field, models.DateTimeField):
-            value = datetime.datetime(2026, 11, 23, 6, 30, tzinfo=datetime.UTC)
-            from django.conf import settings
-
-            value = value if settings.USE_TZ else value.replace(tzinfo=None)
-        elif isinstance(field, models.DateField):
-            value = datetime.date(2026, 11, 23)
-        elif isinstance(field, models.TimeField):
-            value = datetime.time(6, 30)
-        elif isinstance(field, models.DurationField):
-            value = datetime.timedelta(hours=1)
-        elif isinstance(field, models.JSONField):
-            value = {}
-        else:
-            continue
-        setattr(record, field.attname, value)
 
 
 def main(kind=Ask):

@@ -6,8 +6,10 @@ import ast
 import re
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 from ......core.findings import Finding
+from ...answers import is_of_code
 from ...asking import last_place, said
 from ...reading.code import meta_constant
 from ..examination import Examination
@@ -167,4 +169,25 @@ def _line_of(exam: Examination, path: Path, label: str, name: str) -> int:
 
 
 STATIC = (migrations_folder, graph)
-LIVE = (applied, database, drift, unreadable)
+_DOING = {"saving": "saving a {0}", "text": "showing a {0} as text", "address": "asking a {0} for its address"}
+
+
+def tried(exam: Examination) -> Iterator[Finding]:
+    """Records that cannot be saved, or shown as text: tried in the copy where there is none."""
+    for one in (exam.live.answers.get("tried") or ()) if exam.live is not None else ():
+        if one["module"] == exam.module.name and is_of_code(one["error"]) and _is_about_record(exam, one["error"]):
+            place = last_place(one["error"], exam.view.root)
+            file, line = place if place is not None else (exam.module.folder / "models.py", 0)
+            doing = _DOING[one["doing"]].format(one["model"])
+            yield exam.find("installed.row-breaks", file, line, doing=doing, error=said(one["error"]))
+
+
+def _is_about_record(exam: Examination, error: dict[str, Any]) -> bool:
+    """False for something else that lacks an attribute, such as what only a request brings."""
+    held = re.match(r"(?:type object )?'(\w+)'(?: object)? has no attribute", str(error["chain"][-1]["text"]))
+    registry = exam.live.answers.get("registry") or () if exam.live is not None else ()
+    models = {model["name"] for entry in registry for model in entry["models"]}
+    return held is None or held[1] in models or held[1].endswith(("Manager", "QuerySet"))
+
+
+LIVE = (applied, database, drift, unreadable, tried)
