@@ -375,6 +375,41 @@ VARIANTS: healthy.Variants = {
         ],
         True,
     ),
+    "records whose saving, address and page want values that nobody could make up": (
+        [
+            {
+                "file": "pilotage/models.py",
+                "old": "    def __str__(self):\n        return self.name\n",
+                "new": '    boss = None\n\n    def __str__(self):\n        return self.name\n\n    def get_absolute_url(self):\n        return reverse("pilotage:one", args=[self.boss])\n',
+            },
+            {
+                "file": "pilotage/models.py",
+                "old": "    def __str__(self):\n        return f",
+                "new": '    def save(self, *given, **named):\n        if self.pilot.name == "sample":\n            raise ValueError("who is on watch?")\n        super().save(*given, **named)\n\n    def __str__(self):\n        return f',
+            },
+            {
+                "file": "pilotage/models.py",
+                "old": "from django.db import models\n",
+                "new": "from django.db import models\nfrom django.urls import reverse\n",
+            },
+            {
+                "file": "pilotage/views.py",
+                "old": "def pilots(request):",
+                "new": 'def one(request, pk):\n    pilot = get_object_or_404(Pilot, pk=pk)\n    return render(request, "pilotage/plan.html", {"number": int(pilot.name.partition("-")[2])})\n\n\ndef pilots(request):',
+            },
+            {
+                "file": "pilotage/views.py",
+                "old": "from django.shortcuts import ",
+                "new": "from django.shortcuts import get_object_or_404, ",
+            },
+            {
+                "file": "pilotage/urls.py",
+                "old": '    path("plan/"',
+                "new": '    path("<int:pk>/", views.one, name="one"),\n    path("plan/"',
+            },
+        ],
+        True,
+    ),
     "controllers whose answer somebody else makes": (
         [
             {

@@ -163,9 +163,12 @@ class Asking:
     ) -> dict[str, Response]:
         """Ask once more for the pages that failed, without the records that were made up; by number of the request.
 
-        What such a record holds may not be what the code rightly expects.
+        What such a record holds may not be what the code rightly expects. Pages of one record are as they are: without
+        it there is none.
         """
-        failed = {number: one for number, one in requests.items() if one[2].status >= FAILING}
+        failed = {
+            number: one for number, one in requests.items() if one[2].status >= FAILING and not one[0].get("needs")
+        }
         if not failed or "tried" not in live.answers:
             return {}
         port = live.answers["server"]["port"]

@@ -19,7 +19,7 @@ import sys
 
 from sprout_closer import administration, broken_templates, misspelt_names
 from sprout_inside import Steps, say, secrets_in, told
-from sprout_rows import fill, forget_rows, try_rows
+from sprout_rows import MADE, fill, forget_rows, try_rows
 from sprout_serving import Servers, unwrapped
 
 MANY_PAGES = 16  # for which a second server pays
@@ -702,6 +702,7 @@ class Samples:
             record = model()
             fill(record)
             record.save()
+            MADE.append(record)
         return record
 
 
