@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 import threading
 import time
 from contextlib import ExitStack
@@ -11,6 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....core.errors import Refused
+from ....disk.guard import read_content
 from ....running.cores import Meanwhile
 from ....running.loopback import get, get_until
 from ....running.probe import Probe, ProbeFailed
@@ -152,7 +154,7 @@ class Asking:
             return live
         for number, (route, who, answer) in requests.items():
             again = without_rows.get(number)
-            if again is not None and again.status < answer.status and not _fails_by_code(log.get(number, {})):
+            if again is not None and _counts(again, answer, log.get(number, {})):
                 answer, number = again, f"{AGAIN}{number}"
             asked = PageRequest(route, who, answer, log.get(number, {"templates": []}))
             live.asked.setdefault(route["module"], []).append(asked)
@@ -161,20 +163,26 @@ class Asking:
     def _without_rows(
         self, live: Live, requests: Mapping[str, tuple[dict[str, Any], str, Response]], people: _People
     ) -> dict[str, Response]:
-        """Ask once more for the pages that failed, without the records that were made up; by number of the request.
+        """Ask once more for some pages, without the records that were made up; by number of the request.
 
-        What such a record holds may not be what the code rightly expects. Pages of one record are as they are: without
-        it there is none.
+        They are those that failed, for what such a record holds may not be what the code rightly expects, and those
+        whose code takes one row of a table, which is empty in truth. Pages of one record are as they are.
         """
-        failed = {
-            number: one for number, one in requests.items() if one[2].status >= FAILING and not one[0].get("needs")
+        if not (live.answers.get("tried") or {}).get("made"):
+            return {}
+        folders = {Path(route["file"]).parent for route, _, _ in requests.values() if route.get("file")}
+        fragile = {folder for folder in folders if _takes_one_row(folder)}
+        doubtful = {
+            number: (route, who)
+            for number, (route, who, answer) in requests.items()
+            if not route.get("needs") and (answer.status >= FAILING or Path(route["file"] or "/").parent in fragile)
         }
-        if not failed or "tried" not in live.answers:
+        if not doubtful:
             return {}
         port = live.answers["server"]["port"]
         self._probe.ask("forget_rows")
         found = {}
-        for number, (route, who, _) in failed.items():
+        for number, (route, who) in doubtful.items():
             headers = {"X-Sprout-Request": f"{AGAIN}{number}", "Accept": "text/html,*/*"}
             headers |= {"Host": route["host"]} if route.get("host") else {}
             if who != "visitor":
@@ -183,9 +191,29 @@ class Asking:
         return found
 
 
-def _fails_by_code(entry: Mapping[str, Any]) -> bool:
-    """True for a request whose error comes of the code, as the host's log tells it."""
-    return "error" in entry and is_of_code(entry["error"])
+#  code that takes one row of a table, as if there always were one
+_ONE_ROW = re.compile(rb"\.(?:first|last|latest|earliest)\(\)")
+
+
+def _takes_one_row(folder: Path) -> bool:
+    """True where the code of a folder may break when a table is empty."""
+    for path in sorted(folder.glob("*.py")):
+        try:
+            if _ONE_ROW.search(read_content(str(path))):
+                return True
+        except OSError:
+            continue
+    return False
+
+
+def _counts(again: Response, answer: Response, entry: Mapping[str, Any]) -> bool:
+    """True where the answer without made up records is the one that counts.
+
+    entry -- what the host's log tells of the first request
+    """
+    if answer.status < FAILING:
+        return again.status >= 500
+    return again.status < answer.status and not ("error" in entry and is_of_code(entry["error"]))
 
 
 def _script(view: HostView) -> tuple[Path, list[Path]]:

@@ -18,7 +18,10 @@ MADE = []  # the records, in the order in which they were made
 
 
 def try_rows(modules, root):
-    """Make the records of the modules' own models; returns what fails: module, model, what was done, and the error."""
+    """Make the records of the modules' own models; returns how many were made, and what fails.
+
+    What fails is told with module, model, what was done, and the error.
+    """
     from django.apps import apps
 
     found = []
@@ -29,7 +32,7 @@ def try_rows(modules, root):
                     for doing, error in failures_of(model):
                         entry = {"module": config.name, "model": model.__name__, "doing": doing}
                         found.append({**entry, "error": told(error, root)})
-    return found
+    return {"made": len(MADE), "failed": found}
 
 
 def is_plain(model, module):

@@ -174,7 +174,8 @@ _DOING = {"saving": "saving a {0}", "text": "showing a {0} as text", "address": 
 
 def tried(exam: Examination) -> Iterator[Finding]:
     """Records that cannot be saved, or shown as text: tried in the copy where there is none."""
-    for one in (exam.live.answers.get("tried") or ()) if exam.live is not None else ():
+    tried = (exam.live.answers.get("tried") or {}) if exam.live is not None else {}
+    for one in tried.get("failed", ()):
         if one["module"] == exam.module.name and is_of_code(one["error"]) and _is_about_record(exam, one["error"]):
             place = last_place(one["error"], exam.view.root)
             file, line = place if place is not None else (exam.module.folder / "models.py", 0)
