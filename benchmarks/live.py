@@ -12,11 +12,10 @@ from .measure import Row, command, compare
 from .places import make_beacons
 
 COUNT = 100
-AT_MOST = 1.25
-#  two load the host a second time, for its administration or its own checks of modules; a page of a bare Flask site
-#  costs so little that what is asked beside the pages weighs more
-AT_MOST_DEARER = 1.5
-DEARER = ("flask", "trytond", "wordpress")
+#  some load the host a second time, for its administration or its own checks of modules; others draw their pages with a
+#  record, where the floor's tables are empty; and a page of a bare Flask site costs so little that what is asked beside
+#  the pages weighs more
+AT_MOST = 1.5
 
 
 def of(kit: str) -> Callable[[Path], Iterator[Row]]:
@@ -32,7 +31,7 @@ def of(kit: str) -> Callable[[Path], Iterator[Row]]:
             f"{kit}: check, {COUNT} modules / boot, {COUNT} requests",
             command([PROGRAM, "check", *names, "--host", host, "-q", *runtime_options(kit)]),
             command([*boot.words, *(boot.address(name) for name in names)], host),
-            AT_MOST_DEARER if kit in DEARER else AT_MOST,
+            AT_MOST,
             repeats=5,
         )
         boot.end()

@@ -262,7 +262,7 @@ class Reports(WithTideBoard):
 class Rules(SiteCase):
     def test_rules_are_listed_and_explained(self):
         ran = self.assert_ok(sprout("show", "rules"))
-        self.assertIn("registered.not-listed  error  (check MODULE --mend does it)", ran.out)
+        self.assertIn("registered.not-listed  error  (django, oscar, wagtail; check MODULE --mend does it)", ran.out)
         ran = self.assert_ok(sprout("show", "rules", "routed.*"))
         self.assertIn("effect", ran.out)
         self.assertIn("rule-unknown", self.assert_ok(sprout("show", "rules", "routed.nothing"), 2).err)

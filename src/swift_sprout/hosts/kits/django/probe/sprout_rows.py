@@ -23,9 +23,10 @@ def try_rows(modules, root):
     What fails is told with module, model, what was done, and the error.
     """
     from django.apps import apps
+    from django.db import transaction
 
     found = []
-    with nobody_outside():
+    with nobody_outside(), transaction.atomic():  # kept at once: the disk is waited for once
         for config in apps.get_app_configs():
             for model in config.get_models() if config.name in modules else ():
                 if is_plain(model, config.name):
