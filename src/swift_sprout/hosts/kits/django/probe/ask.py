@@ -434,7 +434,8 @@ class Ask(Steps):
             if entry["path"] is not None:
                 entry["answers"] = self.resolved(entry["path"])
             found.append(entry)
-        if all(entry["copied"] for entry in self.answers["databases"].values()):
+        databases = self.answers["databases"]
+        if "default" in databases and all(entry["copied"] for entry in databases.values()):
             self.step("tried", lambda: try_rows(modules, self.root))
         connection.close()
         self.answers["host_pages"] = of_host
