@@ -64,6 +64,15 @@ class Hints(SiteCase):
         self.assertIn("✗", ran.out)
         self.assertIn("exit status 1", ran.err)
 
+    def test_paths_that_were_relative_hold_in_any_folder_and_the_demo_adds_nothing(self) -> None:
+        made = self.assert_ok(sprout("new", "Signal mast", "--host", self.site.name, cwd=self.folder))
+        self.assertIn(f"enable signal_mast --host {self.site}\n", made.out)
+        told = self.assert_ok(sprout("demo", "town", "--kit", "django", "--runtime", DJANGO, cwd=self.folder)).out
+        shown = told.partition("The host stays for exploring:")[2]
+        self.assertTrue(shown.rstrip().endswith("berth_register"))
+        self.assertIn("swift-sprout undo --preview\n", shown)
+        self.assertNotIn("--kit", shown)
+
     def test_documents_and_sentences_name_the_program_plainly(self) -> None:
         made = self.assert_ok(sprout("new", "Signal mast", "--host", self.site, "--format", "json"))
         self.assertEqual(made.json["next"][0], "swift-sprout enable signal_mast")

@@ -5,13 +5,14 @@ from __future__ import annotations
 import os
 import pty
 import select
+import subprocess
 import sys
 import time
 from collections import Counter
 
 from swift_sprout.reports.widths import width
 
-from ..support import BRIEFS, DJANGO, SiteCase, sprout, tree_of
+from ..support import BRIEFS, DJANGO, REPOSITORY, SiteCase, sprout, tree_of
 
 REGISTER = str(BRIEFS / "berth_register.toml")
 
@@ -53,6 +54,18 @@ class Asked(SiteCase):
         for words in (["check", "ferries", "-q"], ["check", "ferries", "--format", "json"]):
             self.assertNotIn("asking", self.talk([*words, "--runtime", str(DJANGO)], [], "xterm")[1])
         self.assertEqual(self.sprout("check", "ferries").err, "")
+
+    def test_the_sign_ends_though_a_copy_of_the_program_holds_its_input_open(self):
+        ticking = REPOSITORY / "src/swift_sprout/cli/ticking.py"
+        for seconds in (0.0, 1.5):  # before anything is drawn, and while it is
+            reading, writing = os.pipe()
+            drawing = subprocess.Popen([sys.executable, "-P", ticking], stdin=reading, stderr=subprocess.PIPE)
+            os.close(reading)
+            time.sleep(seconds)
+            os.write(writing, b"migrate ferries\n\0")
+            self.assertEqual(drawing.wait(20), 0)
+            drawing.communicate()
+            os.close(writing)
 
     def test_add_asks_for_what_is_missing_and_again_where_it_does_not_fit(self):
         status, seen = self.talk(

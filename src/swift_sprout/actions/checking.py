@@ -29,9 +29,9 @@ def check(opened: OpenHost, names: Sequence[str], static: bool, known: Path | No
     else:
         setup = opened.host.check(names, live=True)
         hide_secrets(setup)
+    take_accepted(opened, setup, known, whole=not names and not static)
     if not names:
         leave_out(opened, setup)
-    take_accepted(opened, setup, known, whole=not names and not static)
     data = opened.kit.data
     from ..core.results import CheckResult
 

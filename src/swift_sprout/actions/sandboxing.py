@@ -43,9 +43,9 @@ def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool) -> Ch
     setups = [real, sandbox]
     for setup in setups:
         hide_secrets(setup)
+        take_accepted(opened, setup, None, whole=False)
         if not names:
             leave_out(opened, setup)
-        take_accepted(opened, setup, None, whole=False)
     return CheckResult(data.id, data.title, str(opened.host.root), setups, time.monotonic() - began, opened.below)
 
 

@@ -38,7 +38,8 @@ def undo(opened: OpenHost, preview: bool, pass_over: bool = False, named: int = 
         return _look(opened, False, named)[1]
     with opened.writing("undo"):
         number, undone = _look(opened, pass_over, named)
-        run = (opened.journal.last() or _NONE).run if not named else ""
+        last = opened.journal.last() or _NONE
+        run = last.run if last.number == number else ""
         for module, on in undone.turns:
             if not on:
                 opened.host.set_enabled(module, False)
@@ -100,11 +101,11 @@ def _named(opened: OpenHost, number: int) -> Done:
                 "Undo those first, the newest first.",
                 tuple(problems),
             )
-        if one.run and any(other.run == one.run for other in later):
+        if one.run and later:
             raise Refused(
                 "undo-not-last",
-                f"Change set {number} is one of several of the same run.",
-                "Undo the newest of them: the others go with it.",
+                f"Change set {number} belongs to a run of several, which are taken back together.",
+                "Undo what came after it first.",
             )
         return one
     raise Refused("undo-unknown", f"No change set {number} is kept for this host.", "swift-sprout history lists them.")

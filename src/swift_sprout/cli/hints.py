@@ -32,14 +32,18 @@ def _as_found(path: str) -> str:
     return name if found is not None and os.path.realpath(found) == os.path.realpath(path) else path
 
 
+def _from_anywhere(value: str) -> str:
+    """Return the value of an option as it holds in any folder: a path that is there from the root on."""
+    path = os.path.abspath(os.path.expanduser(value))
+    return path if os.path.exists(path) else value
+
+
 class Hints:
     """Spells the commands in what a command prints; ``options`` are those that it was given."""
 
     def __init__(self, options: argparse.Namespace) -> None:
-        said: frozenset[str] = getattr(options, "by_option", frozenset(KEPT.values()))
-        self._given = {
-            flag: value for flag, name in KEPT.items() if name in said and (value := getattr(options, name, None))
-        }
+        said: frozenset[str] = getattr(options, "by_option", frozenset())  # nothing for commands without a host
+        self._given = {flag: _from_anywhere(getattr(options, name)) for flag, name in KEPT.items() if name in said}
 
     def spelled(self, text: str) -> str:
         """Return a text with its commands as they can be pasted.

@@ -13,6 +13,7 @@ import sys
 from pathlib import Path
 
 from ..running.activity import listen
+from .ticking import END
 
 TICKING = Path(__file__).parent / "ticking.py"
 #  these write as they go, or talk with the person
@@ -43,6 +44,7 @@ def end() -> None:
         process = _ticking.pop()
         assert process.stdin is not None
         with contextlib.suppress(OSError):
+            process.stdin.write(END)  # a copy of this program may hold its input open
             process.stdin.close()
         process.wait()
 

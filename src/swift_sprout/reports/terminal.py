@@ -76,15 +76,18 @@ class Terminal:
     def wrapped(self, text: str, indent: str = "", first: str | None = None, style: str = "") -> None:
         """Write a sentence, broken at the terminal's width; ``first`` stands before its first line."""
         begin = indent if first is None else first
+        space = self.width - width(re.sub(_STYLED, "", begin) if self.colour else begin)
         sentence, at_its_end, command = text.rpartition("swift-sprout ")
         if at_its_end and not command.endswith(".") and (not sentence or sentence.endswith(": ")):
+            if sentence and width(self._spell(text)) <= space:
+                self.line(begin + self._spell(text))
+                return
             if sentence:
                 self.wrapped(sentence.rstrip(), indent, first, style)
             #  it can be pasted only in one piece
             self.command(at_its_end + command, indent if sentence else begin)
             return
         text = self._spell(text) if at_its_end else text
-        space = self.width - width(re.sub(_STYLED, "", begin) if self.colour else begin)
         if text.isprintable() and width(text) <= space:
             self.line((begin + (self.style(text, style) if style else text)).rstrip())
             return

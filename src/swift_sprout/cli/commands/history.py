@@ -11,7 +11,6 @@ from .. import options as shared
 from .. import output
 
 EXAMPLE = "examples:\n  swift-sprout history\n  swift-sprout history --verbose"
-SHOWN = 3  # files of a change set, unless all are asked for
 
 
 def arguments(parser: argparse.ArgumentParser) -> None:
@@ -40,9 +39,10 @@ def _when(one: Done) -> str:
 
 
 def _files(one: Done, all_of_them: bool) -> str:
-    shown = one.paths if all_of_them or len(one.paths) <= SHOWN else one.paths[: SHOWN - 1]
-    more = f" and {len(one.paths) - len(shown)} more" if len(shown) < len(one.paths) else ""
-    return (", ".join(shown) + more) or f"none: {one.lasting or 'only the state of the host'}"
+    if not one.paths:
+        return f"none: {one.lasting or 'only the state of the host'}"
+    more = len(one.paths) - 1
+    return ", ".join(one.paths) if all_of_them or not more else f"{one.paths[0]} and {more} more"
 
 
 def _data(one: Done) -> dict[str, object]:

@@ -3,10 +3,12 @@
 Its first output stream becomes the channel to the program; whatever the host prints goes to the error stream.
 """
 
+import contextlib
 import gc
 import json
 import os
 import re
+import socket
 import sys
 import time
 import traceback
@@ -113,6 +115,23 @@ def texts_in(value, depth):
     if isinstance(value, (list, tuple, set)) and depth:
         return tuple(text for one in value for text in texts_in(one, depth - 1))
     return ()
+
+
+@contextlib.contextmanager
+def nobody_outside():
+    """Refuse every connection over the network while the block runs: what is tried is nobody's business."""
+    connect = socket.socket.connect
+
+    def refused(self, address):
+        if self.family in (socket.AF_INET, socket.AF_INET6):
+            raise ConnectionRefusedError("nobody is asked while something is tried")
+        return connect(self, address)
+
+    socket.socket.connect = refused
+    try:
+        yield
+    finally:
+        socket.socket.connect = connect
 
 
 class Steps:

@@ -7,10 +7,9 @@ of the values, and not of the code, is told apart by whoever reads the answers.
 import contextlib
 import datetime
 import decimal
-import socket
 import uuid
 
-from sprout_inside import told
+from sprout_inside import nobody_outside, told
 
 #  of trees, whose libraries keep fields that fit together
 TREES = ({"path", "depth", "numchild"}, {"lft", "rght"}, {"lft", "rgt"})
@@ -86,23 +85,6 @@ def forget_rows():
         with contextlib.suppress(Exception):  # something that a page made points to it
             rows = type(record)._base_manager.filter(pk=record.pk)
             rows._raw_delete(rows.db)
-
-
-@contextlib.contextmanager
-def nobody_outside():
-    """Refuse every connection over the network while the block runs: what is tried is nobody's business."""
-    connect = socket.socket.connect
-
-    def refused(self, address):
-        if self.family in (socket.AF_INET, socket.AF_INET6):
-            raise ConnectionRefusedError("nobody is asked while a record is tried")
-        return connect(self, address)
-
-    socket.socket.connect = refused
-    try:
-        yield
-    finally:
-        socket.socket.connect = connect
 
 
 def fill(record, depth=0):

@@ -5,13 +5,11 @@ says that such a row may not be (a rule of the module, a value that is missing) 
 tell from what is broken.
 """
 
-import contextlib
 import datetime
 import decimal
 import itertools
-import socket
 
-from sprout_inside import told
+from sprout_inside import nobody_outside, told
 
 #  a value for a field that must have one, by the host's name of its type (its 8.2)
 VALUES = {
@@ -74,21 +72,6 @@ def fields_that_fail(model, ids, names):
         else:
             for name in names:
                 yield from fields_that_fail(model, ids, [name])
-
-
-@contextlib.contextmanager
-def nobody_outside():
-    """Refuse every connection while the block runs: a row that is tried is nobody's business."""
-    connect = socket.socket.connect
-
-    def refused(*_):
-        raise ConnectionRefusedError("nobody is asked while a row is tried")
-
-    socket.socket.connect = refused
-    try:
-        yield
-    finally:
-        socket.socket.connect = connect
 
 
 def failures_of(pool, model):

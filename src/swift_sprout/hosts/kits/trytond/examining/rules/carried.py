@@ -193,25 +193,26 @@ def _place_of_row(exam: Examination, failed: Mapping[str, Any], classes: Sequenc
 def values(exam: Examination) -> Iterator[Finding]:
     """Defaults that are not among what is offered, and constraints about columns that are no fields."""
     for told in _carried(exam, "defaults"):
-        for found in (one for one in exam.module.classes if one.model == told["model"]):
-            method = found.methods.get(f"default_{told['field']}")
-            if method is not None:
-                yield exam.find(
-                    "installed.default-not-offered", found.path, _line_in_method(found, method, told["value"]),
-                    model=told["model"], field=told["field"], value=told["value"],
-                    near=near(told["value"], told["known"]),
-                )  # fmt: skip
-                break
+        place = _line_saying(exam, told["model"], f"default_{told['field']}", told["value"])
+        if place is not None:
+            named = {key: told[key] for key in ("model", "field", "value")}
+            yield exam.find("installed.default-not-offered", *place, near=near(told["value"], told["known"]), **named)
     for told in _carried(exam, "constraints"):
-        for found in (one for one in exam.module.classes if one.model == told["model"]):
-            method = found.methods.get("__setup__")
-            if method is not None and told["name"] in ast.unparse(method):
-                yield exam.find(
-                    "installed.constraint-unknown", found.path, _line_in_method(found, method, told["constraint"]),
-                    model=told["model"], constraint=told["constraint"], column=told["name"],
-                    near=near(told["name"], told["known"]),
-                )  # fmt: skip
-                break
+        place = _line_saying(exam, told["model"], "__setup__", told["constraint"], told["name"])
+        if place is not None:
+            named = {"model": told["model"], "constraint": told["constraint"], "column": told["name"]}
+            yield exam.find("installed.constraint-unknown", *place, near=near(told["name"], told["known"]), **named)
+
+
+def _line_saying(exam: Examination, model: str, method: str, text: str, holds: str = "") -> tuple[Path, int] | None:
+    """Return where a method of a model spells a text, else where it begins; None where no class of ours has it.
+
+    holds -- what the method must hold, to be the one that is meant
+    """
+    for found in exam.module.classes:
+        if found.model == model and method in found.methods and holds in ast.unparse(found.methods[method]):
+            return found.path, _line_in_method(found, found.methods[method], text)
+    return None
 
 
 def _line_in_method(found: CodeClass, method: ast.FunctionDef, text: str) -> int:
