@@ -70,8 +70,3 @@ class Hints:
         taken = parser_of(name, COMMANDS[name])[1].format_help()
         told = [(flag, value) for flag, value in self._given.items() if flag in taken and f"{flag} " not in words]
         return "".join(f" {flag} {shlex.quote(value)}" for flag, value in told)
-
-
-def is_command(text: str) -> bool:
-    """True for a text that is nothing but a command."""
-    return text.startswith(f"{program()} ")
