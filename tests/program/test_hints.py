@@ -6,7 +6,7 @@ import os
 import subprocess
 import sys
 
-from trials.places import PROGRAM
+from trials.places import PROGRAM, RUNTIMES
 
 from ..support import DJANGO, SiteCase, sprout
 
@@ -72,6 +72,19 @@ class Hints(SiteCase):
         self.assertTrue(shown.rstrip().endswith("berth_register"))
         self.assertIn("swift-sprout undo --preview\n", shown)
         self.assertNotIn("--kit", shown)
+
+    def test_the_last_lines_of_a_demo_can_be_pasted_where_the_host_does_not_carry_the_big_module(self) -> None:
+        town = self.folder / "town"
+        told = self.assert_ok(sprout("demo", town, "--kit", "flask", "--runtime", RUNTIMES["flask"])).out
+        lines = told.partition("The host stays for exploring:")[2].splitlines()[1:]
+        self.assertEqual(len(lines), 7, lines)
+        for line in (one for one in lines[1:] if " serve " not in one):
+            with self.subTest(line):
+                bare = {**os.environ, "PATH": "/usr/bin:/bin"}
+                ran = subprocess.run(
+                    ["/bin/sh", "-c", line.strip()], cwd=town, env=bare, capture_output=True, text=True
+                )
+                self.assertEqual(ran.returncode, 0, ran.stdout + ran.stderr)
 
     def test_documents_and_sentences_name_the_program_plainly(self) -> None:
         made = self.assert_ok(sprout("new", "Signal mast", "--host", self.site, "--format", "json"))

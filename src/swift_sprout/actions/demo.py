@@ -111,7 +111,8 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
         ("What needs what?", ["graph"], shared, 0),
         ("And nothing else was harmed.", ["check"], runs, 0),
     ]
-    if not _carries(kit, folder / f"{BRIEFS[1]}.toml"):
+    carries = _carries(kit, folder / f"{BRIEFS[1]}.toml")
+    if not carries:
         refused = (
             "The big one asks for groups and menus, which this host has not; that is said.",
             scenes[5][1],
@@ -137,13 +138,17 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
     own = runtime in ("", str(Path(sys.prefix) / "bin/python"))
     runtime_option = "" if own else f" --runtime {out.path(runtime)}"
     out.line("  cd " + out.path(str(folder)))
+    modules = ["tide_board", "berth_register"] if carries else ["tide_board"]
+    page = '"/low-water: When the water is low" --to tide_board'
+    if carries:
+        page = '"/anchorages: Where to anchor, shows Anchorage" --to berth_register'
     for line in (
         f"swift-sprout serve{runtime_option}",
         f"swift-sprout disable tide_board --preview{runtime_option}",
         "swift-sprout undo --preview",
-        'swift-sprout add page "/anchorages: Where to anchor, shows Anchorage" --to berth_register --preview',
-        "swift-sprout show files berth_register",
-        kit.data.facts.demo.tests.format(runtime=out.path(runtime), modules="tide_board berth_register"),
+        f"swift-sprout add page {page} --preview",
+        f"swift-sprout show files {modules[-1]}",
+        kit.data.facts.demo.tests.format(runtime=out.path(runtime), modules=" ".join(modules)),
     ):
         out.command(line)
     return 0
