@@ -61,6 +61,45 @@ def absent_attributes(
         yield AbsentAttribute(node.lineno, module, node.attr, file, near_text(node.attr, bound), late)
 
 
+def lines_asking(tree: ast.Module, module: str, name: str) -> tuple[int, bool] | None:
+    """Return the line that asks a module for a name, and whether when a function is called; None where with care.
+
+    That is where the name may be absent and the code knows it: in ``try``, behind a condition that speaks of the
+    module, for annotations only, or where something else is bound to the module's name.
+    """
+    nodes = list(ast.walk(tree))
+    bound = [node.id for node in nodes if isinstance(node, ast.Name) and not isinstance(node.ctx, ast.Load)]
+    bound += [node.arg for node in nodes if isinstance(node, ast.arg)]
+    if module in bound:
+        return None
+    for node in nodes:
+        if not isinstance(node, ast.Attribute) or node.attr != name or not isinstance(node.value, ast.Name):
+            continue
+        if node.value.id != module or not isinstance(node.ctx, ast.Load):
+            continue
+        if _is_with_care(nodes, node, module):
+            return None
+        return node.lineno, id(node) in late_nodes(tree)
+    return None
+
+
+def _is_with_care(nodes: Sequence[ast.AST], asked: ast.Attribute, module: str) -> bool:
+    """True where code takes into account that a name may be absent: ``try``, or a condition about the module."""
+    for node in nodes:
+        inside = isinstance(node, ast.Try | ast.If | ast.IfExp) and any(one is asked for one in ast.walk(node))
+        if inside and (
+            isinstance(node, ast.Try) or any(_speaks_of(one, module) for one in ast.walk(node.test) if one is not asked)  # type: ignore[attr-defined]
+        ):
+            return True
+    return False
+
+
+def _speaks_of(node: ast.AST, module: str) -> bool:
+    """True for a condition that asks which version there is, or whether a module has something."""
+    words = {getattr(node, "id", ""), getattr(node, "attr", "")}
+    return bool(words & {module, "TYPE_CHECKING", "hasattr"}) or any("version" in one.lower() for one in words)
+
+
 def _modules_imported(nodes: Iterable[ast.AST], package: str, file_of: Callable[[str], Path | None]) -> dict[str, Path]:
     """Return the files of the host's own modules that a file imports, by the name that each has there."""
     found: dict[str, Path | None] = {}

@@ -25,6 +25,7 @@ _OF_CODE = (
     "TemplateSyntaxError",
     "TemplateDoesNotExist",
     "ImproperlyConfigured",
+    "RecursionError",
 )
 #  but not where a value is absent, or of another sort than somebody would have written
 _OF_VALUES = re.compile(r"None|'(?:str|int|float|dict|list|tuple|_local)' object|_thread|^'(?:sample)?'$|: ''|\(''")
@@ -58,6 +59,8 @@ class Live:
 
     answers  -- the probe's answers by step, asked -- the requests by module
     undrawn  -- what is wrong with templates that no page has drawn
+    unguarded -- which paths take forms without the host's token against forged requests
+    forms    -- what failed when the forms that pages show were sent
     stopped  -- modules that stop the host, each with the probe's description of the error; checked without them
     first_registry -- the names in the registry at the first start, before any module was left out
     failure  -- why the host gave no answers at all
@@ -67,6 +70,8 @@ class Live:
         self.answers: dict[str, Any] = {}
         self.asked: dict[str, list[PageRequest]] = {}
         self.undrawn: list[dict[str, Any]] = []
+        self.unguarded: dict[str, bool | None] = {}
+        self.forms: list[dict[str, Any]] = []
         self.stopped: dict[str, dict[str, Any]] = {}
         self.failure = failure
         self.failure_remedy = failure_remedy

@@ -22,6 +22,7 @@ from ...python.probing import python_probe
 from ...shared.leaving_out import start_without_culprits
 from .answers import Live, PageRequest, is_of_code
 from .facts import django
+from .forms import unguarded_targets
 from .reading.code import class_named, function_named, permissions_named
 from .reading.guards import guard_of_controller
 
@@ -38,7 +39,8 @@ ALL_STEPS = ("checks", "migrations", "rights", "address_names", "broken_commands
 PEOPLE = ("visitor", "signed in", "holder", "staff", "superuser")
 AGAIN = "again-"  # before the number of a request that was made once more
 FAILING = 400  # statuses from which on a page has not answered as people want it
-UNDRAWN = "undrawn"  # what the probe's log holds beside the requests
+SERVER_FAILS = 500
+UNDRAWN, FORMS = "undrawn", "forms"  # what the probe's log holds beside the requests
 FATAL_STEPS = ("setup", "checks", "routes")
 
 
@@ -143,10 +145,11 @@ class Asking:
             requests = _request_all(people, self._probe, live, self.limit_seconds)
             without_rows = self._without_rows(live, requests, people)
             live.answers = self._probe.answers()
+            live.unguarded = self._unguarded(live, requests)
             if self.more.get("person"):
                 live.answers["asked_as"] = self._ask_as(live)
             log = self._probe.finish()
-            live.undrawn = log.pop(UNDRAWN, [])
+            live.undrawn, live.forms = log.pop(UNDRAWN, []), log.pop(FORMS, [])
         except ProbeFailed as failed:
             live.failure = f"the host gave no answer in step {failed.step}: {failed.reason}"
             tail = failed.output.strip().splitlines()[-1:] or ["It printed nothing."]
@@ -160,22 +163,31 @@ class Asking:
             live.asked.setdefault(route["module"], []).append(asked)
         return live
 
+    def _unguarded(
+        self, live: Live, requests: Mapping[str, tuple[dict[str, Any], str, Response]]
+    ) -> dict[str, bool | None]:
+        """Ask which of the paths that pages send forms to without the token take them so."""
+        if not (live.answers.get("settings") or {}).get("guards_forms"):
+            return {}
+        paths = {path for route, _, answer in requests.values() for path in unguarded_targets(route["path"], answer)}
+        return self._probe.ask("unguarded", paths=sorted(paths)) if paths else {}
+
     def _without_rows(
         self, live: Live, requests: Mapping[str, tuple[dict[str, Any], str, Response]], people: _People
     ) -> dict[str, Response]:
         """Ask once more for some pages, without the records that were made up; by number of the request.
 
         They are those that failed, for what such a record holds may not be what the code rightly expects, and those
-        whose code takes one row of a table, which is empty in truth. Pages of one record are as they are.
+        whose code takes one row of a table, which is empty in truth.
         """
         if not (live.answers.get("tried") or {}).get("made"):
             return {}
-        folders = {Path(route["file"]).parent for route, _, _ in requests.values() if route.get("file")}
+        folders = {_folder(route) for route, _, _ in requests.values() if route.get("file")}
         fragile = {folder for folder in folders if _takes_one_row(folder)}
         doubtful = {
             number: (route, who)
             for number, (route, who, answer) in requests.items()
-            if not route.get("needs") and (answer.status >= FAILING or Path(route["file"] or "/").parent in fragile)
+            if _is_doubtful(route, answer) or (not route.get("needs") and _folder(route) in fragile)
         }
         if not doubtful:
             return {}
@@ -189,6 +201,17 @@ class Asking:
                 headers["Cookie"] = people.cookies[people.named(route, who)]
             found[number] = get(port, route["path"], headers, min(self.limit_seconds / 3, 30))
         return found
+
+
+def _folder(route: Mapping[str, Any]) -> Path:
+    return Path(route["file"] or "/").parent
+
+
+def _is_doubtful(route: Mapping[str, Any], answer: Response) -> bool:
+    """True for a page that failed, and may have done so because of what a made up record holds."""
+    if route.get("made_up"):
+        return answer.status >= SERVER_FAILS
+    return not route.get("needs") and answer.status >= FAILING
 
 
 #  code that takes one row of a table, as if there always were one
@@ -212,7 +235,7 @@ def _counts(again: Response, answer: Response, entry: Mapping[str, Any]) -> bool
     entry -- what the host's log tells of the first request
     """
     if answer.status < FAILING:
-        return again.status >= 500
+        return again.status >= SERVER_FAILS
     return again.status < answer.status and not ("error" in entry and is_of_code(entry["error"]))
 
 

@@ -4,7 +4,9 @@ Its first output stream becomes the channel to the program; whatever the host pr
 """
 
 import contextlib
+import difflib
 import gc
+import importlib.util
 import json
 import os
 import re
@@ -132,6 +134,43 @@ def nobody_outside():
         yield
     finally:
         socket.socket.connect = connect
+
+
+def absent_names(modules, root):
+    """Return what the text of loaded modules asks of packages' modules and they do not have: to be looked at closer.
+
+    It may stand in a comment, or be asked for with care; only who reads the file can tell.
+    """
+    found = []
+    inside = tuple(f"{name}." for name in modules)
+    for dotted, module in list(sys.modules.items()):
+        file = getattr(module, "__file__", None) or ""
+        if not f"{dotted}.".startswith(inside) or not is_of_host(file, root) or not file.endswith(".py"):
+            continue
+        held = {name: one for name, one in vars(module).items() if isinstance(one, types.ModuleType)}
+        held = {name: one for name, one in held.items() if not is_of_host(getattr(one, "__file__", None) or "", root)}
+        if not held:
+            continue
+        with open(file, encoding="utf-8", errors="replace") as handle:
+            asked = re.findall(rf"(?<![\w.])({'|'.join(map(re.escape, held))})\.([A-Za-z_]\w*)", handle.read())
+        for alias, name in dict.fromkeys(asked):
+            other = held[alias]
+            if not hasattr(other, name) and not is_part(other.__name__, name):
+                near = difflib.get_close_matches(name, dir(other), 1, 0.75)
+                found.append({"file": file, "alias": alias, "name": name, "of": other.__name__, "near": near[:1]})
+    return found
+
+
+def is_of_host(file, root):
+    return file.startswith(root + os.sep) and "site-packages" not in file
+
+
+def is_part(package, name):
+    """True for a module of a package that may be there as soon as anything imports it."""
+    try:
+        return importlib.util.find_spec(f"{package}.{name}") is not None
+    except (ImportError, ValueError, AttributeError):
+        return False
 
 
 class Steps:

@@ -16,15 +16,18 @@ import json
 import os
 import re
 import sys
+import types
+import uuid
 
-from sprout_closer import administration, broken_templates, misspelt_names
-from sprout_inside import Steps, say, secrets_in, told
+from sprout_closer import administration, broken_templates, differing_arguments, misspelt_names
+from sprout_inside import Steps, absent_names, say, secrets_in, told
 from sprout_rows import MADE, fill, forget_rows, try_rows
 from sprout_serving import Servers, unwrapped
 
 MANY_PAGES = 16  # for which a second server pays
 MOST_HOST_PAGES = 12
-UNDRAWN = "undrawn"  # beside the numbers of the requests
+UNDRAWN, FORMS = "undrawn", "forms"  # beside the numbers of the requests
+KEY = re.compile(r"pk|id|\w+_(?:pk|id)")  # names in addresses that stand for the key of a record
 NO_PAGES = ("django.contrib.admin", "django.contrib.staticfiles", "django.views.static", "django.views.i18n")
 
 
@@ -80,7 +83,9 @@ class Ask(Steps):
             self.step(wanted, getattr(self, wanted))
             say({wanted: self.answers.get(wanted) or {}})
         if "server" in self.answers:
-            say({"log": {**self.servers.log(), UNDRAWN: self.undrawn()}})
+            forms = self.servers.try_forms()
+            log = self.servers.log()
+            say({"log": {**log, UNDRAWN: self.undrawn(), FORMS: [*forms, *self.servers.forms]}})
         os._exit(0)
 
     # -- starting the host ---------------------------------------------------------------------------------------
@@ -126,8 +131,6 @@ class Ask(Steps):
         self.answers["secrets"] = sorted(secrets_in(held))
         without = self.question.get("without") or []
         for name in self.question.get("without_urls") or []:
-            import types
-
             stand_in = types.ModuleType(name)  # so that the other modules' addresses can still be read
             stand_in.urlpatterns = []
             stand_in.app_name = name.split(".")[-2]
@@ -140,6 +143,7 @@ class Ask(Steps):
             "file": getattr(sys.modules.get(settings.SETTINGS_MODULE), "__file__", None),
             "debug": settings.DEBUG,
             "login": str(settings.LOGIN_URL),
+            "guards_forms": any(name.endswith("CsrfViewMiddleware") for name in settings.MIDDLEWARE),
         }
 
     def databases(self):
@@ -428,7 +432,7 @@ class Ask(Steps):
             }
             try:
                 entry["path"], entry["needs"] = samples.path(route, pattern, view)
-                entry["guessed"] = samples.guessed
+                entry["guessed"], entry["made_up"] = samples.guessed, samples.made_up
             except Exception as error:
                 entry["path"], entry["needs"] = None, f"{type(error).__name__}: {str(error)[:300]}"
             if entry["path"] is not None:
@@ -450,14 +454,31 @@ class Ask(Steps):
         return {"done": True}
 
     def closer(self):
-        """Tell what no page shows: names, the administration's lists and searches."""
+        """Tell what no page shows: names and arguments in classes, names of packages, the administration's screens."""
         asked = self.question["modules"]
         copied = all(entry["copied"] for entry in self.answers["databases"].values())
         screens = administration(self.root, asked) if copied else []  # they call code that may write
-        found = {"names": misspelt_names(asked), "administration": screens}
+        found = {
+            "names": misspelt_names(asked),
+            "arguments": differing_arguments(asked),
+            "absent": absent_names(asked, self.root),
+            "administration": screens,
+        }
         from django.db import connections
 
         connections.close_all()
+        return found
+
+    def unguarded(self):
+        """Tell which of some paths take what is sent without the token of a form; None for what nothing answers."""
+        from django.urls import Resolver404, resolve
+
+        found = {}
+        for path in self.question["paths"]:
+            try:
+                found[path] = bool(getattr(resolve(path).func, "csrf_exempt", False))
+            except Resolver404:
+                found[path] = None
         return found
 
     def undrawn(self):
@@ -520,7 +541,8 @@ class Ask(Steps):
 
         application = get_internal_wsgi_application()  # the one that the settings name, as the host's own server does
         copied = all(entry["copied"] for entry in self.answers["databases"].values())
-        self.servers = Servers(application, self.root, roll_back=not copied)
+        scratch = os.path.join(self.question["scratch"], "media")
+        self.servers = Servers(application, self.root, self.question["modules"], scratch, roll_back=not copied)
         ports = [self.servers.start()]
         pages = sum(1 for route in self.answers.get("routes") or () if route["path"] is not None)
         if pages >= MANY_PAGES and knows_sessions_everywhere():
@@ -562,8 +584,6 @@ def grant(user, permission):
 
 def stand_in_for_management():
     """Return a module in the place of ``django.core.management``, which costs much to import and is not needed."""
-    import types
-
     return types.ModuleType("django.core.management")
 
 
@@ -654,6 +674,7 @@ class Samples:
     def __init__(self, copied):
         self.copied = copied  # whether records may be made, because the database is a copy
         self.guessed = False  # whether the last path holds a value that no record stands behind
+        self.made_up = False  # whether the record behind it was made for this
 
     def path(self, route, pattern, view):
         """Return (path, note); the note says which record stands for the parameters."""
@@ -661,6 +682,7 @@ class Samples:
 
         values = {}
         note = ""
+        self.made_up = False
         names = {name for part in route for name in getattr(part, "converters", {})}
         model = getattr(view, "model", None)
         if model is None and getattr(view, "queryset", None) is not None:
@@ -673,6 +695,9 @@ class Samples:
             if hasattr(record, slug):
                 keys[getattr(view, "slug_url_kwarg", "slug")] = getattr(record, slug)
             values = {name: keys[name] for name in names if name in keys}
+            self.made_up = is_made(record)
+        elif names:
+            values = self.of_code(view, names)
         self.guessed = bool(names - set(values))
         pieces = []
         for part in route:
@@ -689,9 +714,19 @@ class Samples:
             pieces.append(text)
         return "/" + "".join(pieces), note
 
-    def plain(self, converter):
-        import uuid
+    def of_code(self, view, names):
+        """Return values for an address from a record of the model that the controller's code asks for by them."""
+        for model in models_used(view):
+            fields = {field.name for field in model._meta.concrete_fields}
+            keys = {one: one if one in fields else "pk" for one in names if one in fields or KEY.fullmatch(one)}
+            if set(keys) == names:
+                record = self.record(model)
+                self.made_up = is_made(record)
+                found = {one: getattr(record, field) for one, field in keys.items()}
+                return {one: value for one, value in found.items() if isinstance(value, (int, str, uuid.UUID))}
+        return {}
 
+    def plain(self, converter):
         return {"IntConverter": 1, "UUIDConverter": uuid.UUID(int=1)}.get(type(converter).__name__, "sample")
 
     def record(self, model):
@@ -705,6 +740,28 @@ class Samples:
             record.save()
             MADE.append(record)
         return record
+
+
+def is_made(record):
+    return any(type(one) is type(record) and one.pk == record.pk for one in MADE)
+
+
+def models_used(view):
+    """Yield the models whose names stand in the code of a controller."""
+    from django.db.models import Model
+
+    functions = (
+        [view] if hasattr(view, "__code__") else [one for one in vars(view).values() if hasattr(one, "__code__")]
+    )
+    for function in functions:
+        known = function.__globals__
+        for name in function.__code__.co_names:
+            held = known.get(name)
+            if isinstance(held, types.ModuleType):
+                within = (getattr(held, one, None) for one in function.__code__.co_names)
+                yield from (one for one in within if isinstance(one, type) and issubclass(one, Model))
+            elif isinstance(held, type) and issubclass(held, Model):
+                yield held
 
 
 def replaced(text, name, value):

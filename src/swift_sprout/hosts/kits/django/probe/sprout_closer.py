@@ -115,8 +115,12 @@ def _misspelt_in(held, inside):
     known = {name: base for base in reversed(foreign) for name in vars(base)}
     if not known:
         return []
+    misspelt = _of_fields(held)
     inherited = {name for base in held.__mro__[1:] for name in vars(base)}
     found = []
+    for name, near in misspelt.items():
+        told = {"module": held.__module__, "class": held.__qualname__, "name": name, "near": near}
+        found.append({**told, "base": f"its field {near.removeprefix('clean_')}"})
     for name, value in vars(held).items():
         special = name.startswith("__")
         if name in inherited or len(name) < LEAST_LETTERS or (name.startswith("_") and not special):
@@ -138,6 +142,70 @@ def _misspelt_in(held, inside):
                 }
             )
     return found
+
+
+def _of_fields(held):
+    """Return the methods that would clean a field of a form, but for a letter; by name, with what they should be."""
+    from django.forms import BaseForm
+
+    if not issubclass(held, BaseForm):
+        return {}
+    fields = getattr(held, "base_fields", {})
+    found = {}
+    for name in vars(held):
+        field = name.removeprefix("clean_")
+        near = [one for one in fields if one_letter_off(field, one) and f"clean_{one}" not in vars(held)]
+        if name != field and field not in fields and near:
+            found[name] = f"clean_{near[0]}"
+    return found
+
+
+def differing_arguments(modules):
+    """Return the methods that cannot be called as the host calls them, by the arguments of the base class."""
+    found = []
+    inside = tuple(f"{name}." for name in modules)
+    for name, module in list(sys.modules.items()):
+        if ".migrations" in name or not _lies_in(name, inside):
+            continue
+        for held in list(vars(module).values()):
+            if isinstance(held, type) and held.__module__ == name:
+                found += _differing_in(held, inside)
+    return found
+
+
+def _differing_in(held, inside):
+    import inspect
+
+    from django.db.models import Model
+
+    found = []
+    for name, method in vars(held).items():
+        if name.startswith("_") or not inspect.isfunction(method):
+            continue
+        base = next((one for one in held.__mro__[1:] if name in vars(one)), None)
+        theirs = vars(base)[name] if base is not None else None
+        if not inspect.isfunction(theirs) or _lies_in(base.__module__, inside):
+            continue
+        own, other = (list(inspect.signature(one).parameters.values()) for one in (method, theirs))
+        kinds = {one.kind for one in own}
+        creates = issubclass(held, Model) and name == "save"
+        if creates and inspect.Parameter.VAR_KEYWORD not in kinds and "force_insert" not in {one.name for one in own}:
+            wanted = "objects.create() gives it force_insert and using"
+        elif inspect.Parameter.VAR_POSITIONAL not in kinds and len(_by_place(own)) < len(_needed(other)):
+            wanted = f"it is called with {', '.join(one.name for one in _needed(other)[1:])}"
+        else:
+            continue
+        told = {"module": held.__module__, "class": held.__qualname__, "name": name, "base": base.__qualname__}
+        found.append({**told, "own": f"({', '.join(map(str, own))})", "wanted": wanted})
+    return found
+
+
+def _by_place(parameters):
+    return [one for one in parameters if one.kind in (one.POSITIONAL_ONLY, one.POSITIONAL_OR_KEYWORD)]
+
+
+def _needed(parameters):
+    return [one for one in _by_place(parameters) if one.default is one.empty]
 
 
 def administration(root, modules):
@@ -162,7 +230,7 @@ def administration(root, modules):
         for model, screen in list(site._registry.items()):
             if model._meta.app_label not in labels:
                 continue
-            for what, ask in (("searched", _searched), ("listed", _listed)):
+            for what, ask in (("searched", _searched), ("listed", _listed), ("opened", _opened)):
                 try:
                     ask(screen, request)
                 except DatabaseError:
@@ -201,6 +269,20 @@ def _listed(screen, request):
         except Exception as error:
             if row is not None or _lacks(error, screen.model):
                 raise
+
+
+def _opened(screen, request):
+    """Make the form of one record, or of a new one, as its page would, with the records that stand below it."""
+    row = screen.get_queryset(request).first()
+    for ask in (screen.has_view_permission, screen.has_change_permission, screen.has_delete_permission):
+        ask(request, row)
+    kind = screen.get_form(request, row, change=row is not None)
+    form = kind(instance=row) if row is not None else kind()
+    str(form)
+    screen.get_fieldsets(request, row)
+    screen.get_prepopulated_fields(request, row)
+    for kind, _ in screen.get_formsets_with_inlines(request, row):
+        kind(instance=row if row is not None else screen.model())
 
 
 def _lacks(error, model):

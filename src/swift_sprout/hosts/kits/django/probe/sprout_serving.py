@@ -10,6 +10,7 @@ import threading
 from wsgiref.simple_server import WSGIRequestHandler, WSGIServer
 
 from sprout_causes import circle_of, place_of
+from sprout_forms import note_forms, try_forms
 from sprout_inside import CHANNEL, cores, one_letter_off, told
 
 HEADER_VIEW = "X-Sprout-View"
@@ -61,15 +62,20 @@ class Server(socketserver.ThreadingMixIn, WSGIServer):
 class Servers:
     """The servers of one application: one in this process, and one in a copy of it where that is asked for.
 
+    modules   -- those that are asked about
+    scratch   -- a folder for files that forms would keep
     roll_back -- whether nothing that a request does to a database may stay
     """
 
-    def __init__(self, application, root, roll_back):
+    def __init__(self, application, root, modules, scratch, roll_back):
         from django.core.signals import got_request_exception
         from django.template.base import Template, Variable, VariableDoesNotExist
 
         self.application = rolled_back(application) if roll_back else application
         self.root = root
+        self.scratch = scratch
+        self.modules = () if roll_back else modules  # whose forms are sent: on copies only
+        self.forms = []  # what failed of them
         self.copy = None  # the id of the copy's process, the pipe that ends it, and the one that it tells its log to
         got_request_exception.connect(self.excepted, weak=False)
         sys.breakpointhook = left_in_code
@@ -77,6 +83,7 @@ class Servers:
 
         def render(template, context):
             note_template(template)
+            note_context(context)
             return rendered(template, context)
 
         Template._render = render
@@ -118,7 +125,7 @@ class Servers:
                 with os.fdopen(telling_here, "w", encoding="utf-8") as here:
                     print(self.start(), file=here, flush=True)
                     os.read(until, 1)  # until the other end is closed
-                    json.dump(LOG, here, default=str)
+                    json.dump({"log": LOG, "forms": self.try_forms()}, here, default=str)
             finally:
                 os._exit(0)
         os.close(telling_here)
@@ -127,8 +134,15 @@ class Servers:
         port = self.copy[2].readline().strip()
         return int(port) if port else None
 
+    def try_forms(self):
+        """Send the forms that the pages of this process have shown; returns what fails."""
+        try:
+            return try_forms(self.modules, self.root, self.scratch)
+        except Exception:
+            return []  # a database that does not answer is told by the pages
+
     def log(self):
-        """Return what was noted of each request; the copy ends with this."""
+        """Return what was noted of each request; the copy ends with this, after it has tried its forms."""
         if self.copy is not None:
             child, ending, reading = self.copy
             self.copy = None
@@ -136,7 +150,9 @@ class Servers:
             text = reading.read()
             os.waitpid(child, 0)
             if text:
-                LOG.update(json.loads(text))
+                told_there = json.loads(text)
+                LOG.update(told_there["log"])
+                self.forms += told_there["forms"]
         return LOG
 
     def excepted(self, request=None, **_):
@@ -182,6 +198,12 @@ def note_template(template):
     if origin not in MARKS:
         MARKS[origin] = marks_of(template.nodelist)
     entry["templates"].append({"file": origin, "marks": MARKS[origin]})
+
+
+@harmless
+def note_context(context):
+    if logged() is not None:
+        note_forms(context)
 
 
 def note_tags():

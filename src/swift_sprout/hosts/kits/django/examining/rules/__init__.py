@@ -14,6 +14,7 @@ from . import (
     contents,
     enabling,
     fields,
+    forms,
     guards,
     imports,
     listing,
@@ -50,6 +51,7 @@ STATIC: tuple[RuleFunction, ...] = (
     *places.STATIC,
     *templates.STATIC,
     *returns.STATIC,
+    *forms.STATIC,
     *parts.STATIC,
     *needs.STATIC,
     *rights.STATIC,
@@ -68,4 +70,5 @@ LIVE: tuple[RuleFunction, ...] = (
     *guards.LIVE,
     *rights.LIVE,
     *closer.LIVE,
+    *forms.LIVE,
 )

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from ......core.findings import Finding
 from ......disk.guard import read_content
+from .....python.attributes import lines_asking
 from ...asking import last_place, said
 from ...reading.code import class_named
 from ..examination import Examination
@@ -60,6 +61,31 @@ def names(exam: Examination) -> Iterator[Finding]:
             yield exam.find("enabled.name-misspelt", source.path, line, **values)
 
 
+def arguments(exam: Examination) -> Iterator[Finding]:
+    """Methods that cannot be called as the host calls them."""
+    for one in _told(exam, "arguments"):
+        path = exam.view.project.file_of(one["module"]) if exam.owns(one["module"]) else None
+        source = exam.view.project.parse(path) if path is not None else None
+        holder = class_named(source.tree, one["class"].rpartition(".")[2]) if source and source.tree else None
+        line = next((node.lineno for node in holder.body if one["name"] in _binds(node)), 0) if holder else 0
+        if source is not None and line:
+            method = f"{one['class']}.{one['name']}"
+            values = {"method": method, "own": one["own"], "wanted": one["wanted"], "base": one["base"]}
+            yield exam.find("served.arguments-differ", source.path, line, **values)
+
+
+def package_names(exam: Examination) -> Iterator[Finding]:
+    """What the module's code asks of packages, and the versions that run do not have."""
+    for one in _told(exam, "absent"):
+        path = Path(one["file"])
+        source = exam.view.project.parse(path) if owner_of(exam.view, one["file"]) == exam.module.name else None
+        asked = lines_asking(source.tree, one["alias"], one["name"]) if source and source.tree else None
+        if asked is not None:
+            near = f" (nearest: {one['near'][0]})" if one["near"] else ""
+            values = {"name": one["name"], "of": one["of"], "near": near, "package": one["of"].partition(".")[0]}
+            yield exam.find("served.package-lacks", path, asked[0], **values)
+
+
 def _binds(node: Any) -> set[str]:
     names = {getattr(node, "name", "")}
     names |= {target.id for target in getattr(node, "targets", ()) if hasattr(target, "id")}
@@ -104,7 +130,7 @@ def variables(exam: Examination) -> Iterator[Finding]:
 
 
 def lists(exam: Examination) -> Iterator[Finding]:
-    """Lists that a template of the module goes through, and that no page which draws it gives it."""
+    """Lists and things that a template of the module shows, and that no page which draws it gives it."""
     requests = [one for asked in (exam.live.asked if exam.live else {}).values() for one in asked]
     folder = str(exam.module.folder.resolve()) + "/"
     met: set[tuple[str, str]] = set()
@@ -116,12 +142,22 @@ def lists(exam: Examination) -> Iterator[Finding]:
                 met.add((file, missing))
                 text = Path(file).read_text("utf-8", "replace")
                 loop = re.search(rf"\{{%\s*for\s+[\w, ]+\s+in\s+{re.escape(missing)}\s*%\}}", text)
-                asked_about = re.search(rf"\{{%\s*(el)?if[^%]*\b{re.escape(missing)}\b", text)
-                if loop is None or asked_about or not all(_misses(one, file, missing) for one in requests):
+                shown = re.search(rf"\{{\{{\s*({re.escape(missing)}\.[\w.]+)\s*(\||\}}\}})(?!\s*default)", text)
+                asked_about = re.search(rf"\{{%\s*(el)?(if|with)[^%]*\b{re.escape(missing)}\b", text)
+                used = loop or shown
+                if used is None or asked_about or not all(_misses(one, file, missing) for one in requests):
                     continue
                 values = {"name": missing, "template": exam.view.relative(Path(file)), "path": asked.path}
-                line = text.count("\n", 0, loop.start()) + 1
-                yield exam.find("served.list-not-given", Path(file), line, **values)
+                line = text.count("\n", 0, used.start()) + 1
+                if loop is not None:
+                    yield exam.find("served.list-not-given", Path(file), line, **values)
+                elif shown is not None and exam.view.drawing.is_named(_name_of(file)):
+                    yield exam.find("served.variable-not-given", Path(file), line, variable=shown[1], **values)
+
+
+def _name_of(file: str) -> str:
+    """Return the name under which a template of a module is drawn."""
+    return file.rpartition("/templates/")[2]
 
 
 def _misses(asked: PageRequest, file: str, name: str) -> bool:
@@ -147,4 +183,4 @@ def administration(exam: Examination) -> Iterator[Finding]:
         )
 
 
-LIVE = (templates, names, variables, lists, administration)
+LIVE = (templates, names, arguments, package_names, variables, lists, administration)

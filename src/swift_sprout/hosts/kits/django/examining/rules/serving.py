@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -43,9 +44,11 @@ def _page(exam: Examination, asks: list[PageRequest]) -> Iterator[Finding]:
         yield exam.find("permitted.nobody", file, line, **common)
     elif status in REDIRECTS:
         yield from _redirected(exam, asks, file, line)
-    elif status == 405:
-        return  # made for other methods than the one that asks for a page
-    elif status == 404 and last.route.get("guessed"):
+    elif status == 405:  # made for other methods than the one that asks for a page, if no page links to it
+        linked = _linking(exam, last.path)
+        if linked is not None:
+            yield exam.find("served.linked-refuses", file, line, page=linked, **common)
+    elif status == 404 and (last.route.get("guessed") or last.route.get("made_up")):
         return  # what stands in its address is made up: there may well be nothing of the kind
     elif not 200 <= status < 300:
         yield exam.find("served.status", file, line, **common)
@@ -57,6 +60,17 @@ def _page(exam: Examination, asks: list[PageRequest]) -> Iterator[Finding]:
     else:
         yield from _marks(exam, last, common)
     yield from _login(exam, asks, file, line)
+
+
+#  a link that a browser follows by itself: what scripts make of others is theirs
+_LINK = re.compile(rb"<a\b(?![^>]*\s(?:hx-|data-|on))[^>]*\bhref=[\"']([^\"'?#]+)")
+
+
+def _linking(exam: Examination, path: str) -> str | None:
+    """Return a page that links to a path; None for none that was asked for."""
+    requests = [one for asked in (exam.live.asked if exam.live is not None else {}).values() for one in asked]
+    wanted = path.encode()
+    return next((one.path for one in requests if wanted in _LINK.findall(one.answer.body)), None)
 
 
 def _is_page(asked: PageRequest) -> bool:
