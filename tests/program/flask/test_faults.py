@@ -7,6 +7,7 @@ class OnTheHost(faults.Faults):
     kit = "flask"
     at_least = 18
     elsewhere = {
+        "served.form-without-token": "sites with forms of a library, in test_mapped.py",
         "registered.unsure": "what files cannot tell, in test_field.py",
         "enabled.records-broken": "sites with an object mapper, in test_mapped.py",
         "installed.database-down": "sites with an object mapper, in test_mapped.py",

@@ -265,6 +265,33 @@ access = "anyone"
 """
 
 
+WITH_A_FORM = {
+    "quay/berths/keeping.py": """from flask import redirect, render_template, request
+from flask_wtf import FlaskForm
+from wtforms import StringField
+from wtforms.validators import DataRequired
+
+from ..extensions import db
+from . import bp
+from .models import Berth
+
+
+class BerthForm(FlaskForm):
+    name = StringField(validators=[DataRequired()])
+
+
+@bp.route("/new", methods=["GET", "POST"])
+def new_berth():
+    form = BerthForm()
+    if form.validate_on_submit():
+        db.session.add(Berth(name=form.name.data, asked=len(request.form["name"])))
+        db.session.commit()
+        return redirect("/berths/")
+    return render_template("new_berth.html", form=form)
+""",
+}
+
+
 class Mapped(Case):
     def setUp(self) -> None:
         super().setUp()
@@ -498,6 +525,26 @@ def by_engine():
         self.write("site/older.py", "from store import store\n\n\nclass Kept(store.Model):\n    __abstract__ = True\n\n\nclass Boat(Kept):\n    pass\n")  # fmt: skip
         ran = self.assert_ok(self.sprout("new", "Boats", "--record", "Boat: name text(9)"), 4)
         self.assertIn("record-taken", ran.err)
+
+    def test_forms_are_sent_and_nothing_of_it_stays(self):
+        self.with_berths()
+        page = '<!doctype html>\n<form method="post">{{ form.hidden_tag() }}{{ form.name }}<button>Keep</button></form>'
+        self.write_all({**WITH_A_FORM, "quay/templates/new_berth.html": page})
+        routes, template = self.root / "quay/berths/routes.py", self.root / "quay/templates/new_berth.html"
+        routes.write_text(routes.read_text() + "\n\nfrom . import keeping  # noqa: E402, F401\n")
+        self.assert_ok(self.sprout("check"))
+        self.assertEqual(self.rows("select name from berths"), [("North",)])
+
+        template.write_text(page.replace("{{ form.hidden_tag() }}", ""))
+        self.assert_first("served.form-without-token", "quay/templates/new_berth.html", "hidden_tag")
+        template.write_text(page)
+        keeping = self.root / "quay/berths/keeping.py"
+        healthy = keeping.read_text()
+        for old, new in (("form.name.data", "form.nmae.data"), ('request.form["name"]', 'request.form["called"]')):
+            keeping.write_text(healthy.replace(old, new))
+            self.assert_first("served.form-breaks", "quay/berths/keeping.py", "keeping.py")
+        keeping.write_text(healthy.replace(', methods=["GET", "POST"]', ""))
+        self.assert_first("routed.form-refused", "quay/templates/new_berth.html", "berths.new_berth")
 
     def test_records_that_do_not_fit_together_are_told_once_at_the_relation(self):
         self.with_berths()

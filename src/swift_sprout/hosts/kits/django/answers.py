@@ -2,42 +2,11 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Mapping
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 if TYPE_CHECKING:
     from ....running.loopback import Response
-
-
-#  kinds of errors that code has whatever the values are that it works on
-_OF_CODE = (
-    "AttributeError",
-    "KeyError",
-    "NameError",
-    "UnboundLocalError",
-    "ImportError",
-    "ModuleNotFoundError",
-    "TypeError",
-    "NoReverseMatch",
-    "FieldError",
-    "TemplateSyntaxError",
-    "TemplateDoesNotExist",
-    "ImproperlyConfigured",
-    "RecursionError",
-)
-#  but not where a value is absent, or of another sort than somebody would have written
-_OF_VALUES = re.compile(r"None|'(?:str|int|float|dict|list|tuple|_local)' object|_thread|^'(?:sample)?'$|: ''|\(''")
-
-
-def is_of_code(error: Mapping[str, Any]) -> bool:
-    """True for an error that comes of the code alone, though the record that it met was made up."""
-    last = error["chain"][-1]
-    kind, text = str(last["kind"]).rpartition(".")[2], str(last["text"])
-    if kind not in _OF_CODE or _OF_VALUES.search(text):
-        return False
-    return kind != "TypeError" or "argument" in text
 
 
 class PageRequest(NamedTuple):
@@ -59,8 +28,7 @@ class Live:
 
     answers  -- the probe's answers by step, asked -- the requests by module
     undrawn  -- what is wrong with templates that no page has drawn
-    unguarded -- which paths take forms without the host's token against forged requests
-    forms    -- what failed when the forms that pages show were sent
+    forms    -- what was wrong when the forms that pages show were sent
     stopped  -- modules that stop the host, each with the probe's description of the error; checked without them
     first_registry -- the names in the registry at the first start, before any module was left out
     failure  -- why the host gave no answers at all
@@ -70,7 +38,6 @@ class Live:
         self.answers: dict[str, Any] = {}
         self.asked: dict[str, list[PageRequest]] = {}
         self.undrawn: list[dict[str, Any]] = []
-        self.unguarded: dict[str, bool | None] = {}
         self.forms: list[dict[str, Any]] = []
         self.stopped: dict[str, dict[str, Any]] = {}
         self.failure = failure

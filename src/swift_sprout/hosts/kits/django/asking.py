@@ -18,11 +18,11 @@ from ....running.loopback import get, get_until
 from ....running.probe import Probe, ProbeFailed
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
+from ...python.code_errors import is_of_code
 from ...python.probing import python_probe
 from ...shared.leaving_out import start_without_culprits
-from .answers import Live, PageRequest, is_of_code
+from .answers import Live, PageRequest
 from .facts import django
-from .forms import unguarded_targets
 from .reading.code import class_named, function_named, permissions_named
 from .reading.guards import guard_of_controller
 
@@ -40,7 +40,7 @@ PEOPLE = ("visitor", "signed in", "holder", "staff", "superuser")
 AGAIN = "again-"  # before the number of a request that was made once more
 FAILING = 400  # statuses from which on a page has not answered as people want it
 SERVER_FAILS = 500
-UNDRAWN, FORMS = "undrawn", "forms"  # what the probe's log holds beside the requests
+UNDRAWN = "undrawn"  # what the probe's log holds beside the requests
 FATAL_STEPS = ("setup", "checks", "routes")
 
 
@@ -145,11 +145,11 @@ class Asking:
             requests = _request_all(people, self._probe, live, self.limit_seconds)
             without_rows = self._without_rows(live, requests, people)
             live.answers = self._probe.answers()
-            live.unguarded = self._unguarded(live, requests)
+            live.forms = self._forms(requests, people)
             if self.more.get("person"):
                 live.answers["asked_as"] = self._ask_as(live)
             log = self._probe.finish()
-            live.undrawn, live.forms = log.pop(UNDRAWN, []), log.pop(FORMS, [])
+            live.undrawn = log.pop(UNDRAWN, [])
         except ProbeFailed as failed:
             live.failure = f"the host gave no answer in step {failed.step}: {failed.reason}"
             tail = failed.output.strip().splitlines()[-1:] or ["It printed nothing."]
@@ -163,14 +163,21 @@ class Asking:
             live.asked.setdefault(route["module"], []).append(asked)
         return live
 
-    def _unguarded(
-        self, live: Live, requests: Mapping[str, tuple[dict[str, Any], str, Response]]
-    ) -> dict[str, bool | None]:
-        """Ask which of the paths that pages send forms to without the token take them so."""
-        if not (live.answers.get("settings") or {}).get("guards_forms"):
-            return {}
-        paths = {path for route, _, answer in requests.values() for path in unguarded_targets(route["path"], answer)}
-        return self._probe.ask("unguarded", paths=sorted(paths)) if paths else {}
+    def _forms(
+        self, requests: Mapping[str, tuple[dict[str, Any], str, Response]], people: _People
+    ) -> list[dict[str, Any]]:
+        """Let the host send the forms of the pages that show some, as those who saw them; returns what is wrong."""
+        pages = [
+            {
+                "path": route["path"],
+                "host": route.get("host") or "",
+                "cookie": "" if who == "visitor" else people.cookies[people.named(route, who)],
+            }
+            for route, who, answer in requests.values()
+            if answer.status == 200 and shows_form(answer)
+        ]
+        wrong: list[dict[str, Any]] = (self._probe.ask("forms", pages=pages) or {}).get("wrong", []) if pages else []
+        return wrong
 
     def _without_rows(
         self, live: Live, requests: Mapping[str, tuple[dict[str, Any], str, Response]], people: _People
@@ -201,6 +208,15 @@ class Asking:
                 headers["Cookie"] = people.cookies[people.named(route, who)]
             found[number] = get(port, route["path"], headers, min(self.limit_seconds / 3, 30))
         return found
+
+
+#  a form that changes something
+_POSTED = re.compile(rb"<form\b[^>]*\bmethod\s*=\s*[\"']?post\b", re.IGNORECASE)
+
+
+def shows_form(answer: Response) -> bool:
+    """True for a page with a form that is sent by POST."""
+    return "html" in answer.headers.get("content-type", "") and _POSTED.search(answer.body) is not None
 
 
 def _folder(route: Mapping[str, Any]) -> Path:

@@ -12,9 +12,11 @@ from ....core.findings import of_another
 from ....core.ladder import Rung, State
 from ....core.nearest import near_text, nearest
 from ....running.cores import Meanwhile, letting_go
+from ...python.code_errors import is_of_code
 from ...shared.judging import judged
 from .asking import ask, place_of, said
 from .entry import broken_entry, dotted_of, entries_said, file_of, source_roots
+from .forms import forms, package_names
 from .patterns import from_files
 from .reading import SiteFiles, imports_by_name, name_of
 from .tables import DATABASES, absences, of_nobody, of_the_database, tables
@@ -336,7 +338,9 @@ def _live(
     else:
         seen[Rung.ROUTED] = State.NOT_APPLICABLE, "it has no address"
     views = {view.name: view for view in files.views(name)}
-    pages = [page for page in answers.get("pages") or () if page["module"] == name]
+    yield from forms(host, files, name, answers)
+    yield from package_names(host, name, answers)
+    pages = [page for page in answers.get("pages") or () if page["module"] == name and not _is_made_up(page)]
     marks = "data-module" in _layout(place.folder)
     for page in pages:
         view = views.get(page["view"].rpartition(".")[2])
@@ -360,6 +364,13 @@ def _live(
             State.NOT_APPLICABLE,
             "no page can be called without a record that stands for its parameters",
         )
+
+
+def _is_made_up(page: dict[str, Any]) -> bool:
+    """True for a page that says no more than that what stands in its address is made up."""
+    if not page.get("guessed") or page["status"] < 400:
+        return False
+    return page["status"] < 500 or page["error"] is None or not is_of_code(page["error"])
 
 
 def _unloaded(host: FlaskHost, files: SiteFiles, name: str, answers: dict[str, Any]) -> Iterator[Finding]:

@@ -18,7 +18,7 @@ from .across import explained, of_modules, relate
 from .evidence import evidence
 from .examination import Examination
 from .rules.closer import owner_of, unread_template
-from .rules.forms import unguarded
+from .rules.forms import sent_from
 from .settings import absent_names, misspelt, shadows
 
 if TYPE_CHECKING:
@@ -114,7 +114,7 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
     for told in answered.undrawn:
         if not owner_of(view, told["file"]):
             yield unread_template(view, told, "")
-    yield from unguarded(view, answered, "")
+    yield from sent_from(view, answered, "")
     labels = {module.label for module in view.modules}
     for message in answered.answers.get("checks") or []:
         module = str(message["module"])

@@ -20,13 +20,14 @@ import types
 import uuid
 
 from sprout_closer import administration, broken_templates, differing_arguments, misspelt_names
+from sprout_forms import Sending
 from sprout_inside import Steps, absent_names, say, secrets_in, told
 from sprout_rows import MADE, fill, forget_rows, try_rows
 from sprout_serving import Servers, unwrapped
 
 MANY_PAGES = 16  # for which a second server pays
 MOST_HOST_PAGES = 12
-UNDRAWN, FORMS = "undrawn", "forms"  # beside the numbers of the requests
+UNDRAWN = "undrawn"  # beside the numbers of the requests
 KEY = re.compile(r"pk|id|\w+_(?:pk|id)")  # names in addresses that stand for the key of a record
 NO_PAGES = ("django.contrib.admin", "django.contrib.staticfiles", "django.views.static", "django.views.i18n")
 
@@ -83,9 +84,7 @@ class Ask(Steps):
             self.step(wanted, getattr(self, wanted))
             say({wanted: self.answers.get(wanted) or {}})
         if "server" in self.answers:
-            forms = self.servers.try_forms()
-            log = self.servers.log()
-            say({"log": {**log, UNDRAWN: self.undrawn(), FORMS: [*forms, *self.servers.forms]}})
+            say({"log": {**self.servers.log(), UNDRAWN: self.undrawn()}})
         os._exit(0)
 
     # -- starting the host ---------------------------------------------------------------------------------------
@@ -143,7 +142,6 @@ class Ask(Steps):
             "file": getattr(sys.modules.get(settings.SETTINGS_MODULE), "__file__", None),
             "debug": settings.DEBUG,
             "login": str(settings.LOGIN_URL),
-            "guards_forms": any(name.endswith("CsrfViewMiddleware") for name in settings.MIDDLEWARE),
         }
 
     def databases(self):
@@ -469,17 +467,14 @@ class Ask(Steps):
         connections.close_all()
         return found
 
-    def unguarded(self):
-        """Tell which of some paths take what is sent without the token of a form; None for what nothing answers."""
-        from django.urls import Resolver404, resolve
-
-        found = {}
-        for path in self.question["paths"]:
-            try:
-                found[path] = bool(getattr(resolve(path).func, "csrf_exempt", False))
-            except Resolver404:
-                found[path] = None
-        return found
+    def forms(self):
+        """Send the forms of some pages, on copies only; returns what is wrong with them."""
+        if not all(entry["copied"] for entry in self.answers["databases"].values()):
+            return {}
+        modules = {name: number for number, name in enumerate(self.question["modules"])}
+        scratch = os.path.join(self.question["scratch"], "media")
+        sending = Sending(self.root, lambda dotted: owner_of(dotted, modules), scratch)
+        return {"wrong": sending.all(self.question["pages"])}
 
     def undrawn(self):
         """Return what is wrong with templates that no page has drawn: those that one has were compiled for it."""
@@ -541,8 +536,7 @@ class Ask(Steps):
 
         application = get_internal_wsgi_application()  # the one that the settings name, as the host's own server does
         copied = all(entry["copied"] for entry in self.answers["databases"].values())
-        scratch = os.path.join(self.question["scratch"], "media")
-        self.servers = Servers(application, self.root, self.question["modules"], scratch, roll_back=not copied)
+        self.servers = Servers(application, self.root, roll_back=not copied)
         ports = [self.servers.start()]
         pages = sum(1 for route in self.answers.get("routes") or () if route["path"] is not None)
         if pages >= MANY_PAGES and knows_sessions_everywhere():

@@ -1,17 +1,22 @@
-"""The forms that pages have shown, filled in and sent to the code behind them, in the copies of the databases only.
+"""The forms of pages, filled in and sent as somebody would who just opened them, in the copies of the databases only.
 
 Their code runs when somebody sends them, which a check that only asks for pages never sees. Nothing of it stays: what
-is written to a database is rolled back, what goes to the media folder goes elsewhere, files that somebody would upload
-are left out, and nobody outside is asked.
+is written to a database is rolled back, what goes to the media folder goes elsewhere, forms that must have a file are
+not sent, and nobody outside is asked.
 """
 
-import copy
 import datetime
+import re
 import uuid
+from contextlib import ExitStack
+from urllib.parse import urljoin, urlsplit
 
+from sprout_filling import forms_in
 from sprout_inside import nobody_outside, told
 
-SHOWN = {}  # the first form of each class that a page has drawn, with its page's view where that has one, and request
+TOKEN = "csrfmiddlewaretoken"
+DRAWN = []  # the forms that templates were given since this was emptied
+MOST_FORMS = 60
 
 
 def note_forms(context):
@@ -19,121 +24,122 @@ def note_forms(context):
     from django.forms import BaseForm
 
     for given in context.dicts:
-        for held in given.values():
-            if isinstance(held, BaseForm):
-                view = context.get("view")
-                kept = SHOWN.get(type(held))
-                if kept is None or (kept[1] is None and view is not None):
-                    SHOWN[type(held)] = held, view, getattr(context, "request", None)
+        DRAWN.extend(held for held in given.values() if isinstance(held, BaseForm))
 
 
-def try_forms(modules, root, scratch):
-    """Send each form of the modules; returns what fails: form, view, what was done, and the error.
+class Sending:
+    """Sends the forms of pages.
 
-    scratch -- a folder that takes the place of the host's media
+    owner_of -- returns the asked module that a dotted name lies in, or None
+    scratch  -- a folder that takes the place of the host's media
     """
-    from contextlib import ExitStack
 
-    from django.db import connections, transaction
-    from django.test import override_settings
+    def __init__(self, root, owner_of, scratch):
+        self.root, self.owner_of, self.scratch = root, owner_of, scratch
+        self.sent = set()
 
-    found = []
-    for form, view, request in list(SHOWN.values()):
-        code = [type(form).__module__, type(view).__module__, module_of_controller(request)]
-        if not any(one == name or one.startswith(f"{name}.") for one in code for name in modules):
+    def all(self, pages):
+        """Return what is wrong with the forms of pages, each given by path, host and cookie."""
+        from django.db import connections, transaction
+        from django.test import override_settings
+
+        found = []
+        for page in pages:
+            with ExitStack() as stack:
+                stack.enter_context(nobody_outside())
+                stack.enter_context(override_settings(MEDIA_ROOT=self.scratch))
+                for alias in connections:
+                    stack.enter_context(transaction.atomic(using=alias))
+                try:
+                    found += [{"path": page["path"], **one} for one in self.forms_of(page)]
+                finally:
+                    for alias in connections:
+                        transaction.set_rollback(True, using=alias)
+        connections.close_all()
+        return found
+
+    def forms_of(self, page):
+        from django.test import Client
+
+        client = Client(enforce_csrf_checks=True)
+        client.cookies.load(page["cookie"])
+        host = {"HTTP_HOST": page["host"] or "127.0.0.1"}
+        DRAWN.clear()
+        try:
+            text = client.get(page["path"], **host).content.decode("utf-8", "replace")
+        except Exception:
+            return  # told by the page itself
+        typed = {}
+        for form in DRAWN:
+            typed.update(values_of(form))
+        names = {name for form in DRAWN for name in form.fields}
+        by_script = "csrf" in re.sub(rf"(?i)<input[^>]*{TOKEN}[^>]*>", "", text).lower()
+        for form in forms_in(text):
+            target = urlsplit(urljoin(f"http://here{page['path']}", form["action"]))
+            if target.netloc != "here" or form["script"] or len(self.sent) >= MOST_FORMS:
+                continue
+            view, slash = view_of(target.path)
+            told_of = {"target": target.path, "view": view, "module": self.owner_of(view)}
+            if not view or slash:
+                yield {**told_of, "wrong": "slash" if slash else "absent"}
+            elif view not in self.sent and told_of["module"] is not None and not form["files"]:
+                self.sent.add(view)
+                client.handler.enforce_csrf_checks = not by_script
+                data = {name: typed.get(name, values) for name, values in form["data"].items()}
+                wrong = self.send(client, target, data, names, host)
+                if wrong is not None:
+                    yield {**told_of, **wrong}
+
+    def send(self, client, target, data, names, host):
+        """Send a form; returns what is wrong with it, or None.
+
+        names -- those of the fields of the forms that were drawn
+        """
+        try:
+            status = client.post(target.path + (f"?{target.query}" if target.query else ""), data, **host).status_code
+        except BaseException as error:
+            if isinstance(error, KeyboardInterrupt):
+                raise
+            if isinstance(error, KeyError) and error.args and error.args[0] in names:
+                return None  # a field that was refused, for its value is made up
+            return {"wrong": "error", "error": told(error, self.root)}
+        if status == 405:
+            return {"wrong": "refused"}
+        return {"wrong": "token"} if status == 403 and TOKEN not in data else None
+
+
+def view_of(path):
+    """Return the dotted name of the view that answers a path, empty for none, and whether only with a slash behind."""
+    from django.conf import settings
+    from django.urls import Resolver404, resolve
+    from sprout_serving import unwrapped
+
+    for tried in (path, f"{path}/") if settings.APPEND_SLASH else (path,):
+        try:
+            view = unwrapped(resolve(tried).func)
+        except Resolver404:
             continue
-        with ExitStack() as stack:
-            stack.enter_context(nobody_outside())
-            stack.enter_context(override_settings(MEDIA_ROOT=scratch))
-            for alias in connections:
-                stack.enter_context(transaction.atomic(using=alias))
-            failed = failure_of(form, view, request)
-            if failed is not None:
-                doing, error = failed
-                entry = {"form": spelled(form), "view": spelled(view) if view is not None else "", "doing": doing}
-                found.append({**entry, "module": code[2], "error": told(error, root)})
-            for alias in connections:
-                transaction.set_rollback(True, using=alias)
-    connections.close_all()
-    return found
+        return f"{view.__module__}.{getattr(view, '__qualname__', type(view).__name__)}", tried != path
+    return "", False
 
 
-def spelled(held):
-    return f"{type(held).__module__}.{type(held).__qualname__}"
-
-
-def module_of_controller(request):
-    match = getattr(request, "resolver_match", None)
-    return getattr(match.func, "__module__", "") if match is not None else ""
-
-
-def failure_of(form, view, request):
-    """Return what was done and the error of it, or None where a form can be sent, or nobody can tell."""
-    sent = copy.copy(form)
-    try:
-        fill(sent)
-    except Exception:
-        return None  # nothing is known of a value
-    try:
-        sent.full_clean()
-    except BaseException as error:
-        wanted = error.args[0] if isinstance(error, KeyError) and error.args else None
-        if wanted in sent.fields and wanted in sent.errors:
-            return None  # what it looks for is refused, because it is made up
-        return "checking", error
-    if sent.errors or any(needs_file(one) for one in sent.fields.values()):
-        return None
-    try:
-        if hasattr(view, "form_valid"):
-            view.form_valid(sent)
-        elif view is None and request is not None:
-            send_as(request, sent.data)
-    except BaseException as error:
-        return "sending", error
-    return None
-
-
-def send_as(request, data):
-    """Send what a form holds to the page that showed it, as the person who saw it there."""
-    from django.test import Client
-
-    client = Client()
-    client.cookies.load(request.COOKIES)
-    written = {key: [one for one in values if one is not None] for key, values in data.lists()}
-    client.post(request.get_full_path(), written, HTTP_HOST=request.get_host())
-
-
-def needs_file(field):
-    from django.forms import FileField
-
-    return isinstance(field, FileField) and field.required
-
-
-def fill(form):
-    """Bind a form to what somebody could have written into it."""
+def values_of(form):
+    """Return what somebody could write into the fields of a form, as it is sent: lists of texts by name."""
     from django.forms import FileField, MultiValueField, MultiWidget
-    from django.utils.datastructures import MultiValueDict
 
-    form.is_bound = True
-    form._errors = None
-    form.files = MultiValueDict()
-    form.data = MultiValueDict()
-    form.__dict__.pop("_bound_fields_cache", None)
-    form._bound_fields_cache = {}
+    found = {}
     for name, field in form.fields.items():
         key = form.add_prefix(name)
-        if isinstance(field.widget, MultiWidget) and isinstance(field, MultiValueField):
-            for suffix, part in zip(field.widget.widgets_names, field.fields, strict=False):
-                form.data[key + suffix] = value_of(part, None)
-            continue
-        value = None if isinstance(field, FileField) else value_of(field, form.get_initial_for_field(field, name))
-        if isinstance(field.widget, MultiWidget):
-            for suffix, part in zip(field.widget.widgets_names, field.widget.decompress(value), strict=False):
-                form.data[key + suffix] = part
-        elif isinstance(value, (list, tuple)):
-            form.data.setlist(key, list(value))
-        elif value is not None:
-            form.data[key] = value
+        try:
+            if isinstance(field.widget, MultiWidget) and isinstance(field, MultiValueField):
+                parts = zip(field.widget.widgets_names, field.fields, strict=False)
+                found.update({key + suffix: [value_of(part, None)] for suffix, part in parts})
+            elif not isinstance(field, FileField) and not isinstance(field.widget, MultiWidget):
+                value = value_of(field, form.get_initial_for_field(field, name))
+                found[key] = list(value) if isinstance(value, (list, tuple)) else [value]
+        except Exception:
+            continue  # nothing is known of a value
+    return {name: values for name, values in found.items() if None not in values}
 
 
 def value_of(field, initial):

@@ -10,7 +10,7 @@ import threading
 from wsgiref.simple_server import WSGIRequestHandler, WSGIServer
 
 from sprout_causes import circle_of, place_of
-from sprout_forms import note_forms, try_forms
+from sprout_forms import note_forms
 from sprout_inside import CHANNEL, cores, one_letter_off, told
 
 HEADER_VIEW = "X-Sprout-View"
@@ -62,20 +62,15 @@ class Server(socketserver.ThreadingMixIn, WSGIServer):
 class Servers:
     """The servers of one application: one in this process, and one in a copy of it where that is asked for.
 
-    modules   -- those that are asked about
-    scratch   -- a folder for files that forms would keep
     roll_back -- whether nothing that a request does to a database may stay
     """
 
-    def __init__(self, application, root, modules, scratch, roll_back):
+    def __init__(self, application, root, roll_back):
         from django.core.signals import got_request_exception
         from django.template.base import Template, Variable, VariableDoesNotExist
 
         self.application = rolled_back(application) if roll_back else application
         self.root = root
-        self.scratch = scratch
-        self.modules = () if roll_back else modules  # whose forms are sent: on copies only
-        self.forms = []  # what failed of them
         self.copy = None  # the id of the copy's process, the pipe that ends it, and the one that it tells its log to
         got_request_exception.connect(self.excepted, weak=False)
         sys.breakpointhook = left_in_code
@@ -125,7 +120,7 @@ class Servers:
                 with os.fdopen(telling_here, "w", encoding="utf-8") as here:
                     print(self.start(), file=here, flush=True)
                     os.read(until, 1)  # until the other end is closed
-                    json.dump({"log": LOG, "forms": self.try_forms()}, here, default=str)
+                    json.dump(LOG, here, default=str)
             finally:
                 os._exit(0)
         os.close(telling_here)
@@ -134,15 +129,8 @@ class Servers:
         port = self.copy[2].readline().strip()
         return int(port) if port else None
 
-    def try_forms(self):
-        """Send the forms that the pages of this process have shown; returns what fails."""
-        try:
-            return try_forms(self.modules, self.root, self.scratch)
-        except Exception:
-            return []  # a database that does not answer is told by the pages
-
     def log(self):
-        """Return what was noted of each request; the copy ends with this, after it has tried its forms."""
+        """Return what was noted of each request; the copy ends with this."""
         if self.copy is not None:
             child, ending, reading = self.copy
             self.copy = None
@@ -150,9 +138,7 @@ class Servers:
             text = reading.read()
             os.waitpid(child, 0)
             if text:
-                told_there = json.loads(text)
-                LOG.update(told_there["log"])
-                self.forms += told_there["forms"]
+                LOG.update(json.loads(text))
         return LOG
 
     def excepted(self, request=None, **_):
@@ -202,8 +188,7 @@ def note_template(template):
 
 @harmless
 def note_context(context):
-    if logged() is not None:
-        note_forms(context)
+    note_forms(context)
 
 
 def note_tags():

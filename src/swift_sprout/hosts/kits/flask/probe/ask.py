@@ -16,8 +16,9 @@ import types
 from urllib.parse import quote
 
 from sprout_apart import open_copies, take_back_commits
-from sprout_inside import Steps, say, secrets_in, told
+from sprout_inside import Steps, absent_names, say, secrets_in, told
 from sprout_mapper import file_of, mapped, put_together
+from sprout_sending import Parameters, Sending
 from sprout_templates import Templates, note_missing
 
 MOST_HOST_PAGES = 12
@@ -76,6 +77,8 @@ class Ask(Steps):
             self.begin_serving()
             self.step("pages", self.pages)
             self.step("mapped", lambda: mapped(self.app, self.package_of))  # a page may have made the tables
+            self.step("forms", self.forms)
+            self.step("absent", lambda: absent_names(self.question["known"], self.root))
             self.step("templates", self.templates)  # those that a page drew are compiled by now
         say({"answers": self.answers})
 
@@ -201,13 +204,11 @@ class Ask(Steps):
         return Templates(self.app, self.question["folders"], self.answers["blueprints"]).wrong()
 
     def routes(self):
-        owners = self.answers["blueprints"]
         found = []
         for rule in self.app.url_map.iter_rules():
-            name = rule.endpoint.rpartition(".")[0]
             found.append(
                 {
-                    "module": owners.get(name) or self.package_of(self.declared_in(rule.endpoint)),
+                    "module": self.owner_of(rule.endpoint),
                     "view": rule.endpoint,
                     "path": rule.rule,
                     "methods": sorted(rule.methods or ()),
@@ -251,11 +252,36 @@ class Ask(Steps):
             if "GET" in route["methods"] and not route["arguments"] and not route["view"].endswith("static")
         ]
         mine = [route for route in asked if route["module"] in self.question["modules"]]
+        mine += self.with_parameters()
         known = self.question["known"]
         of_host = [{**route, "module": ""} for route in asked if route["module"] not in known and self.is_own(route)]
         server = make_server("127.0.0.1", 0, self.app, request_handler=Quiet)
         threading.Thread(target=server.serve_forever, daemon=True).start()  # until the process ends
         return [self.call(server.server_port, route) for route in [*mine, *of_host[:MOST_HOST_PAGES]]]
+
+    def with_parameters(self):
+        """Return the modules' routes whose addresses have parameters, with a path that can be called."""
+        parameters = Parameters(self.app)
+        found = []
+        for route in self.answers["routes"]:
+            mine = route["module"] in self.question["modules"]
+            if mine and "GET" in route["methods"] and route["arguments"] and not route["view"].endswith("static"):
+                try:
+                    path, of_row = parameters.path(route)
+                except Exception:
+                    continue  # no value is known that its address takes
+                found.append({**route, "path": path, "guessed": not of_row})
+        return found
+
+    def forms(self):
+        """Send the forms of the modules' pages; returns what is wrong with them."""
+        pages = [page for page in self.answers.get("pages") or () if page["module"] and page["status"] == 200]
+        sending = Sending(self.app, self.errors, self.question["modules"], self.owner_of)
+        return sending.all([page for page in pages if page["forms"]])
+
+    def owner_of(self, endpoint):
+        owner = self.answers["blueprints"].get(endpoint.rpartition(".")[0])
+        return owner or self.package_of(self.declared_in(endpoint))
 
     def is_own(self, route):
         """True for an address whose view lies in the site's own code."""
@@ -312,6 +338,7 @@ class Ask(Steps):
             "seconds": time.monotonic() - began,
             "type": kind,
             "empty": not body.strip(),
+            "forms": b"<form" in body,
             "marked": f'data-module="{route["module"].rpartition(".")[2]}"'.encode() in body,
             "error": self.errors.get(route["path"]),
             "stopped_by": self.stopped.get(route["path"]),

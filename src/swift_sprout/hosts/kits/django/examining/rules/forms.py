@@ -6,13 +6,12 @@ import ast
 import re
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from ......core.findings import Finding
+from .....python.code_errors import is_of_code, said_of_form
 from .....python.returning import Function, gives_nothing
-from ...answers import is_of_code
 from ...asking import last_place, said
-from ...forms import unguarded_targets
 from ...reading.code import nodes_of, spelled
 from ..examination import Examination
 from .closer import owner_of
@@ -22,7 +21,12 @@ if TYPE_CHECKING:
     from ...view import HostView
 
 _SENT_BY_POST = re.compile(r"<form\b[^>]*\bmethod\s*=\s*[\"']?post\b[^>]*>", re.IGNORECASE)
-_DOING = {"checking": "checked", "sending": "sent"}
+#  why a form is refused, and what to do about it
+_WHY = {
+    "absent": ("and nothing answers there", "name an address that there is at {place}"),
+    "slash": ("where nothing answers without a slash at the end", "end the address with a slash at {place}"),
+    "refused": ("which {view} does not take", "let {view} take POST, or send the form elsewhere at {place}"),
+}
 
 
 def drops_value(exam: Examination) -> Iterator[Finding]:
@@ -40,46 +44,75 @@ def drops_value(exam: Examination) -> Iterator[Finding]:
 
 
 def sent(exam: Examination) -> Iterator[Finding]:
-    """Forms that break when somebody fills them in and sends them: tried with made up values, in the copy."""
-    for one in exam.live.forms if exam.live is not None else ():
-        mine = [name for name in (one["form"], one["view"], f"{one['module']}.") if name and exam.owns(name)]
-        outer = one["error"]["chain"][0]
-        if not mine or not is_of_code(one["error"]) or "AnonymousUser" in said(one["error"]):
+    """Forms that break, or are refused, when somebody sends them: tried with made up values, in the copy."""
+    yield from sent_from(exam.view, exam.live, exam.module.name)
+
+
+def sent_from(view: HostView, live: Live | None, owner: str) -> Iterator[Finding]:
+    """Yield what is wrong with the forms that a module takes, or that stand in its templates; empty for the host."""
+    told: set[tuple[str, int]] = set()
+    for one in live.forms if live is not None else ():
+        if one["wrong"] == "error":
+            if one["module"] == owner and _is_sure(one["error"]):
+                yield _broken(view, one)
             continue
-        place, error = last_place(one["error"], exam.view.root), said(one["error"])
-        if outer["kind"] == "ImproperlyConfigured" and one["view"]:  # the view knows no address to go to
-            place, error = _class_place(exam, one["view"]), f"{outer['kind']}: {outer['text']}"
-        if place is not None:
-            form = one["form"].rpartition(".")[2] if exam.owns(one["form"]) else f"of {one['view'].rpartition('.')[2]}"
-            values = {"form": form, "doing": _DOING[one["doing"]], "error": error}
-            yield exam.find("served.form-breaks", place[0], place[1], **values)
+        for path, line in _forms_drawn(view, live, one, owner):
+            file = view.relative(path)
+            if (file, line) in told:
+                break
+            told.add((file, line))
+            yield _refused(view, one, owner, file, line)
+            break
 
 
-def _class_place(exam: Examination, dotted: str) -> tuple[Path, int] | None:
-    found = exam.view.project.defining(dotted)
-    return (found[0], found[1].lineno) if found is not None else None
+def _broken(view: HostView, told: dict[str, Any]) -> Finding:
+    outer, error = told["error"]["chain"][0], said(told["error"])
+    place = last_place(told["error"], view.root)
+    if outer["kind"] == "ImproperlyConfigured" or place is None:  # the view knows no address to go to
+        found = view.project.defining(told["view"])
+        place = (found[0], found[1].lineno) if found is not None else place
+        error = f"{outer['kind']}: {outer['text']}"
+    file, line = (view.relative(place[0]), place[1]) if place is not None else (told["module"], 0)
+    name = told["view"].removeprefix(f"{told['module']}.")
+    error = said_of_form(told["error"], error)
+    values = {"view": name, "path": told["path"], "error": error, "place": f"{file}:{line}" if line else file}
+    return view.data.rules.finding("served.form-breaks", told["module"], file, line, **values)
 
 
-def without_token(exam: Examination) -> Iterator[Finding]:
-    """Forms in the module's templates that the host refuses when they are sent."""
-    yield from unguarded(exam.view, exam.live, exam.module.name)
+def _refused(view: HostView, told: dict[str, Any], owner: str, file: str, line: int) -> Finding:
+    values = {"template": file, "target": told["target"], "path": told["path"], "place": f"{file}:{line}"}
+    if told["wrong"] == "token":
+        return view.data.rules.finding("served.form-without-token", owner, file, line, **values)
+    why, remedy = _WHY[told["wrong"]]
+    values |= {"why": why.format(**told), "remedy": remedy.format(**told, place=values["place"])}
+    return view.data.rules.finding("routed.form-refused", owner, file, line, **values)
 
 
-def unguarded(view: HostView, live: Live | None, owner: str) -> Iterator[Finding]:
-    """Yield the forms without the token in templates of a module, or of none; each once, with a page that shows it."""
-    told: set[tuple[Path, int]] = set()
-    for asked in [one for requests in live.asked.values() for one in requests] if live is not None else ():
-        targets = [one for one in unguarded_targets(asked.path, asked.answer) if live.unguarded.get(one) is False]  # type: ignore[union-attr]
-        for template in asked.log.get("templates", ()) if targets else ():
-            path = Path(template["file"])
-            if owner_of(view, str(path)) != owner or not path.resolve().is_relative_to(view.root.resolve()):
-                continue
-            for line in _lines_without_token(path):
-                if (path, line) not in told:
-                    told.add((path, line))
-                    file = view.relative(path)
-                    values = {"template": file, "target": targets[0], "path": asked.path, "place": f"{file}:{line}"}
-                    yield view.data.rules.finding("served.form-without-token", owner, file, line, **values)
+def _is_sure(error: dict[str, Any]) -> bool:
+    """False for an error of what was made up, or of a visitor who has not gone through the pages before."""
+    frames = error["chain"][-1]["frames"]
+    if error["chain"][-1]["kind"] == "KeyError" and frames:
+        path, line = Path(frames[-1]["file"]), frames[-1]["line"]
+        lines = path.read_text("utf-8", "replace").splitlines() if path.is_file() else []
+        if line <= len(lines) and re.search(r"\bsession\b|\benviron\b", lines[line - 1]):
+            return False
+    return is_of_code(error) and "AnonymousUser" not in said(error)
+
+
+def _forms_drawn(view: HostView, live: Live | None, told: dict[str, Any], owner: str) -> Iterator[tuple[Path, int]]:
+    """Yield the forms in the templates of a page that are of a module, or of none."""
+    requests = [one for asked in (live.asked if live is not None else {}).values() for one in asked]
+    drawn = [one for asked in requests if asked.path == told["path"] for one in asked.log.get("templates", ())]
+    for path in dict.fromkeys(Path(one["file"]) for one in drawn):
+        inside = path.resolve().is_relative_to(view.root.resolve()) and "site-packages" not in path.parts
+        if inside and owner_of(view, str(path)) == owner:
+            lines = _lines_without_token(path) if told["wrong"] == "token" else _lines_of_forms(path)
+            yield from ((path, line) for line in lines)
+
+
+def _lines_of_forms(path: Path) -> Iterator[int]:
+    text = path.read_text("utf-8", "replace")
+    yield from (text.count("\n", 0, begins.start()) + 1 for begins in _SENT_BY_POST.finditer(text))
 
 
 def _lines_without_token(path: Path) -> Iterator[int]:
@@ -91,4 +124,4 @@ def _lines_without_token(path: Path) -> Iterator[int]:
 
 
 STATIC = (drops_value,)
-LIVE = (sent, without_token)
+LIVE = (sent,)

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from ......core.findings import Finding
-from ...answers import is_of_code
+from .....python.code_errors import is_of_code
 from ...asking import last_place, said
 from ...reading.code import meta_constant
 from ..examination import Examination

@@ -183,7 +183,7 @@ def saved(exam: Examination) -> Iterator[Finding]:
         yield exam.find("routed.rules-stale", stale[0].file.path, stale[0].line, count=len(stale), rule=stale[0].rule)
         return
     for page in pages:
-        meets = _first_met(kept, page.path)
+        meets = first_met(kept, page.path)
         if page.path and meets and meets[0] and meets[1] != page.query and page not in broken:
             yield exam.find(
                 "routed.rule-behind", page.file.path, page.line, path=page.path, rule=meets[0], query=meets[1]
@@ -195,7 +195,7 @@ def saved(exam: Examination) -> Iterator[Finding]:
                 yield exam.find("routed.variable-unknown", page.file.path, page.line, variable=variable, near="")
 
 
-def _first_met(rules: dict[str, str], path: str) -> tuple[str, str] | None:
+def first_met(rules: dict[str, str], path: str) -> tuple[str, str] | None:
     """Return the first of the saved rules that an address meets, and where it leads: as the host goes through them."""
     wanted = path.strip("/")
     for rule, query in rules.items():

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ...reading.routes import pages_of
+from .routes import first_met
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -99,6 +100,10 @@ def _wrong_page(exam: Examination, request: Request) -> Finding | None:
         place, line = request.place
     template = answer.template[0] if answer.template else ""
     if request.exact and answer.status == 404:
+        rules = exam.answers.get("rules") or {}
+        leads = first_met(rules.get("now") or {}, request.path)
+        if leads is not None and (rules.get("saved") or {}).get(leads[0]) != leads[1]:  # as those of a new content type
+            return exam.find("routed.rules-stale", place, line, count=1, rule=leads[0])
         return exam.find("served.not-found", place, line, path=request.path)
     if answer.status in (301, 302, 307, 308) and "wp-login.php" not in answer.headers.get("location", ""):
         if answer.watched.redirect and exam.holds(answer.watched.redirect[0]):

@@ -1,4 +1,4 @@
-from flask import render_template
+from flask import abort, redirect, render_template, request, url_for
 
 from . import blueprint
 
@@ -11,3 +11,17 @@ def pilots():
 @blueprint.get("/pilots/<name>")
 def pilot(name):
     return render_template("pilotage/pilots.html", title=name, pilots=[name])
+
+
+@blueprint.post("/call-pilot")
+def call_pilot():
+    name = request.form["name"].strip()
+    if not name:
+        abort(400)
+    return redirect(url_for(".pilot", name=name))
+
+
+@blueprint.cli.command("watch")
+def watch():
+    """Print who is on watch."""
+    print("Ada Quill")

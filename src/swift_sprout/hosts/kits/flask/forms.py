@@ -1,0 +1,107 @@
+"""What the running application did with the forms of its pages, and what its code asks of packages."""
+
+from __future__ import annotations
+
+import ast
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ...python.attributes import lines_asking
+from ...python.code_errors import is_of_code, said_of_form
+from .asking import place_of, said
+
+if TYPE_CHECKING:
+    from ....core.findings import Finding
+    from .host import FlaskHost
+    from .reading import SiteFiles
+
+_POSTED = re.compile(r"<form\b[^>]*\bmethod\s*=\s*[\"']?post\b[^>]*>", re.IGNORECASE)
+_TOKENS = ("csrf_token", "hidden_tag", "quick_form", "render_form")
+_STATUS = {"absent": 404, "refused": 405}
+
+
+def forms(host: FlaskHost, files: SiteFiles, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
+    """What is wrong with the forms that a module's pages show, or that its views take."""
+    views = {view.name: view for view in files.views(name)}
+    for one in answers.get("forms") or ():
+        template = _drawn_by(host, one["files"])
+        if one["wrong"] == "error":
+            view = views.get(one["view"].rpartition(".")[2])
+            if one["module"] != name or not _is_sure(one["error"]):
+                continue
+            otherwise = (host.relative(view.path), view.line) if view is not None else ("", 0)
+            file, line = place_of(host, one["error"], otherwise)
+            values = {
+                "view": one["view"],
+                "path": one["path"],
+                "reason": said_of_form(one["error"], said(one["error"])),
+            }
+            yield host.finding("served.form-breaks", name, file, line, **values)
+        elif template is not None and one["page_of"] == name:
+            path, text = template
+            line = _line_of_form(text, without_token=one["wrong"] == "token")
+            values = {"template": host.relative(path), "target": one["target"], "path": one["path"]}
+            if one["wrong"] == "token":
+                token = "{{ form.hidden_tag() }}" if "form." in text else "{{ csrf_token() }}"
+                hidden = token if "form." in text else f'<input type="hidden" name="csrf_token" value="{token}">'
+                yield host.finding("served.form-without-token", name, host.relative(path), line, token=hidden, **values)
+            else:
+                yield _refused(host, name, path, line, one, values)
+
+
+def _refused(
+    host: FlaskHost, name: str, path: Path, line: int, told: dict[str, Any], values: dict[str, str]
+) -> Finding:
+    why, remedy = "and no view answers there", f"send it to a view of the module at {host.relative(path)}:{line}"
+    if told["wrong"] == "refused":
+        why = f"which {told['view']} does not take"
+        remedy = f'write methods=["GET", "POST"] at the route of {told["view"]}'
+    status = str(_STATUS[told["wrong"]])
+    return host.finding(
+        "routed.form-refused", name, host.relative(path), line, why=why, remedy=remedy, status=status, **values
+    )
+
+
+def _is_sure(error: dict[str, Any]) -> bool:
+    """False for an error of what was made up, or of a visitor who has not gone through the pages before."""
+    frames = error["chain"][-1]["frames"]
+    if error["chain"][-1]["kind"] == "KeyError" and frames:
+        path, line = Path(frames[-1]["file"]), frames[-1]["line"]
+        lines = path.read_text("utf-8", "replace").splitlines() if path.is_file() else []
+        if line <= len(lines) and re.search(r"\bsession\b|\benviron\b|\bconfig\b", lines[line - 1]):
+            return False
+    return is_of_code(error) and "Anonymous" not in said(error)
+
+
+def _drawn_by(host: FlaskHost, files: list[str]) -> tuple[Path, str] | None:
+    """Return the site's template, among those that were drawn, that holds a form which is sent."""
+    for file in files:
+        path = Path(file)
+        text = path.read_text("utf-8", "replace") if file and host.root in path.parents and path.is_file() else ""
+        if _POSTED.search(text):
+            return path, text
+    return None
+
+
+def _line_of_form(text: str, without_token: bool) -> int:
+    for begins in _POSTED.finditer(text):
+        ends = text.lower().find("</form", begins.end())
+        inside = text[begins.end() : ends if ends > 0 else len(text)]
+        if not without_token or not any(one in inside for one in _TOKENS):
+            return text.count("\n", 0, begins.start()) + 1
+    return 1
+
+
+def package_names(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
+    """What a module's code asks of packages, and the versions that run do not have."""
+    for one in answers.get("absent") or ():
+        path = Path(one["file"])
+        if not host.places.by_name[name].holds(path):
+            continue
+        asked = lines_asking(ast.parse(path.read_text("utf-8", "replace")), one["alias"], one["name"])
+        if asked is not None:
+            near = f" (nearest: {one['near'][0]})" if one["near"] else ""
+            values = {"name": one["name"], "of": one["of"], "near": near, "package": one["of"].partition(".")[0]}
+            yield host.finding("served.package-lacks", name, host.relative(path), asked[0], **values)
