@@ -20,6 +20,7 @@ from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.code_errors import is_of_code
 from ...python.probing import python_probe
+from ...python.reaching import reaches_out
 from ...shared.leaving_out import start_without_culprits
 from .answers import Live, PageRequest
 from .facts import django
@@ -145,7 +146,7 @@ class Asking:
             requests = _request_all(people, self._probe, live, self.limit_seconds)
             without_rows = self._without_rows(live, requests, people)
             live.answers = self._probe.answers()
-            live.forms = self._forms(requests, people)
+            live.forms = self._forms(modules, requests, people)
             if self.more.get("person"):
                 live.answers["asked_as"] = self._ask_as(live)
             log = self._probe.finish()
@@ -164,7 +165,10 @@ class Asking:
         return live
 
     def _forms(
-        self, requests: Mapping[str, tuple[dict[str, Any], str, Response]], people: _People
+        self,
+        modules: Sequence[ModuleFiles],
+        requests: Mapping[str, tuple[dict[str, Any], str, Response]],
+        people: _People,
     ) -> list[dict[str, Any]]:
         """Let the host send the forms of the pages that show some, as those who saw them; returns what is wrong."""
         pages = [
@@ -176,7 +180,10 @@ class Asking:
             for route, who, answer in requests.values()
             if answer.status == 200 and shows_form(answer)
         ]
-        wrong: list[dict[str, Any]] = (self._probe.ask("forms", pages=pages) or {}).get("wrong", []) if pages else []
+        if not pages:
+            return []
+        harmless = [one.name for one in modules if not reaches_out(sorted(one.folder.rglob("*.py")))]
+        wrong: list[dict[str, Any]] = (self._probe.ask("forms", pages=pages, harmless=harmless) or {}).get("wrong", [])
         return wrong
 
     def _without_rows(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -158,6 +158,7 @@ class AskedHost(NamedTuple):
         there = self.administration.answers
         merged = there | self.boot.answers
         merged["hooks"] = [*(self.boot.answers.get("hooks") or []), *(there.get("hooks") or [])]
+        merged["acted"] = {**(there.get("acted") or {}), **(self.boot.answers.get("acted") or {})}
         here_made, there_made = self.boot.answers.get("made") or {}, there.get("made") or {}
         for sort, names in (there.get("names") or {}).items():
             merged.setdefault("names", {})[sort] = sorted({*(merged["names"].get(sort) or []), *names})
@@ -191,12 +192,33 @@ def ask_host(view: HostView, limit_seconds: float, script: str = SITE, **questio
         return (module.name, found.fatal) if module is not None else None
 
     found, left_out = start_without_culprits(start, culprit, len(view.modules) + 1)
+    if not runs(found) and found.fatal is not None and not left_out:
+        found, left_out = _tried_without_each(view, found, start, runs)
     if runs(found):
         return AskedHost(found, left_out)
     said = found.fatal.said if found.fatal is not None else ""
     place = f" ({view.relative(Path(found.fatal.file))}:{found.fatal.line})" if said and found.fatal else ""
     sentence = f"The host does not start: {said}{place}" if said else down(found.output)
     raise HostFailed("host-broke", sentence, "Look at the host's own log; the checks of files are made.")
+
+
+MOST_TRIED = 12  # modules of which each is left out once, where nothing tells which one stops the host
+
+
+def _tried_without_each(
+    view: HostView,
+    stopped: Boot,
+    start: Callable[[Mapping[str, Fatal]], Boot],
+    runs: Callable[[Boot], bool],
+) -> tuple[Boot, dict[str, Fatal]]:
+    """Start the host without one module after another, until it runs; returns what it told then, and that module."""
+    assert stopped.fatal is not None
+    for module in [one for one in view.modules if view.is_on(one)][:MOST_TRIED]:
+        without = {module.name: stopped.fatal}
+        found = start(without)
+        if runs(found):
+            return found, without
+    return stopped, {}
 
 
 def ask_both(view: HostView, limit_seconds: float, **question: Any) -> AskedHost:

@@ -473,7 +473,8 @@ class Ask(Steps):
             return {}
         modules = {name: number for number, name in enumerate(self.question["modules"])}
         scratch = os.path.join(self.question["scratch"], "media")
-        sending = Sending(self.root, lambda dotted: owner_of(dotted, modules), scratch)
+        owner = functools.partial(owner_of, modules=modules)
+        sending = Sending(self.root, owner, self.question["harmless"], scratch)
         return {"wrong": sending.all(self.question["pages"])}
 
     def undrawn(self):

@@ -31,11 +31,12 @@ class Sending:
     """Sends the forms of pages.
 
     owner_of -- returns the asked module that a dotted name lies in, or None
+    harmless -- the modules whose code does nothing that cannot be taken back: only they are sent anything
     scratch  -- a folder that takes the place of the host's media
     """
 
-    def __init__(self, root, owner_of, scratch):
-        self.root, self.owner_of, self.scratch = root, owner_of, scratch
+    def __init__(self, root, owner_of, harmless, scratch):
+        self.root, self.owner_of, self.harmless, self.scratch = root, owner_of, harmless, scratch
         self.sent = set()
 
     def all(self, pages):
@@ -82,7 +83,7 @@ class Sending:
             told_of = {"target": target.path, "view": view, "module": self.owner_of(view)}
             if not view or slash:
                 yield {**told_of, "wrong": "slash" if slash else "absent"}
-            elif view not in self.sent and told_of["module"] is not None and not form["files"]:
+            elif view not in self.sent and told_of["module"] in self.harmless and not form["files"]:
                 self.sent.add(view)
                 client.handler.enforce_csrf_checks = not by_script
                 data = {name: typed.get(name, values) for name, values in form["data"].items()}

@@ -276,7 +276,7 @@ class Ask(Steps):
     def forms(self):
         """Send the forms of the modules' pages; returns what is wrong with them."""
         pages = [page for page in self.answers.get("pages") or () if page["module"] and page["status"] == 200]
-        sending = Sending(self.app, self.errors, self.question["modules"], self.owner_of)
+        sending = Sending(self.app, self.errors, self.question["harmless"], self.owner_of)
         return sending.all([page for page in pages if page["forms"]])
 
     def owner_of(self, endpoint):

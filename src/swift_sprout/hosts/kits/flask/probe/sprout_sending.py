@@ -91,11 +91,12 @@ def first_row(database, table):
 class Sending:
     """Sends the forms of pages as somebody would who just opened them.
 
-    errors -- where the application's own errors are kept, by path
+    errors   -- where the application's own errors are kept, by path
+    harmless -- the modules whose code does nothing that cannot be taken back: only they are sent anything
     """
 
-    def __init__(self, app, errors, modules, owner_of):
-        self.app, self.errors, self.modules, self.owner_of = app, errors, modules, owner_of
+    def __init__(self, app, errors, harmless, owner_of):
+        self.app, self.errors, self.harmless, self.owner_of = app, errors, harmless, owner_of
         self.drawn = []  # what the templates of the last answer were, and were given
         self.sent = set()
 
@@ -134,7 +135,7 @@ class Sending:
             endpoint, refused = self.answering(target.path)
             if refused:
                 yield {**told, "wrong": refused, "view": endpoint, "module": self.owner_of(endpoint)}
-            elif endpoint and endpoint not in self.sent and self.owner_of(endpoint) in self.modules:
+            elif endpoint and endpoint not in self.sent and self.owner_of(endpoint) in self.harmless:
                 self.sent.add(endpoint)
                 wrong = None if form["files"] else self.send(client, target, form["data"])
                 if wrong is not None:

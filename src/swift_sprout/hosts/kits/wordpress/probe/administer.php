@@ -7,6 +7,9 @@ require __DIR__ . '/guard.php';
 require __DIR__ . '/persons.php';
 require __DIR__ . '/facts.php';
 require __DIR__ . '/carried.php';
+require __DIR__ . '/asked.php';
+require __DIR__ . '/shapes.php';
+require __DIR__ . '/trying.php';
 require __DIR__ . '/administration.php';
 require __DIR__ . '/steps.php';
 
@@ -37,7 +40,14 @@ answer_steps(
 		'made'     => static fn(): array => Watch::$made,
 		'absent_there' => array( Carried::class, 'absent' ),
 		'names'    => array( Carried::class, 'names' ),
+		'functions_absent' => static fn(): array => Asked::functions( question()['functions'] ?? array() ),
+		'database_absent'  => static fn(): array => Asked::database( ...question()['database'] ?? array( array(), array() ) ),
+		'made_up_there' => static fn(): array => Trying::rows( question()['harmless'] ?? array() ),
 		'boxes'    => static fn() => Administration::boxes( $sprout_places ),
+		'waiting_there' => array( Carried::class, 'waiting' ),
+		'lists'    => static fn() => Trying::lists( $sprout_places ),
+		'widgets'  => static fn() => Trying::widgets( $sprout_places ),
+		'answers'  => static fn() => Trying::answers( question()['harmless'] ?? array() ),
 	),
 	question()['only'] ?? array()
 );

@@ -8,6 +8,8 @@ require __DIR__ . '/persons.php';
 require __DIR__ . '/facts.php';
 require __DIR__ . '/shapes.php';
 require __DIR__ . '/carried.php';
+require __DIR__ . '/asked.php';
+require __DIR__ . '/trying.php';
 require __DIR__ . '/steps.php';
 
 ob_start();
@@ -30,6 +32,7 @@ answer_steps(
 		'roles'    => array( Facts::class, 'roles' ),
 		'people'   => array( Facts::class, 'people' ),
 		'tables'   => array( Shapes::class, 'tables' ),
+		'columns'  => array( Asked::class, 'columns' ),
 		'shapes'   => static fn(): array => Shapes::wanted( $sprout_asked['namespaces'] ?? array() ),
 		'types'    => array( Carried::class, 'types' ),
 		'ordinary' => array( Carried::class, 'ordinary' ),
@@ -43,6 +46,9 @@ answer_steps(
 		'made'     => static fn(): array => Watch::$made,
 		'codes'    => static fn() => Carried::codes( $sprout_places ),
 		'blocks'   => array( Carried::class, 'blocks' ),
+		'made_up'  => static fn(): array => Trying::rows( $sprout_asked['harmless'] ?? array() ),
+		'drawn_again' => static fn() => Trying::drawn( $sprout_asked['harmless'] ?? array() ),
+		'writing'  => static fn() => Trying::endpoints( $sprout_asked['harmless'] ?? array() ),
 		'done'     => static fn() => Carried::done( $sprout_asked['harmless'] ?? array() ),
 	),
 	$sprout_asked['only'] ?? array()

@@ -201,7 +201,7 @@ final class Facts {
 			$place = Guard::outside( $died->getTrace() );
 			$told  = array( 'status' => $died->getCode(), 'said' => $died->getMessage(), 'died' => $place );
 		} catch ( \Throwable $thrown ) {
-			$told = array( 'status' => 500, 'fatal' => array( get_class( $thrown ), $thrown->getMessage(), $thrown->getFile(), $thrown->getLine(), '' ) );
+			$told = array( 'status' => 500, 'fatal' => array( get_class( $thrown ), $thrown->getMessage(), ...Guard::place_of( $thrown ), '' ) );
 		}
 		remove_filter( 'wp_die_handler', array( self::class, 'dying' ), PHP_INT_MAX );
 		return $told + array( 'seconds' => microtime( true ) - $begun );

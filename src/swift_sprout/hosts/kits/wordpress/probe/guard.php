@@ -118,9 +118,17 @@ final class Guard {
 		return true;
 	}
 
+	/** Where something was thrown; a call with wrong arguments is where a module's code makes it. */
+	public static function place_of( \Throwable $thrown ): array {
+		if ( $thrown instanceof \TypeError && preg_match( '/called in (.+) on line (\d+)/', $thrown->getMessage(), $caller ) && self::in_module( $caller[1] ) ) {
+			return array( $caller[1], (int) $caller[2] );
+		}
+		return array( $thrown->getFile(), $thrown->getLine() );
+	}
+
 	/** Something was thrown that nobody caught. */
 	public static function thrown( \Throwable $thrown ): void {
-		$place = array( $thrown->getFile(), $thrown->getLine() );
+		$place = self::place_of( $thrown );
 		if ( self::in_host( $place[0] ) ) {
 			$found = self::outside( $thrown->getTrace() );
 			$place = $found[0] ? $found : $place;

@@ -1,4 +1,7 @@
-"""Methods, constants and properties that a module's code asks of its own classes, and that those do not have."""
+"""Methods, constants and properties that a module's code asks of its own classes, and that those do not have.
+
+Of which class a thing is, is told by the types that the code says: of ``$this``, of properties and of parameters.
+"""
 
 from __future__ import annotations
 
@@ -72,6 +75,23 @@ class Members:
                     continue  # one that is only never set is no slip of the pen
                 yield AbsentMember(file, asked.line, asked.sort, asked.name, held.name, near)
 
+    def absent_elsewhere(self) -> Iterator[AbsentMember]:
+        """Yield the methods that classes ask of other classes of the module, and that those do not have."""
+        told: set[tuple[str, str]] = set()
+        for held, node, file in self._all.values():
+            if held.sort != "class" or _BOUND_ELSEWHERE.search(text_of(node)):
+                continue
+            for of, method, line in _asked_of_others(node, file):
+                entry = self._all.get(of.lower())
+                if entry is None or entry[0].sort != "class" or entry[0] is held or (of, method) in told:
+                    continue
+                chain = self._chain(of)
+                known = _names("method", [*chain, *self._below(of)]) if chain is not None else None
+                if known is not None and method.lower() not in known:
+                    told.add((of, method))
+                    near = near_text(method.lower(), known)
+                    yield AbsentMember(file, line, "method", method, entry[0].name, near)
+
     def _chain(self, name: str) -> list[Node] | None:
         """Return a class with all that it has members from; None where one of them is not the module's."""
         found: list[Node] = []
@@ -117,6 +137,71 @@ def _asked_of_itself(node: Node, name: str) -> Iterator[_Asked]:
         if asked is not None and (asked.sort, asked.name, asked.parent) not in told:
             told.add((asked.sort, asked.name, asked.parent))
             yield asked
+
+
+def _asked_of_others(node: Node, file: PhpFile) -> Iterator[tuple[str, str, int]]:
+    """Yield what the body of a class asks of things whose class it says: that class, the method, the line."""
+    types = _property_types(node, file)
+    for one in members_asked(node):
+        name = one.child_by_field_name("name")
+        if name is None or name.type != "name":
+            continue
+        if one.type == "scoped_call_expression":
+            scope = one.child_by_field_name("scope")
+            if scope is not None and scope.type in ("name", "qualified_name") and text_of(scope) not in _OWN:
+                yield file.whole(text_of(scope)), text_of(name), line_of(one)
+        elif one.type in ("member_call_expression", "nullsafe_member_call_expression"):
+            of = _class_of(one.child_by_field_name("object"), types, file)
+            if of:
+                yield of, text_of(name), line_of(one)
+
+
+def _class_of(held: Node | None, types: dict[str, str], file: PhpFile) -> str:
+    """Return the class of what a member is asked of; empty where the code does not say it."""
+    if held is None:
+        return ""
+    if held.type == "member_access_expression" and text_of(held.child_by_field_name("object")) == "$this":
+        return types.get(text_of(held.child_by_field_name("name")), "")
+    if held.type != "variable_name" or text_of(held) == "$this":
+        return ""
+    function = held.parent
+    while function is not None and function.type not in _FUNCTIONS:
+        function = function.parent
+    given = function.child_by_field_name("parameters") if function is not None else None
+    for one in given.named_children if given is not None else ():
+        if text_of(one.child_by_field_name("name")) == text_of(held):
+            again = re.search(rf"{re.escape(text_of(held))}\s*=(?![=>])", text_of(function))
+            return "" if again else _type_of(one, file)
+    return ""
+
+
+_FUNCTIONS = ("method_declaration", "function_definition", "anonymous_function", "arrow_function")
+
+
+def _property_types(node: Node, file: PhpFile) -> dict[str, str]:
+    """Return the classes of a class's properties, as far as their declarations say one."""
+    found: dict[str, str] = {}
+    body = node.child_by_field_name("body")
+    for member in body.named_children if body is not None else ():
+        if member.type == "property_declaration":
+            elements = [one for one in member.named_children if one.type == "property_element"]
+            found.update(
+                {name: _type_of(member, file) for one in elements for name in [text_of(one.named_children[0])[1:]]}
+            )
+        elif member.type == "method_declaration":
+            given = member.child_by_field_name("parameters")
+            for one in given.named_children if given is not None else ():
+                if one.type == "property_promotion_parameter":
+                    found[text_of(one.child_by_field_name("name"))[1:]] = _type_of(one, file)
+    return {name: of for name, of in found.items() if of}
+
+
+def _type_of(declared: Node, file: PhpFile) -> str:
+    """Return the one class that a declaration says; empty for none, for several, and for types of the language."""
+    said = next((one for one in declared.named_children if one.type in ("named_type", "optional_type")), None)
+    if said is not None and said.type == "optional_type":
+        said = said.named_children[0] if said.named_children else None
+    return file.whole(text_of(said)) if said is not None and said.type == "named_type" else ""
 
 
 def _asked(node: Node, short: str) -> _Asked | None:

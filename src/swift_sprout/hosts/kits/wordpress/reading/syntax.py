@@ -62,7 +62,8 @@ def captured(root: Node) -> list[tuple[str, Node]]:
 
 _MEMBERS = """
 [
-  (member_call_expression) (member_access_expression) (scoped_call_expression) (class_constant_access_expression)
+  (member_call_expression) (nullsafe_member_call_expression) (member_access_expression)
+  (scoped_call_expression) (class_constant_access_expression)
 ] @asked
 (anonymous_class) @other
 """

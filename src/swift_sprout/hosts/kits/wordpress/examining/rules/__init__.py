@@ -5,7 +5,22 @@ What a compiler says of the files is beside them (``code.syntax``): it may be kn
 
 from __future__ import annotations
 
-from . import code, drawn, header, names, places, rights, routes, scripts, serving, state, undefined, working
+from . import (
+    acted,
+    asked,
+    code,
+    drawn,
+    header,
+    names,
+    places,
+    rights,
+    routes,
+    scripts,
+    serving,
+    state,
+    undefined,
+    working,
+)
 
 STATIC = (
     header.seen,
@@ -54,6 +69,9 @@ LIVE = (
     state.tables,
     state.rights,
     working.statements_refused,
+    asked.functions,
+    asked.database,
+    asked.columns,
     drawn.jobs,
     routes.saved,
     drawn.archives,
@@ -68,6 +86,7 @@ LIVE = (
     places.assets_served,
     places.assets_waiting,
     drawn.drawn,
+    acted.acted,
     drawn.forms,
     drawn.settings,
     working.others,

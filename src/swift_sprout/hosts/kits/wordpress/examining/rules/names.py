@@ -184,9 +184,19 @@ def hooks(exam: Examination) -> Iterator[Finding]:
     for name, (path, line) in wanted.items():
         if name in own or name.startswith(starts) or called_by_host(exam.view.root, name):
             continue
-        near = misspelt(name, hosts_hooks(exam.view.root)[0] | own)
+        near = misspelt(name, hosts_hooks(exam.view.root)[0] | own) or _near_put_together(exam, name)
         if near:
             yield exam.find("registered.hook-unknown", path, line, hook=name, near=near)
+
+
+def _near_put_together(exam: Examination, name: str) -> str:
+    """Return the hook that the host puts together from a content type's name and that is nearly a name; or nothing."""
+    calls = [*exam.calls("register_post_type"), *exam.calls("register_taxonomy")]
+    types = {call.values[0] for _, call in calls if call.values and isinstance(call.values[0], str)} | {"post", "page"}
+    ending = max((one for one in types if name.endswith(one)), key=len, default="")
+    begins = {one.pattern.removesuffix(".+").replace("\\", "") for one in hosts_hooks(exam.view.root)[1]}
+    near = misspelt(name.removesuffix(ending), begins) if ending else None
+    return f"{near}{ending}" if near else ""
 
 
 #  a class of the module's own collects what is to hang on hooks, and hangs it there later

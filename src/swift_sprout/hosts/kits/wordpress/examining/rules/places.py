@@ -204,7 +204,8 @@ def assets_served(exam: Examination) -> Iterator[Finding]:
 def assets_waiting(exam: Examination) -> Iterator[Finding]:
     """Style sheets and scripts of the module that wait for one that nobody registers."""
     known = (exam.answers.get("names") or {}).get("handles") or []
-    for asset in exam.answers.get("waiting") or [] if exam.loaded else ():
+    waiting = [*(exam.answers.get("waiting") or []), *(exam.answers.get("waiting_there") or [])]
+    for asset in waiting if exam.loaded else ():
         if f"/{exam.module.name}/" not in asset["source"]:
             continue
         said = f"'{asset['needs']}'", f'"{asset["needs"]}"'

@@ -29,6 +29,7 @@ def statements(exam: Examination) -> Iterator[Finding]:
         if found:
             yield exam.find("installed.primary-key", file.path, text.count("\n", 0, found.start()) + 1)
         yield from _unknown_types(exam, file.path, text)
+        yield from _keys_of_absent_columns(exam, file.path, text)
         found = re.search(r"CREATE TABLE IF NOT EXISTS", text)
         if found and not re.search(r"wpdb->query\(", text):
             yield exam.find("installed.if-not-exists", file.path, text.count("\n", 0, found.start()) + 1)
@@ -55,6 +56,24 @@ def _unknown_types(exam: Examination, path: Path, text: str) -> Iterator[Finding
             if near:
                 line = text.count("\n", 0, statement.start(1) + column.start(2)) + 1
                 yield exam.find("installed.column-type-unknown", path, line, column=name, type=said, near=near)
+
+
+_KEY = re.compile(r"^\s*(?:PRIMARY |UNIQUE )?(?:KEY|INDEX)\b[^(\n]*\(([^)\n]*)\)", re.MULTILINE | re.IGNORECASE)
+
+
+def _keys_of_absent_columns(exam: Examination, path: Path, text: str) -> Iterator[Finding]:
+    """Yield the keys of a statement on columns that it does not make."""
+    for statement in re.finditer(r"CREATE TABLE[^(]*\(\s*\n(.*?)\n\s*\)", text, re.DOTALL | re.IGNORECASE):
+        first = [re.match(r"\s*`?(\w+)`?", line) for line in statement.group(1).splitlines()]
+        columns = {one.group(1).lower() for one in first if one is not None and one.group(1).upper() not in _KEYS}
+        for key in re.finditer(
+            r"^\s*(?:PRIMARY |UNIQUE )?(?:KEY|INDEX)\b[^(\n]*\(([^)\n]*)\)", statement.group(1), re.M | re.I
+        ):
+            for said in re.findall(r"`?(\w+)`?(?:\(\d+\))?\s*(?:,|$)", re.sub(r"\(\d+\)?", "", key.group(1))):
+                if said.lower() not in columns and "$" not in statement.group(1):
+                    line = text.count("\n", 0, statement.start(1) + key.start(1)) + 1
+                    near = near_text(said, columns)
+                    yield exam.find("installed.key-column-unknown", path, line, column=said, near=near)
 
 
 #  words that begin a line of such a statement that is no column

@@ -36,9 +36,10 @@ def variables(exam: Examination) -> Iterator[Finding]:
 
 
 def members(exam: Examination) -> Iterator[Finding]:
-    """Methods, constants and properties that classes ask of themselves and do not have."""
+    """Methods, constants and properties that classes ask of themselves or of each other and do not have."""
     reached = exam.module.reached_files
-    for one in Members(exam.module.loaded_files).absent():
+    held = Members(exam.module.loaded_files)
+    for one in (*held.absent(), *held.absent_elsewhere()):
         if one.file in reached:
             yield exam.find(
                 "served.member-absent",

@@ -1,0 +1,263 @@
+<?php
+/**
+ * Does what no page shows: what people do in the administration, on rows and values that are made up.
+ *
+ * Only with modules whose code touches nothing but the database, and only where that takes back what is written.
+ */
+
+namespace SwiftSprout;
+
+final class Trying {
+	/** What a request may hold: the keys that code reads, and the nonces that it asks for. */
+	private const KEYS   = '/\$_(?:POST|GET|REQUEST)\s*\[\s*[\'"]([\w-]+)[\'"]/';
+	private const CHECKS = '/\b(?:check_admin_referer|check_ajax_referer)\(\s*[\'"]([^\'"]+)[\'"](?:\s*,\s*[\'"](\w+)[\'"])?/';
+	private const VERIFY = '/\bwp_verify_nonce\(.*?\$_(?:POST|GET|REQUEST)\s*\[\s*[\'"]([\w-]+)[\'"].*?,\s*[\'"]([^\'"]+)[\'"]\s*\)/s';
+
+	/** Hooks of lists and profiles whose value nobody looks at. */
+	private const ACTIONS = '/_posts_custom_column$|_user_profile$|_add_form_fields$/';
+
+	private static array $columns = array(
+		'int'  => 1, 'dec' => 1, 'floa' => 1, 'doub' => 1, 'bit' => 1, 'year' => 2026, 'date' => '2026-11-23 06:30:00', 'time' => '06:30:00',
+	);
+
+	/** Whether what is written can be taken back: the database keeps all its tables in a way that knows transactions. */
+	public static function may(): bool {
+		global $wpdb;
+		$kinds = $wpdb->get_col( $wpdb->prepare( 'SELECT DISTINCT ENGINE FROM information_schema.TABLES WHERE TABLE_SCHEMA = %s AND TABLE_NAME LIKE %s AND ENGINE IS NOT NULL', DB_NAME, $wpdb->esc_like( $wpdb->prefix ) . '%' ) );
+		return array( 'innodb' ) === array_map( 'strtolower', $kinds );
+	}
+
+	/** Make a row of each table and content type of modules that has none; what it is made of is made up. */
+	public static function rows( array $places ): array {
+		if ( ! $places || ! self::may() ) {
+			return array();
+		}
+		$made = self::posts( $places );
+		foreach ( Asked::columns() as $table => $columns ) {
+			if ( self::row( $table ) ) {
+				$made[] = $table;
+			}
+		}
+		return $made;
+	}
+
+	private static function posts( array $places ): array {
+		$made = array();
+		foreach ( Watch::$made['registered_post_type'] ?? array() as $type ) {
+			if ( ! Facts::within( $type['file'], $places ) || get_posts( array( 'post_type' => $type['name'], 'numberposts' => 1, 'post_status' => 'any' ) ) ) {
+				continue;
+			}
+			self::with_request( self::callbacks( array( 'save_post', "save_post_{$type['name']}" ), $places ) );
+			$told = Facts::tried(
+				static function () use ( $type ): array {
+					$values = array( 'post_type' => $type['name'], 'post_status' => 'publish', 'post_title' => 'Sample', 'post_content' => 'Sample' );
+					return array( 'status' => 200, 'number' => wp_insert_post( $values ) );
+				}
+			);
+			$_POST    = array();
+			$_REQUEST = array();
+			answer( array( 'acted' => array( "save_post_{$type['name']}" => array( 'file' => $type['file'], 'line' => $type['line'] ) + $told ) ) );
+			$made[] = $type['name'];
+		}
+		return $made;
+	}
+
+	private static function row( string $table ): bool {
+		global $wpdb;
+		$name = $wpdb->prefix . $table;
+		if ( $wpdb->get_var( "SELECT 1 FROM `$name` LIMIT 1" ) ) {
+			return false;
+		}
+		$values = array();
+		foreach ( $wpdb->get_results( "SHOW COLUMNS FROM `$name`" ) as $column ) {
+			if ( str_contains( $column->Extra, 'auto_increment' ) || str_contains( $column->Extra, 'GENERATED' ) ) {
+				continue;
+			}
+			$value = 'sample';
+			foreach ( self::$columns as $begins => $sample ) {
+				$value = str_contains( strtolower( $column->Type ), $begins ) ? $sample : $value;
+			}
+			if ( preg_match( "/^enum\('([^']*)'/i", $column->Type, $first ) ) {
+				$value = $first[1];
+			} elseif ( preg_match( '/char\((\d+)\)/', $column->Type, $long ) ) {
+				$value = substr( $value, 0, (int) $long[1] );
+			}
+			$values[ $column->Field ] = $value;
+		}
+		$quiet  = $wpdb->suppress_errors( true );
+		$result = $wpdb->insert( $name, $values );
+		$wpdb->suppress_errors( $quiet );
+		return (bool) $result;
+	}
+
+	/** What hangs on the hooks of lists, profiles and forms of the administration, called once as the screens call it. */
+	public static function lists( array $places ): void {
+		global $wp_filter;
+		$user  = wp_get_current_user();
+		$given = array(
+			'/^manage_(?:edit-)?(\w+)_posts_columns$|^manage_(?:posts|pages|media|users|comments)_columns$|^manage_edit-(\w+)_columns$/' => static fn() => array( array( 'cb' => '', 'title' => 'Title' ) ),
+			'/^(?:post|page|user|media|comment|tag)_row_actions$/' => static fn( $hook ) => array( array( 'edit' => 'Edit' ), self::thing( $hook ) ),
+			'/^plugin_action_links_(.+)$/' => static fn( $hook, $file ) => array( array( 'deactivate' => 'Off' ), $file, array( 'Name' => $file ), 'all' ),
+			'/^plugin_row_meta$/' => static fn() => array( array( 'version' ), (string) key( get_plugins() ), (array) current( get_plugins() ), 'all' ),
+			'/^(?:show|edit)_user_profile$/' => static fn() => array( $user ),
+			'/^(\w+)_add_form_fields$/' => static fn( $hook, $tax ) => array( $tax ),
+			'/^(?:manage_users_custom_column)$/' => static fn() => array( '', 'sample', $user->ID ),
+			'/^manage_(\w+)_posts_custom_column$/' => static fn( $hook, $type ) => self::each_column( $type ),
+			'/^sanitize_option_(.+)$/' => static fn( $hook, $name ) => get_option( $name ) ? array( get_option( $name ), $name, get_option( $name ) ) : array(),
+		);
+		foreach ( array_keys( $wp_filter ) as $hook ) {
+			foreach ( $given as $form => $values ) {
+				if ( ! preg_match( $form, (string) $hook, $named ) || ! ( $first = self::callbacks( array( $hook ), $places )[0] ?? null ) ) {
+					continue;
+				}
+				$calls = $values( $hook, end( $named ) );
+				foreach ( is_array( $calls[0] ?? null ) && isset( $calls['each'] ) ? $calls['each'] : array_filter( array( $calls ) ) as $call ) {
+					$does = preg_match( self::ACTIONS, (string) $hook ) ? 'do_action_ref_array' : 'apply_filters_ref_array';
+					self::acted( (string) $hook, $first, static fn() => $does( $hook, $call ) );
+				}
+			}
+		}
+	}
+
+	/** What modules' widgets draw: on a page, and as a form. */
+	public static function widgets( array $places ): void {
+		global $wp_widget_factory;
+		foreach ( $wp_widget_factory->widgets as $widget ) {
+			$told = Facts::callable_told( array( $widget, 'widget' ) );
+			if ( ! Facts::within( $told['file'], $places ) ) {
+				continue;
+			}
+			$around = array( 'before_widget' => '', 'after_widget' => '', 'before_title' => '', 'after_title' => '', 'widget_id' => 'sample', 'name' => '', 'id' => '' );
+			self::acted( "the widget {$widget->id_base}", $told, static fn() => $widget->widget( $around, array() ) );
+			self::acted( "the form of the widget {$widget->id_base}", $told, static fn() => $widget->form( array() ) );
+			self::acted( "keeping the widget {$widget->id_base}", $told, static fn() => $widget->update( array( 'title' => 'Sample' ), array() ) );
+		}
+	}
+
+	/** What modules' shortcodes and blocks draw once there are rows. */
+	public static function drawn( array $places ): void {
+		global $shortcode_tags;
+		foreach ( $shortcode_tags as $tag => $function ) {
+			$told = Facts::callable_told( $function );
+			if ( $told['callable'] && Facts::within( $told['file'], $places ) ) {
+				self::acted( "the shortcode $tag", $told, static fn() => call_user_func( $function, '', null, $tag ) );
+			}
+		}
+	}
+
+	/** What answers the forms and scripts of the administration. */
+	public static function answers( array $places ): void {
+		global $wp_filter;
+		set_time_limit( 10 );
+		add_filter( 'wp_doing_ajax', '__return_true' );
+		add_filter( 'wp_die_ajax_handler', array( Facts::class, 'dying' ), PHP_INT_MAX );
+		foreach ( array_keys( $wp_filter ) as $hook ) {
+			if ( ! preg_match( '/^(?:wp_ajax_(?:nopriv_)?|admin_post_(?:nopriv_)?)\w/', (string) $hook ) ) {
+				continue;
+			}
+			$callbacks = self::callbacks( array( $hook ), $places );
+			if ( $callbacks ) {
+				self::with_request( $callbacks );
+				self::acted( (string) $hook, $callbacks[0], static fn() => do_action( $hook ) );
+			}
+		}
+		$_POST    = array();
+		$_REQUEST = array();
+	}
+
+	/** What endpoints answer that change something, or whose addresses have parts that vary. */
+	public static function endpoints( array $places ): void {
+		foreach ( rest_get_server()->get_routes() as $route => $handlers ) {
+			foreach ( $handlers as $handler ) {
+				$told = Facts::callable_told( $handler['callback'] ?? null );
+				if ( ! $told['callable'] || ! Facts::within( $told['file'], $places ) ) {
+					continue;
+				}
+				$path = preg_replace( array( '/\(\?P<\w+>(?:\[\\\\d\]|\\\\d|\[0-9\])[^)]*\)/', '/\(\?P<\w+>[^()]*\)/' ), array( '1', 'sample' ), $route );
+				foreach ( str_contains( $path, '(' ) ? array() : array_keys( array_filter( $handler['methods'] ) ) as $method ) {
+					if ( 'GET' === $method && $path === $route ) {
+						continue; // asked for by itself
+					}
+					$request = new \WP_REST_Request( $method, $path );
+					foreach ( $handler['args'] ?? array() as $name => $about ) {
+						if ( ! str_contains( $route, "<$name>" ) && ! isset( $about['default'] ) ) {
+							$request->set_param( $name, self::sample( (array) $about ) );
+						}
+					}
+					self::acted( "$method $route", $told, static fn() => rest_do_request( $request ) );
+				}
+			}
+		}
+	}
+
+	private static function sample( array $about ) {
+		$kinds = array( 'integer' => 1, 'number' => 1.5, 'boolean' => true, 'array' => array(), 'object' => array() );
+		return $about['enum'][0] ?? $kinds[ ( (array) ( $about['type'] ?? 'string' ) )[0] ] ?? ( 'date-time' === ( $about['format'] ?? '' ) ? '2026-11-23T06:30:00' : 'sample' );
+	}
+
+	/** What the callbacks of modules on some hooks are. */
+	private static function callbacks( array $hooks, array $places ): array {
+		$found = array();
+		foreach ( $hooks as $hook ) {
+			foreach ( $GLOBALS['wp_filter'][ $hook ]->callbacks ?? array() as $callbacks ) {
+				foreach ( $callbacks as $callback ) {
+					$told = Facts::callable_told( $callback['function'] );
+					if ( $told['callable'] && Facts::within( $told['file'], $places ) ) {
+						$mirror  = Watch::mirror( Watch::original( $callback['function'] ) );
+						$found[] = $told + array( 'last' => $mirror ? (int) $mirror->getEndLine() : 0 );
+					}
+				}
+			}
+		}
+		return $found;
+	}
+
+	/** Let the request hold what the code of some callbacks reads of it. */
+	private static function with_request( array $callbacks ): void {
+		$_POST = array();
+		foreach ( $callbacks as $told ) {
+			$lines = array_slice( (array) file( $told['file'] ), $told['line'] - 1, $told['last'] - $told['line'] + 1 );
+			$text  = implode( '', $lines );
+			preg_match_all( self::KEYS, $text, $keys );
+			$_POST += array_fill_keys( $keys[1], '1' );
+			preg_match_all( self::CHECKS, $text, $checks, PREG_SET_ORDER );
+			foreach ( $checks as $check ) {
+				$nonce = wp_create_nonce( $check[1] );
+				$_POST = array_merge( $_POST, array( '_wpnonce' => $nonce, '_ajax_nonce' => $nonce ), isset( $check[2] ) ? array( $check[2] => $nonce ) : array() );
+			}
+			preg_match_all( self::VERIFY, $text, $verified, PREG_SET_ORDER );
+			foreach ( $verified as $check ) {
+				$_POST[ $check[1] ] = wp_create_nonce( $check[2] );
+			}
+		}
+		$_REQUEST = $_POST;
+	}
+
+	private static function each_column( string $type ): array {
+		$post = get_posts( array( 'post_type' => $type, 'numberposts' => 1, 'post_status' => 'any' ) )[0] ?? null;
+		$columns = apply_filters( "manage_{$type}_posts_columns", array( 'title' => 'Title' ) );
+		return $post && is_array( $columns ) ? array( array(), 'each' => array_map( static fn( $column ) => array( $column, $post->ID ), array_keys( $columns ) ) ) : array();
+	}
+
+	private static function thing( string $hook ) {
+		$user = str_starts_with( $hook, 'user' );
+		return $user ? wp_get_current_user() : ( get_posts( array( 'numberposts' => 1, 'post_type' => 'any', 'post_status' => 'any' ) )[0] ?? new \WP_Post( new \stdClass() ) );
+	}
+
+	/** Do something and tell what came of it; told before as well, for it may end the run. */
+	private static function acted( string $what, array $callback, callable $do ): void {
+		answer( array( 'acted' => array( $what => $callback + array( 'ended' => true ) ) ) );
+		$told = Facts::tried(
+			static function () use ( $do ): array {
+				ob_start();
+				try {
+					$do();
+				} finally {
+					ob_end_clean();
+				}
+				return array( 'status' => 200 );
+			}
+		);
+		answer( array( 'acted' => array( $what => $callback + $told ) ) );
+	}
+}
