@@ -48,14 +48,18 @@ final class Trying {
 				continue;
 			}
 			self::with_request( self::callbacks( array( 'save_post', "save_post_{$type['name']}" ), $places ) );
+			Watch::failures();
+			Guard::$made_up = true;
 			$told = Facts::tried(
 				static function () use ( $type ): array {
 					$values = array( 'post_type' => $type['name'], 'post_status' => 'publish', 'post_title' => 'Sample', 'post_content' => 'Sample' );
 					return array( 'status' => 200, 'number' => wp_insert_post( $values ) );
 				}
 			);
-			$_POST    = array();
-			$_REQUEST = array();
+			Watch::failures();
+			Guard::$made_up = false;
+			$_POST          = array();
+			$_REQUEST       = array();
 			answer( array( 'acted' => array( "save_post_{$type['name']}" => array( 'file' => $type['file'], 'line' => $type['line'] ) + $told ) ) );
 			$made[] = $type['name'];
 		}
@@ -247,6 +251,8 @@ final class Trying {
 	/** Do something and tell what came of it; told before as well, for it may end the run. */
 	private static function acted( string $what, array $callback, callable $do ): void {
 		answer( array( 'acted' => array( $what => $callback + array( 'ended' => true ) ) ) );
+		Watch::failures();
+		Guard::$made_up = true;
 		$told = Facts::tried(
 			static function () use ( $do ): array {
 				ob_start();
@@ -258,6 +264,8 @@ final class Trying {
 				return array( 'status' => 200 );
 			}
 		);
+		Watch::failures();
+		Guard::$made_up = false;
 		answer( array( 'acted' => array( $what => $callback + $told ) ) );
 	}
 }

@@ -117,6 +117,9 @@ final class Watch {
 			if ( preg_match( '/^(deadlock found|lock wait timeout)/i', (string) $one['error_str'] ) ) {
 				continue; // with whom else asks: another run of ours may be one
 			}
+			if ( Guard::$made_up && ! preg_match( Guard::OF_CODE, (string) $one['error_str'] ) ) {
+				continue; // it may come of the values
+			}
 			if ( Guard::in_module( self::$asked[1] ) && ! self::follows( $sql, (string) $one['error_str'] ) ) {
 				self::$failures[] = array( (string) $one['error_str'], substr( (string) preg_replace( '/\s+/', ' ', $sql ), 0, 200 ), self::$asked[1], self::$asked[2] );
 			}
@@ -162,7 +165,7 @@ final class Watch {
 			}
 			if ( null === $result ) {
 				self::$filters[] = array( 'nothing', $hook, '', ...$place );
-			} elseif ( $level && ob_get_level() === $level && (int) ob_get_length() > $length ) {
+			} elseif ( ! Guard::$made_up && $level && ob_get_level() === $level && (int) ob_get_length() > $length ) {
 				self::$filters[] = array( 'prints', $hook, substr( (string) ob_get_contents(), $length, 120 ), ...$place );
 			}
 			return $result;
