@@ -20,6 +20,11 @@ def absent(*codes: str) -> list[str]:
     return [f"{one.sort} {one.name}" for one in Members(files).absent()]
 
 
+def absent_elsewhere(*codes: str) -> list[str]:
+    files = [PhpFile(Path(f"/quay/{number}.php"), f"<?php\n{code}".encode()) for number, code in enumerate(codes)]
+    return [f"{one.of} {one.name}{one.near}" for one in Members(files).absent_elsewhere()]
+
+
 class Variables(unittest.TestCase):
     def test_what_nothing_defines(self) -> None:
         for code, expected in (
@@ -121,6 +126,30 @@ class OwnMembers(unittest.TestCase):
         ):  # fmt: skip
             with self.subTest(codes):
                 self.assertEqual(absent(*codes), [])
+
+    def test_methods_of_another_class_whose_type_is_said(self) -> None:
+        store = "class Store { public function add() {} public static function table() {} }"
+        for code in (
+            "class A { private Store $store; function f() { $this->store->ad(); } }",
+            "class A { public function __construct( private ?Store $store ) {} function f() { $this->store?->ad(); } }",
+            "class A { function f( Store $given ) { return $given->ad(); } }",
+            "class A { function f() { return Store::ad(); } }",
+        ):
+            with self.subTest(code):
+                self.assertEqual(absent_elsewhere(code, store), ["Store ad; near is add"])
+        for code in (
+            "class A { private Store $store; function f() { $this->store->ADD(); } }",
+            "class A { private Store|Other $store; function f() { $this->store->ad(); } }",
+            "class A { private $store; function f() { $this->store->ad(); } }",
+            "class A { function f( Store $given ) { $given = wrapped( $given ); return $given->ad(); } }",
+            "class A { private Other $store; function f() { $this->store->ad(); } }",
+            "class A { private Store $store; function f() { if ( method_exists( $this->store, 'ad' ) ) { $this->store->ad(); } } }",
+            "class Larger extends Store { function ad() {} } class A { private Store $s; function f() { $this->s->ad(); } }",
+        ):
+            with self.subTest(code):
+                self.assertEqual(absent_elsewhere(code, store), [])
+        magic = "class Store { public function __call( $name, $given ) {} }"
+        self.assertEqual(absent_elsewhere("class A { function f( Store $s ) { $s->ad(); } }", magic), [])
 
 
 if __name__ == "__main__":

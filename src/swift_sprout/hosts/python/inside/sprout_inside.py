@@ -136,6 +136,9 @@ def nobody_outside():
         socket.socket.connect = connect
 
 
+ASKED = re.compile(r"(?<![\w.])([A-Za-z_]\w*)\.([A-Za-z_]\w*)")
+
+
 def absent_names(modules, root):
     """Return what the text of loaded modules asks of packages' modules and they do not have: to be looked at closer.
 
@@ -152,8 +155,8 @@ def absent_names(modules, root):
         if not held:
             continue
         with open(file, encoding="utf-8", errors="replace") as handle:
-            asked = re.findall(rf"(?<![\w.])({'|'.join(map(re.escape, held))})\.([A-Za-z_]\w*)", handle.read())
-        for alias, name in dict.fromkeys(asked):
+            asked = set(ASKED.findall(handle.read()))
+        for alias, name in sorted(one for one in asked if one[0] in held):
             other = held[alias]
             if not hasattr(other, name) and not is_part(other.__name__, name):
                 near = difflib.get_close_matches(name, dir(other), 1, 0.75)

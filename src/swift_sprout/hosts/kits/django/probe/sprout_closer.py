@@ -219,6 +219,12 @@ def administration(root, modules):
     from django.db import DatabaseError
     from django.test import RequestFactory
 
+    def is_own_form(screen):
+        """True where the form of a record is made by code, and not only of what the host's own checks look at."""
+        named = vars(type(screen))
+        code = [name for name, one in named.items() if callable(one) and hasattr(admin.ModelAdmin, name)]
+        return bool(code or {"form", "inlines", "readonly_fields"} & set(named))
+
     labels = {one.label for one in apps.get_app_configs() if one.name in modules}
     request = RequestFactory().get("/")
     request.user = get_user_model()(is_active=True)
@@ -231,6 +237,8 @@ def administration(root, modules):
             if model._meta.app_label not in labels:
                 continue
             for what, ask in (("searched", _searched), ("listed", _listed), ("opened", _opened)):
+                if ask is _opened and not is_own_form(screen):
+                    continue
                 try:
                     ask(screen, request)
                 except DatabaseError:

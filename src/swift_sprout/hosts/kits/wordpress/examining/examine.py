@@ -64,7 +64,9 @@ def _examine(
             # what runs in other processes, while the files are read here
             with letting_go():
                 calling = Meanwhile(lambda: ask_pages(view, php, modules, {}, limit_seconds))
-                booting = Meanwhile(lambda: ask_both(view, limit_seconds, **_questions(view, modules)))
+                booting = Meanwhile(
+                    lambda: ask_both(view, limit_seconds, **_questions(modules), **names_asked(modules, view.modules))
+                )
                 compiling = Meanwhile(lambda: compile_all(view, php, modules, limit_seconds))
                 try:
                     ahead = findings_ahead(kept_by, [module.name for module in modules], view.data.rules, from_files)
@@ -78,7 +80,7 @@ def _examine(
                 requests = ask_pages(view, php, modules, asked.left_out, limit_seconds)
             told_by = asked
             beside = Meanwhile(lambda: ask_around(view, php, told_by, limit_seconds))
-            holding = Meanwhile(lambda: ask_as_holders(view, told_by, limit_seconds, **_questions(view, modules)))
+            holding = Meanwhile(lambda: ask_as_holders(view, told_by, limit_seconds, **_questions(modules)))
             carried = ask_carried(view, php, modules, asked, limit_seconds)
             around = beside.result()
             asked = holding.result()
@@ -150,13 +152,12 @@ def _reaches_out(module: ModuleFiles) -> bool:
     return any(_REACHES_OUT.search(held) for held in module.contents.values())
 
 
-def _questions(view: HostView, modules: Sequence[ModuleFiles]) -> dict[str, object]:
+def _questions(modules: Sequence[ModuleFiles]) -> dict[str, object]:
     """Return what the loaded host is asked for the modules."""
     own = [module for module in modules if not module.single and (module.place / "sprout.toml").is_file()]
     return {
         "namespaces": {module.name: module.said_namespace for module in own},
         "places": [str(module.place) for module in modules],
-        **names_asked(modules, view.modules),
         "harmless": [str(module.place) for module in modules if not module.single and not _reaches_out(module)],
     }
 

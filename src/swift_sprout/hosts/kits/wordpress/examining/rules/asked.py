@@ -23,21 +23,26 @@ _ASIDE = {"vendor", "tests", "test", "node_modules", "lib", "libs", "third-party
 _WRITES = {"insert": (1,), "replace": (1,), "update": (1, 2), "delete": (1,)}
 
 
+_WRITING = re.compile(rb"\$wpdb->(?:insert|replace|update|delete)\s*\(")
+_WORD = re.compile(rb"[a-z][a-z0-9_]+")
+
+
 def functions(exam: Examination) -> Iterator[Finding]:
     """Functions that are called and that neither the host nor any module has."""
-    absent: dict[str, str] = exam.answers.get("functions_absent") or {}
+    every: dict[str, str] = exam.answers.get("functions_absent") or {}
+    #  others may be of a module that need not be there, or words before a parenthesis in a text
+    absent = {name: near for name, near in every.items() if near or name.startswith(_HOSTS_NAMES)}
     if not absent or not exam.loaded:
         return
-    reached = exam.module.reached_files
     told: set[str] = set()
-    for file in _own_files(exam):
+    for file in _own_files(exam, [name.encode() for name in absent]):
         for name, line in (*file.called.items(), *file.called_maybe.items()):
             near = absent.get(name)
             if near is None or name in told:
                 continue
             maybe = name not in file.called or "version_compare" in file.text
-            if not near and (maybe or file not in reached or not name.startswith(_HOSTS_NAMES)):
-                continue  # it may be of a module that need not be there
+            if not near and (maybe or file not in exam.module.reached_files):
+                continue
             told.add(name)
             said = f"; near is {near}" if near else ""
             yield exam.find("served.function-unknown", file.path, line, name=name, near=said)
@@ -49,7 +54,7 @@ def database(exam: Examination) -> Iterator[Finding]:
     for name, near in absent.items() if exam.loaded else ():
         behind = r"\s*\(" if name.endswith("()") else r"\b(?!\s*\()"
         word = re.compile(rf"\$wpdb->{re.escape(name.removesuffix('()'))}{behind}")
-        for file in _own_files(exam):
+        for file in _own_files(exam, [name.removesuffix("()").encode()]):
             found = word.search(file.text)
             if found is not None:
                 line = file.text.count("\n", 0, found.start()) + 1
@@ -61,12 +66,13 @@ def database(exam: Examination) -> Iterator[Finding]:
 def columns(exam: Examination) -> Iterator[Finding]:
     """Columns that are written into tables which do not have them."""
     tables: dict[str, list[str]] = exam.answers.get("columns") or {}
-    contents = exam.module.contents.values()
-    mine = [name for name in tables if any(re.search(rb"(?<![a-z0-9_])%b\b" % name.encode(), one) for one in contents)]
-    if not mine or not exam.loaded:
+    writing = [path for path, content in exam.module.contents.items() if _WRITING.search(content)]
+    if not tables or not writing or not exam.loaded:
         return
-    for file in exam.module.reached_files:
-        if not re.search(r"\$wpdb->(?:insert|replace|update|delete)\s*\(", file.text):
+    words = {word for content in exam.module.contents.values() for word in _WORD.findall(content)}
+    mine = [name for name in tables if name.encode() in words]
+    for file in exam.module.reached_files if mine else ():
+        if file.path not in writing:
             continue
         for node in members_asked(parsed(file.content).root_node):
             positions = _WRITES.get(text_of(node.child_by_field_name("name")), ())
@@ -97,7 +103,12 @@ def _written(
                 yield exam.find("installed.column-unknown", file.path, line_of(key or node), **values)
 
 
-def _own_files(exam: Examination) -> list[PhpFile]:
-    """Return the module's files but for those that it brings from others, and its tests."""
+def _own_files(exam: Examination, words: list[bytes]) -> list[PhpFile]:
+    """Return the module's files that hold one of some words, without its tests and what it brings from others."""
     folder = exam.module.folder
-    return [one for one in exam.module.files if not _ASIDE & set(one.path.relative_to(folder).parts[:-1])]
+    own = [
+        path
+        for path, content in exam.module.contents.items()
+        if not _ASIDE & set(path.relative_to(folder).parts[:-1]) and any(word in content for word in words)
+    ]
+    return [exam.module.file(path) for path in own]
