@@ -23,7 +23,7 @@ class Undefined(Case):
 
     def test_the_nearest_is_named(self):
         path = self.write("site/quay.py", "depth = 3\n\n\ndef tide():\n    return depht\n")
-        self.assertEqual(undefined_names(self.folder / "site")[str(path)][0].near, "; near is depth")
+        self.assertEqual(undefined_names(self.folder / "site")[str(path)][0].near, " (did you mean depth?)")
 
     def test_whether_it_is_evaluated_as_the_file_is_loaded(self):
         for text, late in (
@@ -92,7 +92,7 @@ class Attributes(Case):
             "def late():\n    from . import tides\n    return tides.tody()\n",
         ):
             with self.subTest(text):
-                self.assertEqual([one[1:] for one in self.absent(text)], [("tides.tody", "; near is today")])
+                self.assertEqual([one[1:] for one in self.absent(text)], [("tides.tody", " (did you mean today?)")])
 
     def test_what_is_no_fault_is_not_told(self):
         for text in (

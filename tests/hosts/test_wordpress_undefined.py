@@ -28,7 +28,7 @@ def absent_elsewhere(*codes: str) -> list[str]:
 class Variables(unittest.TestCase):
     def test_what_nothing_defines(self) -> None:
         for code, expected in (
-            ("function f( $berth ) {\n\treturn $berths;\n}", ["3 berths; near is $berth"]),
+            ("function f( $berth ) {\n\treturn $berths;\n}", ["3 berths (did you mean $berth?)"]),
             ("class A {\n\tpublic function f() {\n\t\techo esc_html( $name );\n\t}\n}", ["4 name"]),
             ('function f() {\n\treturn "Berth $number";\n}', ["3 number"]),
             ("function f() {\n\t$text .= 'tide';\n\treturn $text;\n}", ["3 text"]),
@@ -136,7 +136,7 @@ class OwnMembers(unittest.TestCase):
             "class A { function f() { return Store::ad(); } }",
         ):
             with self.subTest(code):
-                self.assertEqual(absent_elsewhere(code, store), ["Store ad; near is add"])
+                self.assertEqual(absent_elsewhere(code, store), ["Store ad (did you mean add?)"])
         for code in (
             "class A { private Store $store; function f() { $this->store->ADD(); } }",
             "class A { private Store|Other $store; function f() { $this->store->ad(); } }",

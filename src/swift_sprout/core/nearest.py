@@ -24,8 +24,12 @@ def misspelt(wanted: str, known: Iterable[str]) -> str | None:
 
 def near_text(word: str, known: Iterable[str]) -> str:
     """Return what a sentence says of the nearest known word, to be put at its end; nothing where none is like it."""
-    near = nearest(word, known)
-    return f"; near is {near}" if near else ""
+    return said_near(nearest(word, known))
+
+
+def said_near(near: str | None) -> str:
+    """Return what a sentence says at its end of a name that may be meant; nothing for none."""
+    return f" (did you mean {near}?)" if near else ""
 
 
 def did_you_mean(word: str, known: Iterable[str]) -> str:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from ....core.findings import of_another
 from ....core.ladder import Rung, State
-from ....core.nearest import near_text, nearest
+from ....core.nearest import near_text, nearest, said_near
 from ....running.cores import Meanwhile, letting_go
 from ...python.code_errors import is_of_code
 from ...shared.judging import judged
@@ -289,7 +289,7 @@ def _views(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
         for template, line in view.templates:
             if template not in files.templates:
                 near = nearest(template, files.templates)
-                said = f"; near is {near}" if near else ""
+                said = said_near(near)
                 values = {"view": view.name, "template": template, "near": said}
                 yield host.finding("served.template-absent", name, host.relative(view.path), line, **values)
     yield from _taken(host, files, name)
@@ -409,7 +409,7 @@ def _templates_wrong(host: FlaskHost, name: str, answers: dict[str, Any]) -> Ite
             known = endpoints if one["wrong"] == "endpoint" else one.get("among") or _static_files(static)
             match = nearest(one["what"], known) if one["wrong"] in ("endpoint", "static", "block") else None
             what = f"it names {one['what']}, which is not there" if one["wrong"] == "template" else one["what"]
-            values = {"what": what, "near": f"; near is {match}" if match else ""}
+            values = {"what": what, "near": said_near(match)}
             yield host.finding(_WRONG[one["wrong"]], name, host.relative(Path(one["file"])), one["line"], **values)
 
 

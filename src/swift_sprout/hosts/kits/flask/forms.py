@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from ....core.nearest import said_near
 from ...python.attributes import lines_asking
 from ...python.code_errors import is_of_code, said_of_form
 from .asking import place_of, said
@@ -54,10 +55,10 @@ def forms(host: FlaskHost, files: SiteFiles, name: str, answers: dict[str, Any])
 def _refused(
     host: FlaskHost, name: str, path: Path, line: int, told: dict[str, Any], values: dict[str, str]
 ) -> Finding:
-    why, remedy = "and no view answers there", f"send it to a view of the module at {host.relative(path)}:{line}"
+    why, remedy = "which no view answers", f"post it to an existing view at {host.relative(path)}:{line}"
     if told["wrong"] == "refused":
-        why = f"which {told['view']} does not take"
-        remedy = f'write methods=["GET", "POST"] at the route of {told["view"]}'
+        why = f"but {told['view']} does not accept POST"
+        remedy = f'add methods=["GET", "POST"] to the route of {told["view"]}'
     status = str(_STATUS[told["wrong"]])
     return host.finding(
         "routed.form-refused", name, host.relative(path), line, why=why, remedy=remedy, status=status, **values
@@ -102,6 +103,6 @@ def package_names(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterat
             continue
         asked = lines_asking(ast.parse(path.read_text("utf-8", "replace")), one["alias"], one["name"])
         if asked is not None:
-            near = f" (nearest: {one['near'][0]})" if one["near"] else ""
+            near = said_near(next(iter(one["near"]), None))
             values = {"name": one["name"], "of": one["of"], "near": near, "package": one["of"].partition(".")[0]}
             yield host.finding("served.package-lacks", name, host.relative(path), asked[0], **values)

@@ -14,7 +14,7 @@ from ....core.changes import ChangeSet
 from ....core.errors import HostFailed, Refused
 from ....core.hostfacts import Missing, ModuleState, StepRun
 from ....core.modulefolders import ModuleFolder
-from ....core.nearest import nearest
+from ....core.nearest import nearest, said_near
 from ....running.interpreter import Search, find_interpreter
 from ...contract.exchange import Edit, StartUp
 from ...python.formatting import formatted, tidied
@@ -394,4 +394,4 @@ class FlaskHost(BaseHost):
     def nearest_module(self, name: str) -> str:
         """Return a clause that names the module nearest to a name; empty when none is near."""
         found = nearest(name, [one.name for one in self.modules()])
-        return f"; near is {found}" if found else ""
+        return said_near(found)

@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ....core.nearest import near_text, nearest
+from ....core.nearest import near_text, nearest, said_near
 from ...python.attributes import absent_attributes
 from ...python.bindings import names_bound
 from ...python.returning import gives_nothing
@@ -291,5 +291,5 @@ def _links(host: FlaskHost, files: SiteFiles, name: str) -> Iterator[Finding]:
             for owner, file in _LINK.findall(line):
                 if (owner or blueprint) == blueprint and file not in known and known:
                     match = nearest(file, known)
-                    values = {"what": file, "near": f"; near is {match}" if match else ""}
+                    values = {"what": file, "near": said_near(match)}
                     yield host.finding("served.static-absent", name, host.relative(path), number, **values)

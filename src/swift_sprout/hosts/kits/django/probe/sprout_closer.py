@@ -190,7 +190,7 @@ def _differing_in(held, inside):
         kinds = {one.kind for one in own}
         creates = issubclass(held, Model) and name == "save"
         if creates and inspect.Parameter.VAR_KEYWORD not in kinds and "force_insert" not in {one.name for one in own}:
-            wanted = "objects.create() gives it force_insert and using"
+            wanted = "objects.create() passes force_insert and using"
         elif inspect.Parameter.VAR_POSITIONAL not in kinds and len(_by_place(own)) < len(_needed(other)):
             wanted = f"it is called with {', '.join(one.name for one in _needed(other)[1:])}"
         else:

@@ -9,7 +9,7 @@ from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from .....core.nearest import misspelt, near_text
+from .....core.nearest import misspelt, near_text, said_near
 from .reading import host_app_folder, method_classes
 
 if TYPE_CHECKING:
@@ -110,7 +110,7 @@ def _over_nothing(view: HostView, own: Iterable[TemplateFile]) -> Iterator[tuple
         if template.name.startswith("oscar/") and template.name not in theirs and template.name not in used:
             match = misspelt(template.name, theirs)
             if match:
-                yield template, f" (nearest: {match})"
+                yield template, said_near(match)
 
 
 def named_in_package(exam: Examination, text: str) -> bool:

@@ -6,7 +6,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from .....core.nearest import nearest
+from .....core.nearest import nearest, said_near
 from .models import known_models
 
 if TYPE_CHECKING:
@@ -88,4 +88,4 @@ class Examination:
 def near(name: str, known: Iterable[str]) -> str:
     """Return a clause that names the nearest of known names; empty when none is near."""
     found = nearest(name, known)
-    return f"; near is {found}" if found else ""
+    return said_near(found)

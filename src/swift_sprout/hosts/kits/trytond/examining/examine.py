@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from .....core.nearest import nearest
+from .....core.nearest import nearest, said_near
 from .....core.results import ModuleCheck, SetupCheck
 from .....running.cores import WORTH_IT, Meanwhile, both_cores, in_two_steps
 from ....shared.judging import findings_ahead, judged
@@ -135,7 +135,7 @@ def host_findings(view: HostView) -> list[Finding]:
                         entry.line,
                         package=entry.package,
                         place=place,
-                        near=f"; near is {near}" if near else "",
+                        near=said_near(near),
                     )
                 )
     folders = {module.folder.name for module in view.modules}

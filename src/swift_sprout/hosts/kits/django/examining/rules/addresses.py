@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from ......core.findings import Finding
-from ......core.nearest import nearest
+from ......core.nearest import nearest, said_near
 from ...reading.addresses import Route
 from ...reading.code import class_named, nodes_of, spelled
 from ...reading.matching import answers
@@ -45,7 +45,7 @@ def controllers(exam: Examination) -> Iterator[Finding]:
             continue
         if rest not in names:
             match = nearest(rest, names)
-            near = f" (nearest in {exam.view.relative(path)}: {match})" if match else ""
+            near = said_near(match)
             yield exam.find(
                 "routed.controller-absent",
                 route.file,
@@ -137,7 +137,7 @@ def names(exam: Examination) -> Iterator[Finding]:
             name = tag.first_text if tag.name == "url" else None
             if name and name.partition(":")[0] == own.app_name and name not in known:
                 match = nearest(name, known)
-                near = f" (nearest: {match})" if match else ""
+                near = said_near(match)
                 yield exam.find("routed.name-absent", template.path, tag.line, name=name, nearest=near)
 
 
@@ -174,7 +174,7 @@ def names_in_code(exam: Examination) -> Iterator[Finding]:
             if namespace not in included and _declares(exam, namespace):
                 continue
             match = nearest(name, known)
-            near = f" (nearest: {match})" if match else ""
+            near = said_near(match)
             yield exam.find("routed.name-absent", source.path, node.lineno, name=name, nearest=near)
 
 

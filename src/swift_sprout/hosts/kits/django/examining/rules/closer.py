@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ......core.findings import Finding
+from ......core.nearest import said_near
 from ......disk.guard import read_content
 from .....python.attributes import lines_asking
 from ...asking import last_place, said
@@ -81,7 +82,7 @@ def package_names(exam: Examination) -> Iterator[Finding]:
         source = exam.view.project.parse(path) if owner_of(exam.view, one["file"]) == exam.module.name else None
         asked = lines_asking(source.tree, one["alias"], one["name"]) if source and source.tree else None
         if asked is not None:
-            near = f" (nearest: {one['near'][0]})" if one["near"] else ""
+            near = said_near(next(iter(one["near"]), None))
             values = {"name": one["name"], "of": one["of"], "near": near, "package": one["of"].partition(".")[0]}
             yield exam.find("served.package-lacks", path, asked[0], **values)
 

@@ -7,7 +7,7 @@ import sys
 from collections.abc import Iterator
 
 from ......core.findings import Finding
-from ......core.nearest import nearest
+from ......core.nearest import nearest, said_near
 from ...reading.claims import commands_of
 from ...reading.code import imports_of, meta_text
 from ..examination import Examination
@@ -45,7 +45,7 @@ def packages(exam: Examination) -> Iterator[Finding]:
             if os.path.exists(f"{source.place.rpartition('/')[0]}/{top}.py"):
                 continue
             match = nearest(top, installed)
-            near = f" (nearest there: {match})" if match else ""
+            near = said_near(match)
             yield exam.find("compatible.package-absent", source.path, found.line, name=top, nearest=near)
 
 

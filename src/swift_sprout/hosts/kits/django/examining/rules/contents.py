@@ -14,7 +14,7 @@ from typing import Any
 import polib
 
 from ......core.findings import Finding
-from ......core.nearest import nearest
+from ......core.nearest import nearest, said_near
 from ...registration import brief_of
 from ..examination import Examination
 
@@ -86,13 +86,13 @@ def sample_data(exam: Examination) -> Iterator[Finding]:
         name = str(entry["record"])
         if name not in records:
             near = nearest(name, records) or ", ".join(records)
-            reason = f"it names the record {name}, which is not there (nearest: {near})"
+            reason = f"it names the record {name}, which does not exist{said_near(near)}"
             yield exam.find("installed.samples-broken", path, _line(text, name), reason=reason)
             continue
         used = {field for row in entry["rows"] if isinstance(row, dict) for field in row}
         for field in sorted(used - records[name]):
             near = nearest(field, records[name]) or ""
-            reason = f"{name} has no field {field} (nearest: {near})"
+            reason = f"{name} has no field {field}{said_near(near)}"
             yield exam.find("installed.samples-broken", path, _line(text, field), reason=reason)
 
 

@@ -23,9 +23,9 @@ if TYPE_CHECKING:
 _SENT_BY_POST = re.compile(r"<form\b[^>]*\bmethod\s*=\s*[\"']?post\b[^>]*>", re.IGNORECASE)
 #  why a form is refused, and what to do about it
 _WHY = {
-    "absent": ("and nothing answers there", "name an address that there is at {place}"),
-    "slash": ("where nothing answers without a slash at the end", "end the address with a slash at {place}"),
-    "refused": ("which {view} does not take", "let {view} take POST, or send the form elsewhere at {place}"),
+    "absent": ("which no address matches", "post it to an existing address at {place}"),
+    "slash": ("which matches only with a trailing slash", "add the trailing slash at {place}"),
+    "refused": ("but {view} does not accept POST", "accept POST in {view}, or post the form elsewhere at {place}"),
 }
 
 

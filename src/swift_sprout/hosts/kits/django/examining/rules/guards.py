@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from ......core.findings import Finding
-from ......core.nearest import nearest
+from ......core.nearest import nearest, said_near
 from ...reading.code import class_named, function_named, nodes_of, permissions_named, spelled
 from ...reading.project import Source
 from ..examination import Examination
@@ -27,7 +27,7 @@ def permissions(exam: Examination) -> Iterator[Finding]:
             known = exam.view.permissions(label)
             if known is not None and said.text not in known and not _made_by_hand(exam, label, said.text):
                 match = nearest(said.text, known)
-                near = f" (nearest: {match})" if match else ""
+                near = said_near(match)
                 values = {"permission": said.text, "nearest": near}
                 yield exam.find("permitted.permission-unknown", source.path, said.line, **values)
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from ......core.findings import Finding
-from ......core.nearest import nearest
+from ......core.nearest import nearest, said_near
 from .....python.bindings import is_absent_from, names_bound
 from ...reading.code import Imported, imports_below, imports_of, nodes_of, relative_to
 from ...reading.project import Source
@@ -66,7 +66,7 @@ def _judge(exam: Examination, source: Source, imported: Imported, target: str) -
         inside = f"{target}.{name}"
         if name != "*" and name not in bound and not project.file_of(inside) and not project.folder_of(inside):
             match = nearest(name, bound)
-            yield _finding(exam, source, imported.line, inside, f" (nearest: {match})" if match else "")
+            yield _finding(exam, source, imported.line, inside, said_near(match))
 
 
 def _of_package(exam: Examination, source: Source, imported: Imported, target: str) -> Iterator[Finding]:

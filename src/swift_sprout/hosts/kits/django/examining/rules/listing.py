@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from ......core.findings import Finding
-from ......core.nearest import nearest
+from ......core.nearest import nearest, said_near
 from ..examination import Examination
 
 
@@ -145,7 +145,7 @@ def needs(exam: Examination) -> Iterator[Finding]:
                 yield exam.find("compatible.need-off", exam.module.folder / "sprout.toml", need=need)
         elif need not in view.claims.labels and not any(entry.value == need for entry in view.listed):
             match = nearest(need, [*view.labels, *view.claims.labels])
-            near = f" (nearest here: {match})" if match else ""
+            near = said_near(match)
             yield exam.find("compatible.need-absent", exam.module.folder / "sprout.toml", need=need, nearest=near)
 
 

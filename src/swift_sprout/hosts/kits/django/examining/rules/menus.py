@@ -6,7 +6,7 @@ import ast
 from collections.abc import Iterator
 
 from ......core.findings import Finding
-from ......core.nearest import nearest
+from ......core.nearest import nearest, said_near
 from ......core.tomlplaces import line_of
 from ...facts import django
 from ...placing import FRONT_PAGE, front_template, is_placed, template_of
@@ -33,7 +33,7 @@ def entries(exam: Examination) -> Iterator[Finding]:
             space, _, name = str(value.value).rpartition(":")
             if value.value and space in ("", own.app_name) and name not in known:
                 match = nearest(name, known)
-                near = f" (nearest: {match})" if match else ""
+                near = said_near(match)
                 yield exam.find("placed.menu-dead", path, value.lineno, page=value.value, nearest=near)
 
 
@@ -66,7 +66,7 @@ def placements(exam: Examination) -> Iterator[Finding]:
             continue
         if template is None:
             match = nearest(placement.place, [found.name for found in exam.view.templates.all])
-            near = f" (nearest: {match})" if match else ""
+            near = said_near(match)
             yield exam.find("placed.place-unknown", path, line, nearest=near, **values)
         elif not is_placed(exam.view, exam.module, brief, placement):
             yield exam.find("placed.block-not-placed", path, line, template=exam.view.relative(template), **values)

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 
 from ......core.findings import Finding
-from ......core.nearest import nearest
+from ......core.nearest import nearest, said_near
 from ...reading.drawing import KeptOut
 from ...reading.engines import template_engines
 from ...reading.templates import TemplateFile
@@ -87,7 +87,7 @@ def libraries(exam: Examination) -> Iterator[Finding]:
                                 misnamed.add(library)
                                 yield exam.find("placed.library-misnamed", known[match].path, 0, library=library)
                             continue
-                        near = f" (nearest: {match})" if match else ""
+                        near = said_near(match)
                         values = {"template": exam.view.relative(template.place), "library": library, "nearest": near}
                         yield exam.find("placed.library-unknown", template.path, tag.line, **values)
             elif tag.name not in tags or any(known[name].tags.get(tag.name) for name in loaded if name in known):
@@ -137,7 +137,7 @@ def assets(exam: Examination) -> Iterator[Finding]:
                 own = exam.module.folder / "static"
                 known = [path.relative_to(own).as_posix() for path in own.rglob("*") if path.is_file()]
                 match = nearest(asset, known)
-                near = f" (nearest there: {match})" if match else ""
+                near = said_near(match)
                 values = {"template": view.relative(template.path), "asset": asset, "nearest": near}
                 expected = view.relative(own / asset)
                 yield exam.find("placed.asset-absent", template.path, tag.line, expected=expected, **values)

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from ......core.findings import Finding
-from ......core.nearest import nearest
+from ......core.nearest import nearest, said_near
 from ...reading.code import nodes_of, spelled
 from ...reading.modules import ModuleFiles
 from ..examination import Examination
@@ -38,7 +38,7 @@ def targets(exam: Examination) -> Iterator[Finding]:
         if target.name.lower() in {name.lower() for name in classes | others}:
             continue
         match = nearest(target.name, classes)
-        near = f" (nearest: {match})" if match else ""
+        near = said_near(match)
         said = {"target": f"{target.label}.{target.name}", "other": module.name, "nearest": near}
         yield exam.find("enabled.relation-absent", target.path, target.line, **said)
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from ......core.findings import Finding
-from ......core.nearest import nearest
+from ......core.nearest import nearest, said_near
 from ...facts import django
 from ...reading.code import class_named, spelled
 from ..examination import Examination
@@ -48,7 +48,7 @@ def unknown_rights(exam: Examination) -> Iterator[Finding]:
         for right in group.get("may", ()):
             if known is not None and f"{exam.module.label}.{right}" not in known:
                 match = nearest(right, [each.partition(".")[2] for each in known])
-                near = f" (nearest: {match})" if match else ""
+                near = said_near(match)
                 place = _line_of(path, f'"{right}"') or line
                 yield exam.find("permitted.group-right-unknown", path, place, group=name, right=right, nearest=near)
         for other in group.get("includes", ()):

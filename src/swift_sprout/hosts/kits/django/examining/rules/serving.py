@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from ......core.findings import Finding
-from ......core.nearest import nearest
+from ......core.nearest import nearest, said_near
 from ...answers import PageRequest
 from ...asking import said
 from ..evidence import mark_in
@@ -90,7 +90,7 @@ def _failure(exam: Examination, last: PageRequest, file: Path, line: int, common
         folder = exam.module.folder / "templates"
         known = [path.relative_to(folder).as_posix() for path in folder.rglob("*") if path.is_file()]
         match = nearest(name, known)
-        near = f" (nearest there: {match})" if match else ""
+        near = said_near(match)
         expected = exam.view.relative(folder / name)
         return exam.find("served.template-absent", *place, template=name, nearest=near, expected=expected, **common)
     if "TemplateSyntaxError" in kinds or ("UnicodeDecodeError" in kinds and place[0].suffix != ".py"):

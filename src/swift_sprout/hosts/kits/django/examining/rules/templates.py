@@ -6,7 +6,7 @@ import ast
 from collections.abc import Iterator
 
 from ......core.findings import Finding
-from ......core.nearest import near_text, nearest
+from ......core.nearest import near_text, nearest, said_near
 from ...reading.code import nodes_of, template_names
 from ...reading.engines import template_engines
 from ...reading.templates import TemplateFile
@@ -46,7 +46,7 @@ def absent(exam: Examination) -> Iterator[Finding]:
                     yield exam.find("served.template-folder", folder / near, 0, folder=near, wanted=wanted)
                 continue
             match = nearest(said.text, own)
-            near = f" (nearest there: {match})" if match else ""
+            near = said_near(match)
             values = {"template": said.text, "nearest": near, "path": "its page"}
             expected = exam.view.relative(folder / said.text)
             yield exam.find("served.template-absent", source.path, said.line, expected=expected, **values)
@@ -64,7 +64,7 @@ def unknown_blocks(exam: Examination) -> Iterator[Finding]:
         for block, line in outer.items():
             if block not in known:
                 match = nearest(block, known)
-                near = f" (nearest: {match})" if match else ""
+                near = said_near(match)
                 values = {"template": exam.view.relative(template.path), "block": block, "nearest": near}
                 yield exam.find("served.block-unknown", template.path, line, layout=template.extends, **values)
 
@@ -102,7 +102,7 @@ def asked_by_templates(exam: Examination) -> Iterator[Finding]:
                 yield exam.find("served.template-folder-absent", value.file, value.line, folder=folder, template=name)
                 return
             match = nearest(name, [one.name for one in templates.all])
-            near = f" (nearest there: {match})" if match else ""
+            near = said_near(match)
             values = {"template": name, "nearest": near, "path": "its page"}
             expected = exam.view.relative(exam.module.folder / "templates" / name)
             yield exam.find("served.template-absent", template.path, tag.line, expected=expected, **values)

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 import polib
 
-from ......core.nearest import misspelt, nearest
+from ......core.nearest import misspelt, nearest, said_near
 from ...reading.datafile import DataField, DataFile, DataRecord
 from ..examination import near
 
@@ -373,7 +373,7 @@ def samples(exam: Examination) -> Iterator[Finding]:
         for entry in entries:
             if str(entry["record"]).lower() not in names:
                 found = nearest(str(entry["record"]).lower(), names)
-                raise ValueError(f"there is no record {entry['record']}" + (f"; near is {found}" if found else ""))
+                raise ValueError(f"there is no record {entry['record']}{said_near(found)}")
             for row in entry["rows"]:
                 row[entry["by"]]
     except (OSError, ValueError) as error:

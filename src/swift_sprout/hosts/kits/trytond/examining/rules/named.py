@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ......core.nearest import misspelt
+from ......core.nearest import misspelt, said_near
 from ...reading.code import CodeClass, spelled
 from ..examination import near
 
@@ -235,7 +235,7 @@ def reports(exam: Examination) -> Iterator[Finding]:
         name = field.text.strip() if field is not None else ""
         meant = misspelt(name, known - drawn) if name not in known else None
         if field is not None and meant:  # a name that no class has is drawn without one
-            yield exam.find("placed.report-unknown", record.path, field.line, name=name, near=f"; near is {meant}")
+            yield exam.find("placed.report-unknown", record.path, field.line, name=name, near=said_near(meant))
         model = exam.models.owned().get(record.text("model"))
         path = exam.module.folder.parent / record.text("report")
         if model is None or model.open or not record.text("report") or not path.is_file():

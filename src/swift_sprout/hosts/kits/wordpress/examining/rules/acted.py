@@ -29,4 +29,4 @@ def acted(exam: Examination) -> Iterator[Finding]:
         file, line = (fatal[2], int(fatal[3])) if inside else (one["file"], int(one["line"]))
         if (file, line) not in told:
             told.add((file, line))
-            yield exam.find("served.deed-breaks", file, line, what=what, reason=fatal[1].split(", called in")[0])
+            yield exam.find("served.action-fails", file, line, what=what, reason=fatal[1].split(", called in")[0])

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ......core.nearest import near_text
+from ......core.nearest import near_text, said_near
 from ...reading.syntax import arguments, array_items, line_of, literal, members_asked, parsed, text_of
 
 if TYPE_CHECKING:
@@ -44,7 +44,7 @@ def functions(exam: Examination) -> Iterator[Finding]:
             if not near and (maybe or file not in exam.module.reached_files):
                 continue
             told.add(name)
-            said = f"; near is {near}" if near else ""
+            said = said_near(near)
             yield exam.find("served.function-unknown", file.path, line, name=name, near=said)
 
 
@@ -58,7 +58,7 @@ def database(exam: Examination) -> Iterator[Finding]:
             found = word.search(file.text)
             if found is not None:
                 line = file.text.count("\n", 0, found.start()) + 1
-                said = f"; near is {near}" if near else ""
+                said = said_near(near)
                 yield exam.find("served.database-member", file.path, line, name=name, near=said)
                 break
 

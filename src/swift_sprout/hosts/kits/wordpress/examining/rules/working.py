@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ......core.nearest import misspelt
+from ......core.nearest import misspelt, said_near
 from .names import gives_rights, rights_known
 
 if TYPE_CHECKING:
@@ -124,7 +124,7 @@ def rights_asked(exam: Examination) -> Iterator[Finding]:
             told.add(right)
             near = misspelt(right, held)
             if near:
-                yield exam.find("permitted.right-unknown", file, line, capability=right, near=f"; near is {near}")
+                yield exam.find("permitted.right-unknown", file, line, capability=right, near=said_near(near))
 
 
 def guards_said(exam: Examination) -> Iterator[Finding]:
