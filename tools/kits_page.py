@@ -1,6 +1,6 @@
 """Writes the tables of keys in docs/kits.md and docs/kits-python.md from the sections that kit files are read into.
 
-The table of hosts in README.md comes from the kit files themselves.
+The table of hosts in README.md, and a page for each kit in docs/hosts, come from the kit files themselves.
 """
 
 from __future__ import annotations
@@ -13,13 +13,14 @@ from typing import Any, Literal, Union, get_args, get_origin
 
 from swift_sprout.core.refresh import RefreshRule
 from swift_sprout.core.sections import fields_of
+from swift_sprout.hosts.contract.kitdata import KitData
 from swift_sprout.hosts.contract.kitfacts import KitFacts
 from swift_sprout.hosts.kits.django.facts import DjangoFacts
 from swift_sprout.hosts.python.interpreter import PythonFacts
 from swift_sprout.hosts.registry import kits
 
 DOCS = Path(__file__).parent.parent / "docs"
-README = DOCS.parent / "README.md"
+README, HOSTS = DOCS.parent / "README.md", DOCS / "hosts"
 HOSTS_BEGIN, HOSTS_END = "<!-- hosts: made by tools/kits_page.py -->", "<!-- end of hosts -->"
 BEGINS, ENDS = "<!-- keys of {}: made by tools/kits_page.py -->", "<!-- end of keys -->"
 SECTIONS: dict[str, dict[str, type]] = {
@@ -98,17 +99,44 @@ def page(name: str) -> str:
 def readme() -> str:
     """Return the README with its table of hosts as the kits say it now."""
     before, _, rest = README.read_text("utf-8").partition(HOSTS_BEGIN + "\n")
-    lines = ["| Kit | Versions checked | Causes known | Limits |", "| --- | --- | --- | --- |"]
+    lines = ["| Kit | Sort | Versions checked | Causes known |", "| --- | --- | --- | --- |"]
     for name, kit in kits().items():
-        facts, data = kit.data.facts, kit.data
-        below = f" on {data.base.title} {' and '.join(data.base.checked)}" if data.base is not None else ""
-        versions = f"{facts.title} {' and '.join(facts.checked)}{below}"
-        limits = facts.limits[0].upper() + facts.limits[1:]
-        lines.append(f"| `{name}` | {versions} | [{len(data.rules)}](docs/rules-{name}.md) | {limits} |")
+        causes = f"[{len(kit.data.rules)}](docs/rules-{name}.md)"
+        lines.append(f"| [`{name}`](docs/hosts/{name}.md) | {kit.data.facts.sort} | {_versions(kit.data)} | {causes} |")
     return "\n".join([before + HOSTS_BEGIN, *lines, HOSTS_END]) + rest.partition(HOSTS_END)[2]
+
+
+def _versions(data: KitData) -> str:
+    below = f" on {data.base.title} {' and '.join(data.base.checked)}" if data.base is not None else ""
+    return f"{data.facts.title} {' and '.join(data.facts.checked)}{below}"
+
+
+def host_page(data: KitData) -> str:
+    """Return the page of a kit: versions, what commands do there, what modules carry, limits."""
+    facts = data.facts
+    name = facts.id
+    base = (
+        f"It builds on the kit [{data.base.title}]({data.base.id}.md), and has all that it has.\n\n"
+        if data.base
+        else ""
+    )
+    parts = "".join(f"- **{part}**: {what}\n" for part, what in data.parts.items())
+    refused = "".join(f"- **{part}**: {what}\n" for part, what in facts.instead.items())
+    limits = "".join(f"- {one.strip()[0].upper()}{one.strip()[1:]}\n" for one in facts.limits.split(";"))
+    cannot = f"\nWhat it has no place for, and the nearest thing:\n\n{refused}" if refused else ""
+    return (
+        f"<!-- made by tools/kits_page.py from the kit's kit.toml -->\n\n# {facts.title}\n\n"
+        f"{facts.sort[0].upper()}{facts.sort[1:]}. Checked on {_versions(data)}; works for `{facts.works}`. "
+        f"Needs {', '.join(facts.needs)}.\n\n{base}"
+        f"See it: `make demo HOST={name}`. [The causes it knows](../rules-{name}.md).\n\n"
+        + "\n\n".join(facts.about)
+        + f"\n\n## What a module can carry\n\n{parts}{cannot}\n## Limits\n\n{limits}"
+    )
 
 
 if __name__ == "__main__":
     README.write_text(readme(), "utf-8")
+    for known_kit in kits().values():
+        (HOSTS / f"{known_kit.data.id}.md").write_text(host_page(known_kit.data), "utf-8")
     for known in SECTIONS:
         (DOCS / known).write_text(page(known), "utf-8")

@@ -8,6 +8,8 @@ from swift_sprout.cli.main import COMMANDS
 from ..support import REPOSITORY, SiteCase, sprout
 
 README = (REPOSITORY / "README.md").read_text("utf-8")
+TABLE_OF_COMMANDS = (REPOSITORY / "docs/commands.md").read_text("utf-8")
+BRIEF = (REPOSITORY / "docs/brief.md").read_text("utf-8")
 
 
 class Help(SiteCase):
@@ -18,7 +20,7 @@ class Help(SiteCase):
                 self.assertIn("example", ran.out)
                 self.assertIn(f"swift-sprout {command}", ran.out)
                 self.assertIn("--format", ran.out)
-                self.assertIn(f"`{command}", README)
+                self.assertIn(f"`{command}", TABLE_OF_COMMANDS)
 
     def test_the_program_itself(self):
         self.assertIn("exit status", self.assert_ok(sprout("--help")).out)
@@ -53,8 +55,8 @@ class Story(SiteCase):
             statuses.append(ran.status)
         self.assertEqual(statuses, [0, 0, 1, 0, 0])
 
-    def test_the_brief_of_the_readme(self):
-        text = README.split("## A brief")[1].split("A field is")[0]
+    def test_the_brief_of_its_page(self):
+        text = BRIEF.split("# A brief")[1].split("A field is")[0]
         brief = self.write("brief.toml", "\n".join(line[4:] for line in text.splitlines()))
         self.assert_ok(self.sprout("new", "--brief", brief, "--preview"))
 

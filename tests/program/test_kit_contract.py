@@ -72,8 +72,10 @@ class OwnKits(Case):
                 self.assertEqual("mends" in plain, mends)
 
     def test_the_pages_of_the_contract_have_every_key(self):
-        from tools.kits_page import README, SECTIONS, page, readme
+        from tools.kits_page import HOSTS, README, SECTIONS, host_page, page, readme
 
+        for name, kit in kits().items():
+            self.assertEqual((HOSTS / f"{name}.md").read_text("utf-8"), host_page(kit.data), "run tools/kits_page.py")
         self.assertEqual(README.read_text("utf-8"), readme(), "run tools/kits_page.py")
         for name in SECTIONS:
             self.assertEqual((REPOSITORY / "docs" / name).read_text("utf-8"), page(name), "run tools/kits_page.py")

@@ -190,6 +190,7 @@ class KitFacts(NamedTuple):
     works           -- the range of versions such as `>=8.2,<8.3`; outside of it `survey` says that rules are unsure
     needs           -- what must be there, in words
     limits          -- what is not supported, and what is peculiar, in words
+    about           -- paragraphs for the kit's page: what commands do on this host
     recognise       -- how the root of a host is known
     naming          -- the law for names of modules
     parts           -- each part that modules can carry, with what it becomes
@@ -239,6 +240,7 @@ class KitFacts(NamedTuple):
     rungs: Mapping[str, str]
     file: tuple[MadeFile, ...]
     limits: str = ""
+    about: tuple[str, ...] = ()
     builds_on: str = ""
     instead: Mapping[str, str] = NOTHING
     then: Mapping[str, str] = NOTHING
