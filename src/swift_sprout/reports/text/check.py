@@ -129,7 +129,7 @@ def _result(module: ModuleCheck, setup: SetupCheck, room: int) -> str:
             if width(text) <= room and module.addresses:
                 return text
         return "served"
-    return "no problems found" if setup.live or not setup.failure else "not asked"
+    return "not asked" if setup.failure else "no problems found"
 
 
 def _findings(out: Terminal, setup: SetupCheck) -> None:
@@ -139,7 +139,8 @@ def _findings(out: Terminal, setup: SetupCheck) -> None:
         if not finding.follows_from:
             _finding(out, finding)
             for consequence in consequences(finding, finding.about, followed):
-                place = f" ({consequence.place})" if consequence.place else ""
+                said = not consequence.place or consequence.file in consequence.cause
+                place = "" if said else f" ({consequence.place})"
                 out.wrapped(f"follows from it: {consequence.cause}{place}", "        ", "      – ")
     if told:
         out.line()
