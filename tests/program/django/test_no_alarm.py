@@ -76,6 +76,7 @@ VARIANTS: healthy.Variants = {
         [
             {"move": "pilotage/views.py", "to": "pilotage/views/pages.py"},
             {"file": "pilotage/views/pages.py", "old": "from .models", "new": "from ..models"},
+            {"file": "pilotage/views/pages.py", "old": "from .forms", "new": "from ..forms"},
             {"file": "pilotage/views/__init__.py", "text": "from .pages import *\n"},
         ],
         True,
@@ -173,7 +174,11 @@ VARIANTS: healthy.Variants = {
     ),
     "a guard with a test of its own": (
         [
-            {"file": "pilotage/views.py", "old": "import LoginRequiredMixin", "new": "import UserPassesTestMixin"},
+            {
+                "file": "pilotage/views.py",
+                "old": "import LoginRequiredMixin",
+                "new": "import LoginRequiredMixin, UserPassesTestMixin",
+            },
             {
                 "file": "pilotage/views.py",
                 "old": "class Rules(LoginRequiredMixin, TemplateView):\n",

@@ -41,8 +41,8 @@ VARIANTS: healthy.Variants = {
             {"file": INIT, "text": '"""Pilotage."""\n'},
             {
                 "file": VIEWS,
-                "old": "from flask import render_template\n\nfrom . import blueprint\n",
-                "new": f"from flask import Blueprint, render_template\n\n{MAKE}",
+                "old": "from flask import abort, redirect, render_template, request, url_for\n\nfrom . import blueprint\n",
+                "new": f"from flask import Blueprint, abort, redirect, render_template, request, url_for\n\n{MAKE}",
             },
             {"file": FACTORY, "old": IMPORT, "new": "    from pilotage.views import blueprint as pilotage\n"},
         ],
@@ -211,6 +211,7 @@ VARIANTS: healthy.Variants = {
                 "new": 'class Closed:\n    def __dir__(self):\n        raise RuntimeError("closed")\n\n\ndef pilots():\n    return render_template(',
             },
             {"file": "pilotage/views.py", "old": 'title="Pilots", ', "new": 'title="Pilots", closed=Closed(), '},
+            {"file": "pilotage/views.py", "old": "title=name, ", "new": "title=name, closed=Closed(), "},
             {
                 "file": "pilotage/views.py",
                 "old": '@blueprint.get("/pilots")\n',

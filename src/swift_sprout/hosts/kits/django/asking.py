@@ -174,6 +174,8 @@ class Asking:
         pages = [
             {
                 "path": route["path"],
+                "module": route["module"],
+                "view": route["view"],
                 "host": route.get("host") or "",
                 "cookie": "" if who == "visitor" else people.cookies[people.named(route, who)],
             }

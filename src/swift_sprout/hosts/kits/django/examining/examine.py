@@ -17,7 +17,7 @@ from ..asking import ERROR_LEVEL, FAILS_WHILE, Asking, last_place, said
 from .across import explained, of_modules, relate
 from .evidence import evidence
 from .examination import Examination
-from .rules.closer import owner_of, unread_template
+from .rules.closer import not_given, owner_of, unread_template
 from .rules.forms import sent_from
 from .settings import absent_names, misspelt, shadows
 
@@ -115,6 +115,8 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
         if not owner_of(view, told["file"]):
             yield unread_template(view, told, "")
     yield from sent_from(view, answered, "")
+    every = [one for requests in answered.asked.values() for one in requests]
+    yield from not_given(view, answered, every, "")
     labels = {module.label for module in view.modules}
     for message in answered.answers.get("checks") or []:
         module = str(message["module"])

@@ -11,6 +11,7 @@ import uuid
 from contextlib import ExitStack
 from urllib.parse import urljoin, urlsplit
 
+from sprout_causes import place_of
 from sprout_filling import forms_in
 from sprout_inside import nobody_outside, told
 
@@ -80,7 +81,10 @@ class Sending:
             if target.netloc != "here" or form["script"] or len(self.sent) >= MOST_FORMS:
                 continue
             view, slash = view_of(target.path)
-            told_of = {"target": target.path, "view": view, "module": self.owner_of(view)}
+            owner = self.owner_of(view)
+            if owner is None and page["module"] and target.path == page["path"]:
+                owner, view = page["module"], page["view"]  # the host's own view answers, for a page of the module
+            told_of = {"target": target.path, "view": view, "module": owner}
             if not view or slash:
                 yield {**told_of, "wrong": "slash" if slash else "absent"}
             elif view not in self.sent and told_of["module"] in self.harmless and not form["files"]:
@@ -103,7 +107,7 @@ class Sending:
                 raise
             if isinstance(error, KeyError) and error.args and error.args[0] in names:
                 return None  # a field that was refused, for its value is made up
-            return {"wrong": "error", "error": told(error, self.root)}
+            return {"wrong": "error", "error": {**told(error, self.root), "place": place_of(error, self.root)}}
         if status == 405:
             return {"wrong": "refused"}
         return {"wrong": "token"} if status == 403 and TOKEN not in data else None

@@ -52,20 +52,23 @@ def is_plain(model, module):
 
 
 def failures_of(model):
-    """Yield what fails with a record of a model, where there is none yet: what was done, and the error."""
+    """Yield what fails with a record of a model, one that is there or one made for this: what was done, the error."""
     from django.db import DatabaseError, transaction
 
     try:
-        if model._base_manager.exists():
-            return
-        record = model()
-        fill(record)
+        record = model._base_manager.first()
+        if record is None:
+            record = model()
+            fill(record)
     except Exception:
         return  # its table is not there, which is told by itself, or nothing is known of a value
     try:
+        adding = record._state.adding
         with transaction.atomic():
             record.save()
-        MADE.append(record)
+            transaction.set_rollback(not adding)  # one that is there stays as it is
+        if adding:
+            MADE.append(record)
     except DatabaseError:
         return  # a rule of the table that the values do not keep
     except Exception as error:

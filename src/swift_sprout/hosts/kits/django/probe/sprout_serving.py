@@ -221,6 +221,7 @@ def note_missing(variable, error):
     entry = logged()
     if entry is None or len(error.params) != 2 or len(entry.setdefault("missing", [])) > 30:
         return
+    from django.db.models import Model
     from django.template.context import BaseContext
 
     name, held = str(error.params[0]), error.params[1]
@@ -234,6 +235,8 @@ def note_missing(variable, error):
         entry["missing"].append({**told, "near": min(near)})
     elif isinstance(held, BaseContext):
         entry["missing"].append({**told, "near": ""})
+    elif isinstance(held, Model):
+        entry["missing"].append({**told, "near": "", "of": type(held).__name__})
 
 
 def marks_of(nodes):

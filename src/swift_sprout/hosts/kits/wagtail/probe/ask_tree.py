@@ -42,7 +42,24 @@ class AskTree(ask.Ask):
                     "page": page.title,
                 }
             )
+            if path:
+                found += [{**found[-1], **below, "path": path + below["path"]} for below in self.below(page)]
         return [*found, *self.screens_for_editors()]
+
+    def below(self, page):
+        """Tell the addresses that a page answers below its own, where its type has such."""
+        specific = page.specific
+        found = []
+        for pattern in getattr(specific, "get_subpage_urls", list)():
+            samples = ask.Samples(False)
+            try:
+                path, _ = samples.path((pattern.pattern,), pattern, pattern.callback)
+            except Exception:
+                continue  # no value is known that its address takes
+            if path and path != "/":
+                route = f"{page.url_path}{pattern.pattern}"
+                found.append({"route": route, "path": path.lstrip("/"), "guessed": samples.guessed})
+        return found
 
     def screens_for_editors(self):
         """Tell the list of each record that editors work on: its address is the host's, its rights the module's."""
@@ -191,7 +208,7 @@ class AskTree(ask.Ask):
     def tree(self):
         """Tell the pages of the asked modules' types, live or not, and those whose type is not there any more."""
         from django.db import connection
-        from wagtail.models import Page, Site
+        from wagtail.models import Page, Site, get_page_models
 
         pages, gone = [], []
         for page in Page.objects.exclude(depth=1).order_by("path").select_related("content_type"):
@@ -222,7 +239,8 @@ class AskTree(ask.Ask):
             )
         sites = [{"host": one.hostname, "default": one.is_default_site} for one in Site.objects.all()]
         connection.close()
-        return {"pages": pages, "gone": gone, "sites": sites}
+        types = [[model._meta.app_label, model._meta.model_name] for model in get_page_models()]
+        return {"pages": pages, "gone": gone, "sites": sites, "types": types}
 
 
 def judged_plainly(model):

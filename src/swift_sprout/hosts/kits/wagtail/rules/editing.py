@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from .....core.nearest import near_text
 from .....core.parts.placing import block_of
 from ...django.asking import last_place, said
-from ...django.reading.code import spelled
+from ...django.reading.code import meta_constant, spelled
 from ...django.registration import brief_of
 from ..composing import DASHBOARD
 from ..facts import wagtail
@@ -131,6 +131,48 @@ def view_sets(exam: Examination) -> Iterator[Finding]:
                     )
 
 
+def record_panels(exam: Examination) -> Iterator[Finding]:
+    """Panels of records' own classes that name no field of theirs."""
+    for path, node in exam.model_classes():
+        if not all(spelled(base).rpartition(".")[2] in _PLAIN for base in node.bases):
+            continue
+        fields = _members(node)
+        for statement in node.body:
+            target = statement.targets[0] if isinstance(statement, ast.Assign) else None
+            if not isinstance(target, ast.Name) or target.id not in ("panels", "edit_handler"):
+                continue
+            for call in ast.walk(statement):
+                if not isinstance(call, ast.Call) or spelled(call.func).rpartition(".")[2] != "FieldPanel":
+                    continue
+                name = call.args[0].value if call.args and isinstance(call.args[0], ast.Constant) else None
+                if isinstance(name, str) and name not in fields:
+                    values = {"owner": node.name, "record": node.name, "name": name, "near": near_text(name, fields)}
+                    yield exam.find("placed.screen-panel-unknown", path, call.lineno, **values)
+
+
+#  bases of records that bring no fields that a panel could name
+_SETTINGS = ("BaseSiteSetting", "BaseGenericSetting")
+_PLAIN = ("Model", *_SETTINGS, "Orderable", "ClusterableModel")
+
+
+def settings_registered(exam: Examination) -> Iterator[Finding]:
+    """Settings of a site that are never registered: the host does not know them."""
+    found = (
+        (source.path, node)
+        for source in exam.sources
+        for node in (source.tree.body if source.tree is not None and source.mentions(*_SETTINGS) else ())
+        if isinstance(node, ast.ClassDef)
+    )
+    for path, node in found:
+        if not any(spelled(base).rpartition(".")[2] in _SETTINGS for base in node.bases):
+            continue
+        decorated = any("register_setting" in ast.unparse(one) for one in node.decorator_list)
+        said = (source for source in exam.sources if source.mentions("register_setting"))
+        called = any(re.search(rf"register_setting\(\s*{node.name}\b", one.source.text) for one in said if one.source)
+        if not decorated and not called and meta_constant(node, "abstract") is not True:
+            yield exam.find("registered.setting-unregistered", path, node.lineno, name=node.name)
+
+
 def _registered_names(exam: Examination) -> set[str]:
     """Return the names that stand in calls that register, in lists of groups, and in functions that return them."""
     found: set[str] = set()
@@ -235,5 +277,5 @@ def panels(exam: Examination) -> Iterator[Finding]:
                 yield exam.find("placed.panel-not-shown", source.path, node.lineno, panel=node.name)
 
 
-STATIC = (hook_functions, view_sets, permissions)
+STATIC = (hook_functions, view_sets, permissions, record_panels, settings_registered)
 LIVE = (menu, let_in, panels)

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from .....core.nearest import misspelt, near_text, nearest
 from ....contract.kitdata import matches
+from ...django.examining.examination import Examination
 from ...django.facts import django
 from ...django.reading.code import spelled
 from ..facts import wagtail
@@ -16,7 +17,6 @@ from .pagetypes import TypeFile, page_types, types_of_host
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
-    from ...django.examining.examination import Examination
 
 
 #  bases of page types that bring no fields but those which every page has
@@ -86,8 +86,10 @@ def types(exam: Examination) -> Iterator[Finding]:
             for text in said or ():
                 label, dot, name = text.text.rpartition(".")
                 label = label if dot else exam.module.label
-                if label in labels and not any(
-                    label == other and name.lower() == type_name.lower() for other, type_name in known
+                if (
+                    label in labels
+                    and not any(label == other and name.lower() == type_name.lower() for other, type_name in known)
+                    and not _may_be_page(exam, label, name)
                 ):
                     near = near_text(name, [type_name for _, type_name in known])
                     yield exam.find(
@@ -101,6 +103,23 @@ def types(exam: Examination) -> Iterator[Finding]:
                     )
         yield from _fields(exam, each, by_name)
         yield from _template(exam, each)
+
+
+def _may_be_page(exam: Examination, label: str, name: str) -> bool:
+    """True for a page type of the running host, or a class whose bases the files do not tell to be no pages."""
+    tree = (exam.live.answers.get("tree") or {}) if exam.live is not None else {}
+    if [label, name.lower()] in tree.get("types", ()):
+        return True
+    for module in (one for one in exam.view.modules if one.label == label):
+        other = exam if module is exam.module else Examination(exam.view, module)
+        for source in other.sources:
+            for node in source.tree.body if source.tree is not None and source.mentions(name) else ():
+                if isinstance(node, ast.ClassDef) and node.name.lower() == name.lower():
+                    return not all(spelled(base) in _NO_PAGES for base in node.bases)
+    return False
+
+
+_NO_PAGES = ("models.Model", "Model", "Orderable", "ClusterableModel", "AbstractFormField", "object")
 
 
 def _fields(exam: Examination, each: TypeFile, by_name: dict[str, TypeFile]) -> Iterator[Finding]:

@@ -48,10 +48,12 @@ def page_types(exam: Examination) -> list[TypeFile]:
     ]
     known: set[str] = set()
     types: list[TypeFile] = []
+    #  those of the host's own that are pages (7.4)
+    pages = {"Page", "AbstractForm", "AbstractEmailForm"}
     for _ in range(4):  # a page type of a page type of a page type
         for path, node in found:
             bases = tuple(spelled(base).rpartition(".")[2] for base in node.bases)
-            if node.name not in known and any(base == "Page" or base in known for base in bases):
+            if node.name not in known and any(base in pages or base in known for base in bases):
                 known.add(node.name)
                 types.append(_read(path, node, bases))
     return types

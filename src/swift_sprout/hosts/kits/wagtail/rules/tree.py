@@ -19,6 +19,10 @@ def _tree(exam: Examination) -> dict[str, Any]:
 
 def gone(exam: Examination) -> Iterator[Finding]:
     """Pages in the tree whose type is not there any more: renamed, or its module is off."""
+    if exam.registered_as is None or exam.module.name in (exam.live.stopped if exam.live is not None else ()):
+        return  # its types are gone because the module is
+    if "routes" in (exam.live.failures if exam.live is not None else ()):
+        return  # nor does a host that stops tell all of them
     for row in _tree(exam).get("gone", ()):
         if row["label"] == exam.module.label:
             models = exam.module.folder / "models.py"

@@ -16,7 +16,9 @@ from ...reading.code import class_named
 from ..examination import Examination
 
 if TYPE_CHECKING:
-    from ...answers import PageRequest
+    from collections.abc import Sequence
+
+    from ...answers import Live, PageRequest
     from ...view import HostView
 
 
@@ -132,39 +134,57 @@ def variables(exam: Examination) -> Iterator[Finding]:
 
 def lists(exam: Examination) -> Iterator[Finding]:
     """Lists and things that a template of the module shows, and that no page which draws it gives it."""
-    requests = [one for asked in (exam.live.asked if exam.live else {}).values() for one in asked]
-    folder = str(exam.module.folder.resolve()) + "/"
+    yield from not_given(exam.view, exam.live, exam.asked, exam.module.name)
+
+
+def not_given(view: HostView, live: Live | None, requests: Sequence[PageRequest], owner: str) -> Iterator[Finding]:
+    """Yield what templates of a module, or of none, show and no page gives them; each once."""
+    every = [one for asked in (live.asked if live is not None else {}).values() for one in asked]
+    layouts = {one.extends for module in view.modules for one in module.templates if one.extends}
     met: set[tuple[str, str]] = set()
-    for asked in exam.asked:
-        for missing in (one["name"] for one in asked.log.get("missing", ()) if not one["near"]):
+    for asked in requests:
+        for missing in (one for one in asked.log.get("missing", ()) if not one["near"]):
             for file in (str(one["file"]) for one in asked.log.get("templates", ())):
-                if not file.startswith(folder) or (file, missing) in met:
+                key = file, missing["variable"]
+                if key in met or owner_of(view, file) != owner or not Path(file).is_relative_to(view.root):
                     continue
-                met.add((file, missing))
-                text = Path(file).read_text("utf-8", "replace")
-                loop = re.search(rf"\{{%\s*for\s+[\w, ]+\s+in\s+{re.escape(missing)}\s*%\}}", text)
-                shown = re.search(rf"\{{\{{\s*({re.escape(missing)}\.[\w.]+)\s*(\||\}}\}})(?!\s*default)", text)
-                asked_about = re.search(rf"\{{%\s*(el)?(if|with)[^%]*\b{re.escape(missing)}\b", text)
-                used = loop or shown
-                if used is None or asked_about or not all(_misses(one, file, missing) for one in requests):
+                met.add(key)
+                found = _shown(Path(file), missing)
+                if found is None or not all(_misses(one, file, missing) for one in every):
                     continue
-                values = {"name": missing, "template": exam.view.relative(Path(file)), "path": asked.path}
-                line = text.count("\n", 0, used.start()) + 1
-                if loop is not None:
-                    yield exam.find("served.list-not-given", Path(file), line, **values)
-                elif shown is not None and exam.view.drawing.is_named(_name_of(file)):
-                    yield exam.find("served.variable-not-given", Path(file), line, variable=shown[1], **values)
+                if "of" in missing and file.rpartition("/templates/")[2] in layouts:
+                    continue  # it is drawn for whatever extends it
+                line, loops = found
+                values = {"name": missing["name"], "variable": missing["variable"], "path": asked.path}
+                place = view.relative(Path(file))
+                values |= {"template": place, "of": missing.get("of", ""), "place": f"{place}:{line}"}
+                code = "list" if loops else "variable"
+                code = f"served.{code}-not-given" if "of" not in missing else "served.attribute-not-there"
+                yield view.data.rules.finding(code, owner, place, line, **values)
+                break
 
 
-def _name_of(file: str) -> str:
-    """Return the name under which a template of a module is drawn."""
-    return file.rpartition("/templates/")[2]
+def _shown(file: Path, missing: dict[str, str]) -> tuple[int, bool] | None:
+    """Return the line on which a template shows what is missing, and whether it loops over it; None for neither.
+
+    What it only asks about, gives a default for, or shows by its plain name, may well not be there.
+    """
+    text = file.read_text("utf-8", "replace")
+    name = re.escape(missing["variable"] if "of" in missing else missing["name"])
+    loop = re.search(rf"\{{%\s*for\s+[\w, ]+\s+in\s+{name}(?:\.\w+)*\s*%\}}", text)
+    more = "" if "of" in missing else r"\.[\w.]+"
+    shown = re.search(rf"\{{\{{\s*{name}{more}\s*(?:\||\}}\}})(?!\s*default)", text)
+    said = loop or shown
+    asked_about = re.search(rf"\{{%\s*(el)?(if|with|firstof)[^%]*(?<![\w.]){name}\b", text)
+    if said is None or asked_about:
+        return None
+    return text.count("\n", 0, said.start()) + 1, loop is not None
 
 
-def _misses(asked: PageRequest, file: str, name: str) -> bool:
-    """True for a page that does not draw a template, or does not give it a name."""
+def _misses(asked: PageRequest, file: str, missing: dict[str, str]) -> bool:
+    """True for a page that does not draw a template, or does not give it what is missing."""
     drawn = any(str(one["file"]) == file for one in asked.log.get("templates", ()))
-    return not drawn or any(one["name"] == name for one in asked.log.get("missing", ()))
+    return not drawn or any(one["variable"] == missing["variable"] for one in asked.log.get("missing", ()))
 
 
 def administration(exam: Examination) -> Iterator[Finding]:

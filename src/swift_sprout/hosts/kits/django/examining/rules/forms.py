@@ -67,7 +67,8 @@ def sent_from(view: HostView, live: Live | None, owner: str) -> Iterator[Finding
 
 def _broken(view: HostView, told: dict[str, Any]) -> Finding:
     outer, error = told["error"]["chain"][0], said(told["error"])
-    place = last_place(told["error"], view.root)
+    passed = told["error"].get("place")
+    place = (Path(passed[0]), int(passed[1])) if passed else last_place(told["error"], view.root)
     if outer["kind"] == "ImproperlyConfigured" or place is None:  # the view knows no address to go to
         found = view.project.defining(told["view"])
         place = (found[0], found[1].lineno) if found is not None else place

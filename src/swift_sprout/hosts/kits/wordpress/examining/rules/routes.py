@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from ......core.nearest import near_text
 from ...facts import wordpress
-from ...reading.routes import pages_of, rest_routes_of
+from ...reading.routes import PageRule, pages_of, rest_routes_of
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -156,6 +156,14 @@ def endpoints(exam: Examination) -> Iterator[Finding]:
             yield exam.find("routed.endpoint-early", path, route.line, hook=", ".join(sorted(hooks)))
 
 
+def stale_pages(exam: Examination) -> list[PageRule]:
+    """Return the pages of the module whose rules the host would make now and has not saved."""
+    told = exam.answers.get("rules") or {}
+    now, kept = told.get("now") or {}, told.get("saved") or {}
+    pages = pages_of(exam.module) if kept else []
+    return [page for page in pages if page.rule in now and kept.get(page.rule) != now[page.rule]]
+
+
 def saved(exam: Examination) -> Iterator[Finding]:
     """Rules that the host would make now and has not saved, that others stand before, or that do not match at all."""
     if not exam.loaded or not {"rules", "host"} <= exam.answers.keys():
@@ -171,7 +179,7 @@ def saved(exam: Examination) -> Iterator[Finding]:
         return
     now = told.get("now") or {}
     kept = told.get("saved") or {}
-    stale = [page for page in pages if page.rule in now and kept and kept.get(page.rule) != now[page.rule]]
+    stale = stale_pages(exam)
     broken = [page for page in pages if page.rule in (told.get("broken") or [])]
     for page in broken:
         yield exam.find("routed.rule-broken", page.file.path, page.line, rule=page.rule)

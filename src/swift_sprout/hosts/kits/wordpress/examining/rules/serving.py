@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ...reading.routes import pages_of
-from .routes import first_met
+from .routes import first_met, stale_pages
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -102,7 +102,8 @@ def _wrong_page(exam: Examination, request: Request) -> Finding | None:
     if request.exact and answer.status == 404:
         rules = exam.answers.get("rules") or {}
         leads = first_met(rules.get("now") or {}, request.path)
-        if leads is not None and (rules.get("saved") or {}).get(leads[0]) != leads[1]:  # as those of a new content type
+        unsaved = leads is not None and (rules.get("saved") or {}).get(leads[0]) != leads[1]
+        if leads is not None and unsaved and not stale_pages(exam):  # the rules of a new content type
             return exam.find("routed.rules-stale", place, line, count=1, rule=leads[0])
         return exam.find("served.not-found", place, line, path=request.path)
     if answer.status in (301, 302, 307, 308) and "wp-login.php" not in answer.headers.get("location", ""):
