@@ -36,6 +36,8 @@ class Completion(SiteCase):
         self.assertIn("--static", self.bash("swift-sprout check --s"))
         self.assertEqual(self.bash("swift-sprout check --format "), {"text", "json"})
         self.assertEqual(self.bash("swift-sprout check fer"), {"ferries"})
+        self.assertEqual(self.bash("swift-sprout check FERR"), {"ferries"})
+        self.assertEqual(self.bash("swift-sprout check harbour-o"), {"harbour_office"})
         self.assertIn("ferries", self.bash("swift-sprout add record x --to "))
         self.assertLessEqual({"names", "rules"}, self.bash("swift-sprout show "))
         self.assertIn("ferries", self.bash("swift-sprout show names "))

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from .describing import Command, Option
 
-MODULES = "swift-sprout completion modules 2>/dev/null"
+MODULES = "swift-sprout completion modules --begun {} 2>/dev/null"  # those of which some spelling begins so
 
 
 def bash(commands: Sequence[Command]) -> str:
@@ -44,7 +44,8 @@ def _bash_value(option: Option) -> str:
     if option.choices:
         return f'COMPREPLY=($(compgen -W "{" ".join(option.choices)}" -- "$current"))'
     if option.takes_module:
-        return f'COMPREPLY=($(compgen -W "$({MODULES})" -- "$current"))'
+        asking = MODULES.format('"$current"')
+        return f"COMPREPLY=($({asking}))"
     return 'COMPREPLY=($(compgen -f -- "$current"))' if option.takes_path else "COMPREPLY=()"
 
 
@@ -61,7 +62,7 @@ def zsh(commands: Sequence[Command]) -> str:
         cases.append(f"    {command.name}) _arguments \\\n            {body} ;;\n")
     return (
         "#compdef swift-sprout\n# completion of swift-sprout for zsh; put it into a folder of $fpath as _swift-sprout\n"
-        f"_swift_sprout_modules() {{ compadd -- ${{(f)\"$({MODULES} | tr ' ' '\\n')\"}} }}\n"
+        f"_swift_sprout_modules() {{ compadd -U -- ${{(f)\"$({MODULES.format('$PREFIX')} | tr ' ' '\\n')\"}} }}\n"
         f"_swift_sprout() {{\n    local -a commands\n    commands=(\n{names}\n    )\n"
         "    if (( CURRENT == 2 )); then _describe command commands; return; fi\n"
         "    shift words; (( CURRENT-- ))\n"
@@ -90,7 +91,7 @@ def fish(commands: Sequence[Command]) -> str:
     lines = [
         "# completion of swift-sprout for fish; put it into ~/.config/fish/completions/swift-sprout.fish",
         "complete -c swift-sprout -f",
-        f"function __swift_sprout_modules; {MODULES} | string split ' '; end",
+        f"function __swift_sprout_modules; {MODULES.format('(commandline -ct)')} | string split ' '; end",
     ]
     for command in commands:
         lines.append(

@@ -10,8 +10,10 @@ import importlib.util
 import json
 import os
 import re
+import signal
 import socket
 import sys
+import threading
 import time
 import traceback
 import types
@@ -134,6 +136,25 @@ def nobody_outside():
         yield
     finally:
         socket.socket.connect = connect
+
+
+@contextlib.contextmanager
+def at_most(seconds):
+    """End what is tried with a TimeoutError where it takes too long, on the main thread of systems that can."""
+    if not hasattr(signal, "SIGALRM") or threading.current_thread() is not threading.main_thread():
+        yield
+        return
+
+    def ended(*_):
+        raise TimeoutError(f"it took more than {seconds} s")
+
+    before = signal.signal(signal.SIGALRM, ended)
+    signal.setitimer(signal.ITIMER_REAL, seconds)
+    try:
+        yield
+    finally:
+        signal.setitimer(signal.ITIMER_REAL, 0)
+        signal.signal(signal.SIGALRM, before)
 
 
 ASKED = re.compile(r"(?<![\w.])([A-Za-z_]\w*)\.([A-Za-z_]\w*)")

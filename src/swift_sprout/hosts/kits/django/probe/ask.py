@@ -21,8 +21,8 @@ import uuid
 
 from sprout_closer import administration, broken_templates, differing_arguments, misspelt_names
 from sprout_forms import Sending
-from sprout_inside import Steps, absent_names, say, secrets_in, told
-from sprout_rows import MADE, fill, forget_rows, try_rows
+from sprout_inside import Steps, absent_names, at_most, say, secrets_in, told
+from sprout_rows import LONGEST, MADE, fill, forget_rows, try_rows
 from sprout_serving import Servers, unwrapped
 
 MANY_PAGES = 16  # for which a second server pays
@@ -732,7 +732,8 @@ class Samples:
                 raise LookupError(f"there is no {model.__name__}, and none is made outside of a copy")
             record = model()
             fill(record)
-            record.save()
+            with at_most(LONGEST):
+                record.save()
             MADE.append(record)
         return record
 

@@ -13,11 +13,12 @@ from urllib.parse import urljoin, urlsplit
 
 from sprout_causes import place_of
 from sprout_filling import forms_in
-from sprout_inside import nobody_outside, told
+from sprout_inside import at_most, nobody_outside, told
 
 TOKEN = "csrfmiddlewaretoken"
 DRAWN = []  # the forms that templates were given since this was emptied
 MOST_FORMS = 60
+LONGEST = 5  # seconds that the code behind a form may take
 
 
 def note_forms(context):
@@ -68,7 +69,8 @@ class Sending:
         host = {"HTTP_HOST": page["host"] or "127.0.0.1"}
         DRAWN.clear()
         try:
-            text = client.get(page["path"], **host).content.decode("utf-8", "replace")
+            with at_most(LONGEST):
+                text = client.get(page["path"], **host).content.decode("utf-8", "replace")
         except Exception:
             return  # told by the page itself
         typed = {}
@@ -101,7 +103,9 @@ class Sending:
         names -- those of the fields of the forms that were drawn
         """
         try:
-            status = client.post(target.path + (f"?{target.query}" if target.query else ""), data, **host).status_code
+            with at_most(LONGEST):
+                answer = client.post(target.path + (f"?{target.query}" if target.query else ""), data, **host)
+            status = answer.status_code
         except BaseException as error:
             if isinstance(error, KeyboardInterrupt):
                 raise

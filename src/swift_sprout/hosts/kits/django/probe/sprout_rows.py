@@ -9,10 +9,11 @@ import datetime
 import decimal
 import uuid
 
-from sprout_inside import nobody_outside, told
+from sprout_inside import at_most, nobody_outside, told
 
 #  of trees, whose libraries keep fields that fit together
 TREES = ({"path", "depth", "numchild"}, {"lft", "rght"}, {"lft", "rgt"})
+LONGEST = 5  # seconds that the code of a record may take
 MADE = []  # the records, in the order in which they were made
 
 
@@ -29,7 +30,9 @@ def try_rows(modules, root):
         for config in apps.get_app_configs():
             for model in config.get_models() if config.name in modules else ():
                 if is_plain(model, config.name):
-                    for doing, error in failures_of(model):
+                    with at_most(LONGEST):
+                        failures = list(failures_of(model))
+                    for doing, error in failures:
                         entry = {"module": config.name, "model": model.__name__, "doing": doing}
                         found.append({**entry, "error": told(error, root)})
     return {"made": len(MADE), "failed": found}

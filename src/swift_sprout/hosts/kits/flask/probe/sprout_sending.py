@@ -8,10 +8,11 @@ import sqlite3
 from urllib.parse import urljoin, urlsplit
 
 from sprout_filling import forms_in
-from sprout_inside import nobody_outside
+from sprout_inside import at_most, nobody_outside
 from sprout_mapper import mapper_of
 
 MOST_FORMS = 40
+LONGEST = 5  # seconds that the code behind a form may take
 BY_CONVERTER = {"IntegerConverter": 1, "FloatConverter": 1.0, "UUIDConverter": "00000000-0000-0000-0000-000000000001"}
 
 
@@ -122,7 +123,8 @@ class Sending:
         client = self.app.test_client()
         self.drawn.clear()
         try:
-            answer = client.get(path)
+            with at_most(LONGEST):
+                answer = client.get(path)
             text = answer.get_data(as_text=True) if "html" in answer.headers.get("Content-Type", "") else ""
         except Exception:
             return  # told by the page itself
@@ -161,7 +163,8 @@ class Sending:
         self.errors.pop(target.path, None)
         self.drawn.clear()
         try:
-            answer = client.post(target.path + (f"?{target.query}" if target.query else ""), data=data)
+            with at_most(LONGEST):
+                answer = client.post(target.path + (f"?{target.query}" if target.query else ""), data=data)
             status, body = answer.status_code, answer.get_data(as_text=True)
         except Exception:
             status, body = 500, ""
