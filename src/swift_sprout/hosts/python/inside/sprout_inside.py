@@ -122,12 +122,17 @@ def texts_in(value, depth):
 
 
 @contextlib.contextmanager
-def nobody_outside():
-    """Refuse every connection over the network while the block runs: what is tried is nobody's business."""
+def nobody_outside(wanted=None):
+    """Refuse every connection over the network while the block runs: what is tried is nobody's business.
+
+    wanted -- a list that is told whom it was tried to reach
+    """
     connect = socket.socket.connect
 
     def refused(self, address):
         if self.family in (socket.AF_INET, socket.AF_INET6):
+            if wanted is not None:
+                wanted.append(address)
             raise ConnectionRefusedError("nobody is asked while something is tried")
         return connect(self, address)
 

@@ -18,7 +18,7 @@ from urllib.parse import quote
 from sprout_apart import open_copies, take_back_commits
 from sprout_inside import Steps, absent_names, say, secrets_in, told
 from sprout_mapper import file_of, mapped, put_together
-from sprout_sending import Parameters, Sending
+from sprout_sending import Parameters, Sending, may_try, opened
 from sprout_templates import Templates, note_missing
 
 MOST_HOST_PAGES = 12
@@ -252,17 +252,22 @@ class Ask(Steps):
             if "GET" in route["methods"] and not route["arguments"] and not route["view"].endswith("static")
         ]
         mine = [route for route in asked if route["module"] in self.question["modules"]]
-        mine += self.with_parameters()
         known = self.question["known"]
         of_host = [{**route, "module": ""} for route in asked if route["module"] not in known and self.is_own(route)]
         server = make_server("127.0.0.1", 0, self.app, request_handler=Quiet)
         threading.Thread(target=server.serve_forever, daemon=True).start()  # until the process ends
-        return [self.call(server.server_port, route) for route in [*mine, *of_host[:MOST_HOST_PAGES]]]
+        found = [self.call(server.server_port, route) for route in [*mine, *of_host[:MOST_HOST_PAGES]]]
+        return [*found, *self.pages_with_parameters()]
 
-    def with_parameters(self):
-        """Return the modules' routes whose addresses have parameters, with a path that can be called."""
+    def pages_with_parameters(self):
+        """Ask for the modules' pages whose addresses have parameters, by values of a row where one can be told.
+
+        What such a page does, it does to one thing: nobody outside is reached meanwhile, such as a database's server.
+        """
         parameters = Parameters(self.app)
         found = []
+        if not may_try(self.app):
+            return found
         for route in self.answers["routes"]:
             mine = route["module"] in self.question["modules"]
             if mine and "GET" in route["methods"] and route["arguments"] and not route["view"].endswith("static"):
@@ -270,11 +275,15 @@ class Ask(Steps):
                     path, of_row = parameters.path(route)
                 except Exception:
                     continue  # no value is known that its address takes
-                found.append({**route, "path": path, "guessed": not of_row})
+                asked = opened(self.app, path)
+                if asked is not None:
+                    found.append(self.described({**route, "path": path, "guessed": not of_row}, *asked))
         return found
 
     def forms(self):
         """Send the forms of the modules' pages; returns what is wrong with them."""
+        if not may_try(self.app):
+            return []
         pages = [page for page in self.answers.get("pages") or () if page["module"] and page["status"] == 200]
         sending = Sending(self.app, self.errors, self.question["harmless"], self.owner_of)
         return sending.all([page for page in pages if page["forms"]])
@@ -332,10 +341,14 @@ class Ask(Steps):
             status, body, kind = 0, str(error).encode(), ""
         finally:
             connection.close()
+        return self.described(route, status, body, kind, time.monotonic() - began)
+
+    def described(self, route, status, body, kind, seconds):
+        """Return what a page answered, with what the application told of it meanwhile."""
         return {
             **route,
             "status": status,
-            "seconds": time.monotonic() - began,
+            "seconds": seconds,
             "type": kind,
             "empty": not body.strip(),
             "forms": b"<form" in body,

@@ -5,6 +5,8 @@ All of it happens on the copies of the databases, and reaches nobody outside.
 
 import inspect
 import sqlite3
+import sys
+import time
 from urllib.parse import urljoin, urlsplit
 
 from sprout_filling import forms_in
@@ -14,6 +16,15 @@ from sprout_mapper import mapper_of
 MOST_FORMS = 40
 LONGEST = 5  # seconds that the code behind a form may take
 BY_CONVERTER = {"IntegerConverter": 1, "FloatConverter": 1.0, "UUIDConverter": "00000000-0000-0000-0000-000000000001"}
+
+
+#  libraries that reach a database's server by themselves, past what Python knows of sockets
+PAST_SOCKETS = ("psycopg", "psycopg2", "MySQLdb", "pyodbc", "oracledb", "cx_Oracle", "pymssql", "asyncpg")
+
+
+def may_try(app):
+    """True where nothing that a page does to a database stays: not where a library writes to a server by itself."""
+    return mapper_of(app) is not None or not any(name in sys.modules for name in PAST_SOCKETS)
 
 
 class Parameters:
@@ -87,6 +98,24 @@ def first_row(database, table):
         return {}
     finally:
         connection.close()
+
+
+def opened(app, path):
+    """Open a page in this process, while nobody outside is reached: status, body, type and seconds of the answer.
+
+    None where it wants somebody outside, or takes too long.
+    """
+    began = time.monotonic()
+    wanted = []
+    try:
+        with nobody_outside(wanted), at_most(LONGEST):
+            answer = app.test_client().get(path)
+            body, kind = answer.get_data(), answer.headers.get("Content-Type", "")
+    except TimeoutError:
+        return None
+    except Exception:
+        return (500, b"", "", time.monotonic() - began) if not wanted else None
+    return (answer.status_code, body, kind, time.monotonic() - began) if not wanted else None
 
 
 class Sending:
