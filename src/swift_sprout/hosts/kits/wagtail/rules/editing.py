@@ -167,10 +167,19 @@ def settings_registered(exam: Examination) -> Iterator[Finding]:
         if not any(spelled(base).rpartition(".")[2] in _SETTINGS for base in node.bases):
             continue
         decorated = any("register_setting" in ast.unparse(one) for one in node.decorator_list)
-        said = (source for source in exam.sources if source.mentions("register_setting"))
-        called = any(re.search(rf"register_setting\(\s*{node.name}\b", one.source.text) for one in said if one.source)
-        if not decorated and not called and meta_constant(node, "abstract") is not True:
+        if not decorated and not _registers(exam, node.name) and meta_constant(node, "abstract") is not True:
             yield exam.find("registered.setting-unregistered", path, node.lineno, name=node.name)
+
+
+def _registers(exam: Examination, name: str) -> bool:
+    """True where code of the module registers a setting, or one that it does not name."""
+    for source in exam.sources:
+        for node in ast.walk(source.tree) if source.tree is not None and source.mentions("register_setting") else ():
+            if isinstance(node, ast.Call) and spelled(node.func).rpartition(".")[2] == "register_setting":
+                given = [*node.args[:1], *(word.value for word in node.keywords if word.arg == "model")]
+                if any(not isinstance(one, ast.Name) or one.id == name or one.id.islower() for one in given):
+                    return True
+    return False
 
 
 def _registered_names(exam: Examination) -> set[str]:

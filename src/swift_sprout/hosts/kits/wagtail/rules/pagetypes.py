@@ -48,8 +48,10 @@ def page_types(exam: Examination) -> list[TypeFile]:
     ]
     known: set[str] = set()
     types: list[TypeFile] = []
-    #  those of the host's own that are pages (7.4)
-    pages = {"Page", "AbstractForm", "AbstractEmailForm"}
+    pages = {"Page"}
+    if any(source.mentions("wagtail.contrib.forms.models") for source in exam.sources):
+        #  those of the host's own that are pages (7.4), where the module has no class of that name
+        pages |= {"AbstractForm", "AbstractEmailForm"} - {node.name for _, node in found}
     for _ in range(4):  # a page type of a page type of a page type
         for path, node in found:
             bases = tuple(spelled(base).rpartition(".")[2] for base in node.bases)

@@ -38,9 +38,22 @@ def drops_value(exam: Examination) -> Iterator[Finding]:
             if not any(spelled(base).endswith("Form") for base in holder.bases):
                 continue
             for method in holder.body:
-                if isinstance(method, Function) and method.name.startswith("clean_") and gives_nothing(method, True):
+                if isinstance(method, Function) and _cleans_field(holder, method) and gives_nothing(method, True):
                     values = {"method": f"{holder.name}.{method.name}", "field": method.name.removeprefix("clean_")}
                     yield exam.find("served.form-drops-value", source.path, method.lineno, **values)
+
+
+def _cleans_field(holder: ast.ClassDef, method: Function) -> bool:
+    """True for a method that the form calls for one of its fields: one that its class names."""
+    name = method.name.removeprefix("clean_")
+    if name == method.name or len(method.args.args) != 1 or method.decorator_list:
+        return False
+    others = [node for node in holder.body if node is not method]
+    return any(
+        (isinstance(node, ast.Name) and node.id == name) or (isinstance(node, ast.Constant) and node.value == name)
+        for other in others
+        for node in ast.walk(other)
+    )
 
 
 def sent(exam: Examination) -> Iterator[Finding]:
