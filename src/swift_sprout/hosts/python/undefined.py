@@ -78,6 +78,7 @@ def _evaluated(file: Path, places: set[tuple[int, int]]) -> Iterator[Undefined]:
     bound = (names_bound(tree) or set()) | {node.arg for node in ast.walk(tree) if isinstance(node, ast.arg)}
     late = late_nodes(tree)
     told = set(_OF_PYTHON_2) if _TWO_LANGUAGES.search(content) else set()
+    told |= _imported_by_classes(tree)
     for node in ast.walk(tree):
         if not isinstance(node, ast.Name) or id(node) in annotated or node.id in told | _ALSO_THERE:
             continue
@@ -85,6 +86,13 @@ def _evaluated(file: Path, places: set[tuple[int, int]]) -> Iterator[Undefined]:
         if (node.lineno, len(before.decode("utf-8", "replace")) + 1) in places:
             told.add(node.id)
             yield Undefined(node.lineno, node.id, near_text(node.id, bound), id(node) in late)
+
+
+def _imported_by_classes(tree: ast.AST) -> set[str]:
+    """Return the names that the bodies of classes import, as under a condition: only they can tell where they hold."""
+    held = [node for node in ast.walk(tree) if isinstance(node, ast.ClassDef)]
+    imports = (one for node in held for one in ast.walk(node) if isinstance(one, ast.Import | ast.ImportFrom))
+    return {(alias.asname or alias.name).partition(".")[0] for one in imports for alias in one.names}
 
 
 def _annotations(node: ast.AST) -> Iterator[ast.AST]:

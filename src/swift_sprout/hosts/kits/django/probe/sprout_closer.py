@@ -4,6 +4,7 @@ All of it is asked of the running host: templates are compiled by its own engine
 and the administration works on the copies of the databases.
 """
 
+import inspect
 import os
 import sys
 
@@ -11,6 +12,7 @@ from sprout_inside import one_letter_off, told
 
 ENDINGS = (".html", ".txt", ".xml")
 MOST_TEMPLATES = 3000
+VARYING = {inspect.Parameter.VAR_POSITIONAL, inspect.Parameter.VAR_KEYWORD}
 LEAST_LETTERS = 5  # of shorter names many differ by one letter and mean something else
 
 
@@ -174,8 +176,6 @@ def differing_arguments(modules):
 
 
 def _differing_in(held, inside):
-    import inspect
-
     from django.db.models import Model
 
     found = []
@@ -191,7 +191,7 @@ def _differing_in(held, inside):
         creates = issubclass(held, Model) and name == "save"
         if creates and inspect.Parameter.VAR_KEYWORD not in kinds and "force_insert" not in {one.name for one in own}:
             wanted = "objects.create() passes force_insert and using"
-        elif inspect.Parameter.VAR_POSITIONAL not in kinds and len(_by_place(own)) < len(_needed(other)):
+        elif kinds.isdisjoint(VARYING) and len(_by_place(own)) < len(_needed(other)):
             wanted = f"it is called with {', '.join(one.name for one in _needed(other)[1:])}"
         else:
             continue

@@ -173,9 +173,24 @@ def names_in_code(exam: Examination) -> Iterator[Finding]:
             namespace = name.rpartition(":")[0]
             if namespace not in included and _declares(exam, namespace):
                 continue
+            if _gives_name(exam, name):
+                continue  # to an address that other code may include
             match = nearest(name, known)
             near = said_near(match)
             yield exam.find("routed.name-absent", source.path, node.lineno, name=name, nearest=near)
+
+
+def _gives_name(exam: Examination, name: str) -> bool:
+    """True where the module's code gives an address a name, which the running host does not include."""
+    return any(
+        isinstance(node, ast.keyword)
+        and node.arg == "name"
+        and isinstance(node.value, ast.Constant)
+        and node.value.value == name.rpartition(":")[2]
+        for source in exam.sources
+        if source.tree is not None and source.mentions("path(")
+        for node in ast.walk(source.tree)
+    )
 
 
 def _declares(exam: Examination, namespace: str) -> bool:
@@ -196,14 +211,15 @@ def _calls_that_may_fail(tree: ast.AST) -> Iterator[ast.Call]:
         node = waiting.pop()
         if isinstance(node, ast.Call):
             yield node
-        if isinstance(node, ast.Try) and any("NoReverseMatch" in _caught(one) or not one.type for one in node.handlers):
-            waiting += [*node.orelse, *node.finalbody, *node.handlers]
+        if isinstance(node, ast.Try) and any(_catches(one) for one in node.handlers):
+            waiting += [*node.orelse, *node.finalbody]  # what comes after a failure is made for hosts that are others
         else:
             waiting.extend(ast.iter_child_nodes(node))
 
 
-def _caught(handler: ast.ExceptHandler) -> str:
-    return ast.unparse(handler.type) if handler.type is not None else ""
+def _catches(handler: ast.ExceptHandler) -> bool:
+    caught = ast.unparse(handler.type) if handler.type is not None else ""
+    return not caught or "NoReverseMatch" in caught or caught in ("Exception", "BaseException")
 
 
 def in_table(exam: Examination) -> Iterator[Finding]:

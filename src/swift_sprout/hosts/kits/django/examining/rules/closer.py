@@ -11,6 +11,7 @@ from ......core.findings import Finding
 from ......core.nearest import said_near
 from ......disk.guard import read_content
 from .....python.attributes import lines_asking
+from .....python.code_errors import is_of_code
 from ...asking import last_place, said
 from ...reading.code import class_named
 from ..examination import Examination
@@ -190,7 +191,7 @@ def _misses(asked: PageRequest, file: str, missing: dict[str, str]) -> bool:
 def administration(exam: Examination) -> Iterator[Finding]:
     """Records that the administration cannot list or search."""
     for one in _told(exam, "administration"):
-        if not exam.owns(one["module"]):
+        if not exam.owns(one["module"]) or (one["what"] == "opened" and not is_of_code(one["error"])):
             continue
         path = exam.view.project.file_of(one["module"])
         source = exam.view.project.parse(path) if path is not None else None

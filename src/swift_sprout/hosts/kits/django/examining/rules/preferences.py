@@ -34,14 +34,25 @@ def unset_when_run(exam: Examination) -> Iterator[Finding]:
 
 def _asked(exam: Examination) -> Iterator[tuple[Source, str, int]]:
     """Yield the settings that loaded code asks for without caring whether they are there."""
+    sets_own = any(source.mentions("AppConf)") for source in exam.sources)  # a class whose members become settings
+    own = f"{exam.module.label.upper()}_" if sets_own else None
     for source in exam.loaded:
-        if source.tree is None or not source.mentions("django.conf"):
+        if source.tree is None or not source.mentions("django.conf") or not _asks_the_host(source.tree):
             continue
         expected = _expected_absent(source.tree)
         for node in nodes_of(source.tree):
             if isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name) and node.value.id == "settings":
+                if own is not None and node.attr.startswith(own):
+                    continue
                 if node.attr.isupper() and isinstance(node.ctx, ast.Load) and node.attr not in expected:
                     yield source, node.attr, node.lineno
+
+
+def _asks_the_host(tree: ast.AST) -> bool:
+    """True for a file in which ``settings`` is the host's: packages have files of their own of that name."""
+    imports = [node for node in ast.walk(tree) if isinstance(node, ast.ImportFrom)]
+    binding = [one for one in imports for alias in one.names if (alias.asname or alias.name) == "settings"]
+    return bool(binding) and all(one.module == "django.conf" and not one.level for one in binding)
 
 
 def _expected_absent(tree: ast.AST) -> set[str]:
@@ -54,11 +65,14 @@ def _expected_absent(tree: ast.AST) -> set[str]:
         elif isinstance(node, ast.Attribute) and isinstance(node.ctx, ast.Store):
             found.add(node.attr)
         elif isinstance(node, ast.Try):
-            found.update(_names_in(node.body))
+            found.update(_names_in([*node.body, *node.handlers]))
+        elif isinstance(node, ast.If | ast.IfExp | ast.BoolOp):  # made for another version of something
+            test = node if isinstance(node, ast.BoolOp) else node.test
+            found.update(_names_in([node]) if "VERSION" in ast.unparse(test).upper() else ())
     return found
 
 
-def _names_in(body: Iterable[ast.stmt]) -> Iterator[str]:
+def _names_in(body: Iterable[ast.AST]) -> Iterator[str]:
     for statement in body:
         for node in ast.walk(statement):
             if isinstance(node, ast.Attribute):
