@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -89,21 +90,21 @@ def _setup(result: CheckResult, setup: SetupCheck, several: bool) -> dict[str, A
         "notes": setup.notes,
         "failure_remedy": setup.failure_remedy,
         "rungs": [str(rung) for rung in RUNGS],
-        "modules": [_module(module) for module in setup.modules],
+        "modules": [_module(module, bool(setup.failure)) for module in setup.modules],
     }
 
 
-def _module(module: ModuleCheck) -> dict[str, Any]:
+def _module(module: ModuleCheck, failed: bool) -> dict[str, Any]:
     stop = module.ladder.stops_at
     if stop is not None:
         result, style = f"stops at {stop.rung}", "fail"
     elif module.ladder.served:
         result, style = "served: " + ", ".join(module.addresses[:2]), "pass"
     else:
-        result, style = "no problems found", "quiet"
+        result, style = "not asked" if failed else "no problems found", "quiet"
     return {
         "module": module.module,
-        "result": result,
+        "pieces": re.split(r"(?<=[^\s/]/)(?=[^,\s])", result),  # an address may go on in the next line behind a slash
         "style": style,
         "steps": [
             {
