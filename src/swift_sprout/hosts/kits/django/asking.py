@@ -20,7 +20,6 @@ from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.code_errors import is_of_code
 from ...python.probing import python_probe
-from ...python.reaching import reaches_out
 from ...shared.leaving_out import start_without_culprits
 from .answers import Live, PageRequest
 from .facts import django
@@ -146,7 +145,7 @@ class Asking:
             requests = _request_all(people, self._probe, live, self.limit_seconds)
             without_rows = self._without_rows(live, requests, people)
             live.answers = self._probe.answers()
-            live.forms = self._forms(modules, requests, people)
+            live.forms = self._forms(requests, people)
             if self.more.get("person"):
                 live.answers["asked_as"] = self._ask_as(live)
             log = self._probe.finish()
@@ -165,10 +164,7 @@ class Asking:
         return live
 
     def _forms(
-        self,
-        modules: Sequence[ModuleFiles],
-        requests: Mapping[str, tuple[dict[str, Any], str, Response]],
-        people: _People,
+        self, requests: Mapping[str, tuple[dict[str, Any], str, Response]], people: _People
     ) -> list[dict[str, Any]]:
         """Let the host send the forms of the pages that show some, as those who saw them; returns what is wrong."""
         pages = [
@@ -184,8 +180,7 @@ class Asking:
         ]
         if not pages:
             return []
-        harmless = [one.name for one in modules if not reaches_out(sorted(one.folder.rglob("*.py")))]
-        wrong: list[dict[str, Any]] = (self._probe.ask("forms", pages=pages, harmless=harmless) or {}).get("wrong", [])
+        wrong: list[dict[str, Any]] = (self._probe.ask("forms", pages=pages) or {}).get("wrong", [])
         return wrong
 
     def _without_rows(

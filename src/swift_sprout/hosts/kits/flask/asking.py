@@ -13,7 +13,6 @@ from ....running.probe import ProbeFailed
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.probing import python_probe
-from ...python.reaching import reaches_out
 from ...shared.leaving_out import start_without_culprits
 from .entry import source_roots
 
@@ -47,7 +46,6 @@ def ask(
         with scratch_folder() as scratch:
             question = {
                 "modules": list(modules),
-                "harmless": [one for one in modules if not reaches_out(host.places.by_name[one].all_code())],
                 "known": [one.name for one in host.modules()],
                 "application": host.said_application,
                 "loads": host.entry.loads if host.entry is not None else "",

@@ -22,6 +22,7 @@ import uuid
 from sprout_closer import administration, broken_templates, differing_arguments, misspelt_names
 from sprout_forms import Sending
 from sprout_inside import Steps, absent_names, at_most, say, secrets_in, told
+from sprout_reaching import reaches_out
 from sprout_rows import LONGEST, MADE, fill, forget_rows, try_rows
 from sprout_serving import Servers, unwrapped
 
@@ -469,12 +470,16 @@ class Ask(Steps):
 
     def forms(self):
         """Send the forms of some pages, on copies only; returns what is wrong with them."""
+        from django.apps import apps
+
         if not all(entry["copied"] for entry in self.answers["databases"].values()):
             return {}
         modules = {name: number for number, name in enumerate(self.question["modules"])}
         scratch = os.path.join(self.question["scratch"], "media")
         owner = functools.partial(owner_of, modules=modules)
-        sending = Sending(self.root, owner, self.question["harmless"], scratch)
+        places = {config.name: config.path for config in apps.get_app_configs() if config.name in modules}
+        harmless = [name for name, place in places.items() if not reaches_out(place)]
+        sending = Sending(self.root, owner, harmless, scratch)
         return {"wrong": sending.all(self.question["pages"])}
 
     def undrawn(self):

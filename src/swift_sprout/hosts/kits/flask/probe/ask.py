@@ -18,6 +18,7 @@ from urllib.parse import quote
 from sprout_apart import open_copies, take_back_commits
 from sprout_inside import Steps, absent_names, say, secrets_in, told
 from sprout_mapper import file_of, mapped, put_together
+from sprout_reaching import reaches_out
 from sprout_sending import Parameters, Sending, may_try, opened
 from sprout_templates import Templates, note_missing
 
@@ -285,8 +286,11 @@ class Ask(Steps):
         if not may_try(self.app):
             return []
         pages = [page for page in self.answers.get("pages") or () if page["module"] and page["status"] == 200]
-        sending = Sending(self.app, self.errors, self.question["harmless"], self.owner_of)
-        return sending.all([page for page in pages if page["forms"]])
+        showing = [page for page in pages if page["forms"]]
+        harmless = (
+            [name for name in self.question["modules"] if not reaches_out(place_of_module(name))] if showing else []
+        )
+        return Sending(self.app, self.errors, harmless, self.owner_of).all(showing)
 
     def owner_of(self, endpoint):
         owner = self.answers["blueprints"].get(endpoint.rpartition(".")[0])
@@ -357,6 +361,12 @@ class Ask(Steps):
             "stopped_by": self.stopped.get(route["path"]),
             "missing": self.missing.get(route["path"], []),
         }
+
+
+def place_of_module(name):
+    """Return the folder of a loaded module, or its file where that is all of it."""
+    file = getattr(sys.modules.get(name), "__file__", None) or ""
+    return os.path.dirname(file) if os.path.basename(file) == "__init__.py" else file
 
 
 def main():
