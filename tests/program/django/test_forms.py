@@ -194,3 +194,30 @@ class Forms(Case):
                 first = [(one["code"], one["file"]) for one in every if not one["follows_from"]]
                 self.assertEqual(first, [(code, place)] if code else [], ran.out)
                 self.write(f"site/{path}", SITE[path])
+
+    def test_a_refusal_of_the_view_is_not_a_missing_token(self):
+        view = '@csrf_exempt\ndef bell(request):\n    return HttpResponse("rung", status=403 if request.method == "POST" else 200)\n'
+        self.change("lost/views.py", '@csrf_exempt\ndef bell(request):\n    return HttpResponse("rung")\n', view)
+        self.assertEqual(self.assert_ok(self.check()).json["summary"]["findings"], 0)
+
+    def test_files_that_belong_to_records_are_left_as_they_are(self):
+        """Code that changes a picture whenever its record is saved meets no file of the host."""
+        saving = (
+            "    def save(self, *args, **kwargs):\n        super().save(*args, **kwargs)\n        if self.picture:\n"
+            "            self.picture.storage.delete(self.picture.name)\n\n    def __str__(self):\n        return self.what\n"
+        )
+        self.change("lost/models.py", "    def __str__(self):\n        return self.what\n", saving)
+        self.write("site/media/find.txt", "a find")
+        with sqlite3.connect(self.root / "quay.db") as connection:
+            connection.execute("insert into lost_find (what, \"on\", picture) values ('Oar', '2026-11-02', 'find.txt')")
+        edit = "class NewFind(UpdateView):\n    model = Find\n"
+        views = (
+            SITE["lost/views.py"]
+            .replace("import CreateView", "import UpdateView")
+            .replace("class NewFind(CreateView):\n", edit)
+        )
+        keeps = '        form.instance.picture.save("find.txt", ContentFile(b"a find"), save=False)\n'
+        self.write("site/lost/views.py", views.replace(keeps, ""))
+        self.change("lost/urls.py", '"new/"', '"new/<int:pk>/"')
+        self.check()
+        self.assertEqual((self.root / "media/find.txt").read_text(), "a find")

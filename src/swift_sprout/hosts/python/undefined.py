@@ -90,9 +90,15 @@ def _evaluated(file: Path, places: set[tuple[int, int]]) -> Iterator[Undefined]:
 
 def _imported_by_classes(tree: ast.AST) -> set[str]:
     """Return the names that the bodies of classes import, as under a condition: only they can tell where they hold."""
-    held = [node for node in ast.walk(tree) if isinstance(node, ast.ClassDef)]
-    imports = (one for node in held for one in ast.walk(node) if isinstance(one, ast.Import | ast.ImportFrom))
-    return {(alias.asname or alias.name).partition(".")[0] for one in imports for alias in one.names}
+    waiting: list[ast.AST] = [node for node in ast.walk(tree) if isinstance(node, ast.ClassDef)]
+    found: set[str] = set()
+    while waiting:
+        node = waiting.pop()
+        if isinstance(node, ast.Import | ast.ImportFrom):
+            found |= {(alias.asname or alias.name).partition(".")[0] for alias in node.names}
+        functions = ast.FunctionDef | ast.AsyncFunctionDef | ast.Lambda
+        waiting += [one for one in ast.iter_child_nodes(node) if not isinstance(one, functions)]
+    return found
 
 
 def _annotations(node: ast.AST) -> Iterator[ast.AST]:

@@ -7,7 +7,7 @@ REACHES_OUT = re.compile(
     rb"\b(?:subprocess|shutil|socket|paramiko|ftplib|smtplib|boto3|docker|zipfile|tarfile)\b"
     rb"|\bos\.(?:remove|unlink|rename|replace|rmdir|removedirs|mkdir|makedirs|system|popen|exec\w*|spawn\w*|kill|truncate)\b"
     rb"|\.(?:write_text|write_bytes|unlink|rmdir|touch)\("
-    rb"|\bopen\([^)\n]*[\"'][rb]*[wax+]"
+    rb"|\bImage\.open\(|\bopen\([^)\n]*[\"'][rb]*[wax+]"
 )
 ASIDE = ("tests", "migrations", "management", "node_modules", "__pycache__")
 

@@ -67,6 +67,11 @@ class Ask(Steps):
         if "person" in wanted:
             self.step("person", self.person)
 
+    @property
+    def scratch(self):
+        """A folder for the files that something tried would keep."""
+        return os.path.join(self.question["scratch"], "media")
+
     def load_addresses(self):
         """Load the table of addresses, which most of what follows rests on; why it fails, if it does, is told there."""
         from django.urls import get_resolver
@@ -439,7 +444,7 @@ class Ask(Steps):
             found.append(entry)
         databases = self.answers["databases"]
         if "default" in databases and all(entry["copied"] for entry in databases.values()):
-            self.step("tried", lambda: try_rows(modules, self.root))
+            self.step("tried", lambda: try_rows(modules, self.root, self.scratch))
         connection.close()
         self.answers["host_pages"] = of_host
         return found
@@ -475,11 +480,10 @@ class Ask(Steps):
         if not all(entry["copied"] for entry in self.answers["databases"].values()):
             return {}
         modules = {name: number for number, name in enumerate(self.question["modules"])}
-        scratch = os.path.join(self.question["scratch"], "media")
         owner = functools.partial(owner_of, modules=modules)
         places = {config.name: config.path for config in apps.get_app_configs() if config.name in modules}
         harmless = [name for name, place in places.items() if not reaches_out(place)]
-        sending = Sending(self.root, owner, harmless, scratch)
+        sending = Sending(self.root, owner, harmless, self.scratch)
         return {"wrong": sending.all(self.question["pages"])}
 
     def undrawn(self):

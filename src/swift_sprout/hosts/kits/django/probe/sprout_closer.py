@@ -95,15 +95,15 @@ def misspelt_names(modules):
 
     Bases are those of the host and of packages: what they have by a name of one letter more, less or other.
     """
-    found = []
     inside = tuple(f"{name}." for name in modules)
+    return [one for held in _classes_of(inside) for one in _misspelt_in(held, inside)]
+
+
+def _classes_of(inside):
+    """Yield the classes that loaded code of modules defines, but for their migrations."""
     for name, module in list(sys.modules.items()):
-        if ".migrations" in name or not _lies_in(name, inside):
-            continue
-        for held in list(vars(module).values()):
-            if isinstance(held, type) and held.__module__ == name:
-                found += _misspelt_in(held, inside)
-    return found
+        if ".migrations" not in name and _lies_in(name, inside):
+            yield from (one for one in list(vars(module).values()) if isinstance(one, type) and one.__module__ == name)
 
 
 def _lies_in(dotted, inside):
@@ -164,15 +164,8 @@ def _of_fields(held):
 
 def differing_arguments(modules):
     """Return the methods that cannot be called as the host calls them, by the arguments of the base class."""
-    found = []
     inside = tuple(f"{name}." for name in modules)
-    for name, module in list(sys.modules.items()):
-        if ".migrations" in name or not _lies_in(name, inside):
-            continue
-        for held in list(vars(module).values()):
-            if isinstance(held, type) and held.__module__ == name:
-                found += _differing_in(held, inside)
-    return found
+    return [one for held in _classes_of(inside) for one in _differing_in(held, inside)]
 
 
 def _differing_in(held, inside):

@@ -1,12 +1,13 @@
 """The forms of pages, filled in and sent as somebody would who just opened them, in the copies of the databases only.
 
 Their code runs when somebody sends them, which a check that only asks for pages never sees. Nothing of it stays: what
-is written to a database is rolled back, what goes to the media folder goes elsewhere, forms that must have a file are
+is written to a database is rolled back, files that it keeps are kept elsewhere, forms that must have a file are
 not sent, and nobody outside is asked.
 """
 
 import datetime
 import re
+import threading
 import uuid
 from contextlib import ExitStack
 from urllib.parse import urljoin, urlsplit
@@ -14,9 +15,11 @@ from urllib.parse import urljoin, urlsplit
 from sprout_causes import place_of
 from sprout_filling import forms_in
 from sprout_inside import at_most, nobody_outside, told
+from sprout_rows import files_elsewhere
 
 TOKEN = "csrfmiddlewaretoken"
-DRAWN = []  # the forms that templates were given since this was emptied
+DRAWN = []  # while forms are sent: those that templates were given since this was emptied
+SENDING = threading.local()
 MOST_FORMS = 60
 LONGEST = 5  # seconds that the code behind a form may take
 
@@ -25,6 +28,8 @@ def note_forms(context):
     """Note the forms that a template is given."""
     from django.forms import BaseForm
 
+    if not getattr(SENDING, "now", False):
+        return
     for given in context.dicts:
         DRAWN.extend(held for held in given.values() if isinstance(held, BaseForm))
 
@@ -34,7 +39,7 @@ class Sending:
 
     owner_of -- returns the asked module that a dotted name lies in, or None
     harmless -- the modules whose code does nothing that cannot be taken back: only they are sent anything
-    scratch  -- a folder that takes the place of the host's media
+    scratch  -- a folder for the files that forms would keep
     """
 
     def __init__(self, root, owner_of, harmless, scratch):
@@ -44,13 +49,13 @@ class Sending:
     def all(self, pages):
         """Return what is wrong with the forms of pages, each given by path, host and cookie."""
         from django.db import connections, transaction
-        from django.test import override_settings
 
         found = []
+        SENDING.now = True
         for page in pages:
             with ExitStack() as stack:
                 stack.enter_context(nobody_outside())
-                stack.enter_context(override_settings(MEDIA_ROOT=self.scratch))
+                stack.enter_context(files_elsewhere(self.scratch))
                 for alias in connections:
                     stack.enter_context(transaction.atomic(using=alias))
                 try:
@@ -88,7 +93,8 @@ class Sending:
                 owner, view = page["module"], page["view"]  # the host's own view answers, for a page of the module
             told_of = {"target": target.path, "view": view, "module": owner}
             if not view or slash:
-                yield {**told_of, "wrong": "slash" if slash else "absent"}
+                if self.is_absent(client, target.path, host):
+                    yield {**told_of, "wrong": "slash" if slash else "absent"}
             elif view not in self.sent and told_of["module"] in self.harmless and not form["files"]:
                 self.sent.add(view)
                 client.handler.enforce_csrf_checks = not by_script
@@ -97,24 +103,43 @@ class Sending:
                 if wrong is not None:
                     yield {**told_of, **wrong}
 
+    def is_absent(self, client, path, host):
+        """True where nothing answers an address itself: which table it is looked up in may depend on the request."""
+        try:
+            with at_most(LONGEST):
+                return client.get(path, **host).status_code in (301, 302, 404)
+        except Exception:
+            return False
+
     def send(self, client, target, data, names, host):
         """Send a form; returns what is wrong with it, or None.
 
         names -- those of the fields of the forms that were drawn
         """
+        address = target.path + (f"?{target.query}" if target.query else "")
         try:
             with at_most(LONGEST):
-                answer = client.post(target.path + (f"?{target.query}" if target.query else ""), data, **host)
-            status = answer.status_code
+                status = client.post(address, data, **host).status_code
         except BaseException as error:
             if isinstance(error, KeyboardInterrupt):
                 raise
             if isinstance(error, KeyError) and error.args and error.args[0] in names:
                 return None  # a field that was refused, for its value is made up
             return {"wrong": "error", "error": {**told(error, self.root), "place": place_of(error, self.root)}}
-        if status == 405:
-            return {"wrong": "refused"}
-        return {"wrong": "token"} if status == 403 and TOKEN not in data else None
+        if status == 403 and TOKEN not in data and client.handler.enforce_csrf_checks:
+            return {"wrong": "token"} if self.takes_without_token(client, address, data, host) else None
+        return {"wrong": "refused"} if status == 405 else None
+
+    def takes_without_token(self, client, address, data, host):
+        """True where only the lack of the token keeps a form out: it may as well be the view that refuses."""
+        client.handler.enforce_csrf_checks = False
+        try:
+            with at_most(LONGEST):
+                return client.post(address, data, **host).status_code != 403
+        except Exception:
+            return True  # the view was reached, and does something else
+        finally:
+            client.handler.enforce_csrf_checks = True
 
 
 def view_of(path):

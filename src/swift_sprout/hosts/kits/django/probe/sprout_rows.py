@@ -7,6 +7,7 @@ of the values, and not of the code, is told apart by whoever reads the answers.
 import contextlib
 import datetime
 import decimal
+import os
 import uuid
 
 from sprout_inside import at_most, nobody_outside, told
@@ -17,16 +18,36 @@ LONGEST = 5  # seconds that the code of a record may take
 MADE = []  # the records, in the order in which they were made
 
 
-def try_rows(modules, root):
+@contextlib.contextmanager
+def files_elsewhere(folder):
+    """Let the host's storages keep files in a folder of ours while the block runs, wherever theirs are."""
+    from django.contrib.staticfiles.storage import StaticFilesStorage
+    from django.core.files.storage import FileSystemStorage
+
+    location = FileSystemStorage.location
+    os.makedirs(folder, exist_ok=True)
+
+    def elsewhere(storage):
+        return location.__get__(storage) if isinstance(storage, StaticFilesStorage) else folder
+
+    FileSystemStorage.location = property(elsewhere)  # which holds whatever a storage has found out before
+    try:
+        yield
+    finally:
+        FileSystemStorage.location = location
+
+
+def try_rows(modules, root, scratch):
     """Make the records of the modules' own models; returns how many were made, and what fails.
 
+    scratch -- a folder for the files that they would keep
     What fails is told with module, model, what was done, and the error.
     """
     from django.apps import apps
     from django.db import transaction
 
     found = []
-    with nobody_outside(), transaction.atomic():  # kept at once: the disk is waited for once
+    with nobody_outside(), files_elsewhere(scratch), transaction.atomic():  # kept at once: the disk is waited for once
         for config in apps.get_app_configs():
             for model in config.get_models() if config.name in modules else ():
                 if is_plain(model, config.name):
@@ -66,11 +87,9 @@ def failures_of(model):
     except Exception:
         return  # its table is not there, which is told by itself, or nothing is known of a value
     try:
-        adding = record._state.adding
-        with transaction.atomic():
-            record.save()
-            transaction.set_rollback(not adding)  # one that is there stays as it is
-        if adding:
+        if record._state.adding:  # one that is there is never saved: its code may change the files that belong to it
+            with transaction.atomic():
+                record.save()
             MADE.append(record)
     except DatabaseError:
         return  # a rule of the table that the values do not keep

@@ -45,8 +45,8 @@ answer_steps(
 		'made_up_there' => static fn(): array => Trying::rows( question()['harmless'] ?? array() ),
 		'boxes'    => static fn() => Administration::boxes( $sprout_places ),
 		'waiting_there' => array( Carried::class, 'waiting' ),
-		'lists'    => static fn() => Trying::lists( $sprout_places ),
-		'widgets'  => static fn() => Trying::widgets( $sprout_places ),
+		'lists'    => static fn() => Trying::lists( question()['harmless'] ?? array() ),
+		'widgets'  => static fn() => Trying::widgets( question()['harmless'] ?? array() ),
 		'answers'  => static fn() => Trying::answers( question()['harmless'] ?? array() ),
 	),
 	question()['only'] ?? array()

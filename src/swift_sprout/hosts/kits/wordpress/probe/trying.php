@@ -44,7 +44,7 @@ final class Trying {
 	private static function posts( array $places ): array {
 		$made = array();
 		foreach ( Watch::$made['registered_post_type'] ?? array() as $type ) {
-			if ( ! Facts::within( $type['file'], $places ) || get_posts( array( 'post_type' => $type['name'], 'numberposts' => 1, 'post_status' => 'any' ) ) ) {
+			if ( ! Facts::within( $type['file'], $places ) || self::reach_others( $type['name'], $places ) || get_posts( array( 'post_type' => $type['name'], 'numberposts' => 1, 'post_status' => 'any' ) ) ) {
 				continue;
 			}
 			self::with_request( self::callbacks( array( 'save_post', "save_post_{$type['name']}" ), $places ) );
@@ -64,6 +64,22 @@ final class Trying {
 			$made[] = $type['name'];
 		}
 		return $made;
+	}
+
+	/** Whether keeping a post of a type calls other modules, which may do more than work on the database. */
+	private static function reach_others( string $type, array $places ): bool {
+		$hooks = array( 'save_post', "save_post_$type", 'wp_insert_post', 'wp_after_insert_post', 'transition_post_status', 'publish_post', "publish_$type", "new_to_publish", 'clean_post_cache', 'added_post_meta' );
+		foreach ( $hooks as $hook ) {
+			foreach ( $GLOBALS['wp_filter'][ $hook ]->callbacks ?? array() as $callbacks ) {
+				foreach ( $callbacks as $callback ) {
+					$told = Facts::callable_told( $callback['function'] );
+					if ( Guard::in_module( $told['file'] ) && ! Facts::within( $told['file'], $places ) ) {
+						return true;
+					}
+				}
+			}
+		}
+		return false;
 	}
 
 	private static function row( string $table ): bool {

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import ast
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 from ......core.findings import Finding
@@ -171,13 +171,18 @@ def names_in_code(exam: Examination) -> Iterator[Finding]:
             if name in known or "." in name or (called in ("redirect", "resolve_url") and ("/" in name or not name)):
                 continue
             namespace = name.rpartition(":")[0]
-            if namespace not in included and _declares(exam, namespace):
+            if namespace and namespace not in included and _declares(exam, namespace):
                 continue
-            if _gives_name(exam, name):
+            if not _is_last_part(name, known) and _gives_name(exam, name):
                 continue  # to an address that other code may include
             match = nearest(name, known)
             near = said_near(match)
             yield exam.find("routed.name-absent", source.path, node.lineno, name=name, nearest=near)
+
+
+def _is_last_part(name: str, known: Iterable[str]) -> bool:
+    """True where an address has a name within a namespace: what asks for it has forgotten that."""
+    return any(one.rpartition(":")[2] == name.rpartition(":")[2] for one in known)
 
 
 def _gives_name(exam: Examination, name: str) -> bool:

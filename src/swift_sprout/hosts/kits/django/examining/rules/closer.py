@@ -147,9 +147,11 @@ def not_given(view: HostView, live: Live | None, requests: Sequence[PageRequest]
         for missing in (one for one in asked.log.get("missing", ()) if not one["near"]):
             for file in (str(one["file"]) for one in asked.log.get("templates", ())):
                 key = file, missing["variable"]
-                if key in met or owner_of(view, file) != owner or not Path(file).is_relative_to(view.root):
+                if key in met:
                     continue
                 met.add(key)
+                if owner_of(view, file) != owner or not Path(file).is_relative_to(view.root):
+                    continue
                 found = _shown(Path(file), missing)
                 if found is None or not all(_misses(one, file, missing) for one in every):
                     continue

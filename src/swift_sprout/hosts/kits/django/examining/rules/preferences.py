@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 from collections.abc import Iterable, Iterator
 
 from ......core.findings import Finding
@@ -55,6 +56,9 @@ def _asks_the_host(tree: ast.AST) -> bool:
     return bool(binding) and all(one.module == "django.conf" and not one.level for one in binding)
 
 
+_VERSION = re.compile(r"\bVERSION\b|\bversion_info\b|\bget_version\b")
+
+
 def _expected_absent(tree: ast.AST) -> set[str]:
     """Return the names that a file asks for with a default somewhere, tests for, sets, or expects to be missing."""
     found: set[str] = set()
@@ -68,7 +72,7 @@ def _expected_absent(tree: ast.AST) -> set[str]:
             found.update(_names_in([*node.body, *node.handlers]))
         elif isinstance(node, ast.If | ast.IfExp | ast.BoolOp):  # made for another version of something
             test = node if isinstance(node, ast.BoolOp) else node.test
-            found.update(_names_in([node]) if "VERSION" in ast.unparse(test).upper() else ())
+            found.update(_names_in([node]) if _VERSION.search(ast.unparse(test)) else ())
     return found
 
 
