@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import ast
-import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....core.nearest import said_near
 from ...python.attributes import lines_asking
-from ...python.code_errors import is_of_code, said_of_form
+from ...python.code_errors import said_of_form
+from ...python.posting import is_sure, lines_of_forms
 from .asking import place_of, said
 
 if TYPE_CHECKING:
@@ -18,7 +18,6 @@ if TYPE_CHECKING:
     from .host import FlaskHost
     from .reading import SiteFiles
 
-_POSTED = re.compile(r"<form\b[^>]*\bmethod\s*=\s*[\"']?post\b[^>]*>", re.IGNORECASE)
 _TOKENS = ("csrf_token", "hidden_tag", "quick_form", "render_form")
 _STATUS = {"absent": 404, "refused": 405}
 
@@ -30,7 +29,7 @@ def forms(host: FlaskHost, files: SiteFiles, name: str, answers: dict[str, Any])
         template = _drawn_by(host, one["files"])
         if one["wrong"] == "error":
             view = views.get(one["view"].rpartition(".")[2])
-            if one["module"] != name or not _is_sure(one["error"]):
+            if one["module"] != name or not is_sure(one["error"]):
                 continue
             otherwise = (host.relative(view.path), view.line) if view is not None else ("", 0)
             file, line = place_of(host, one["error"], otherwise)
@@ -42,7 +41,7 @@ def forms(host: FlaskHost, files: SiteFiles, name: str, answers: dict[str, Any])
             yield host.finding("served.form-breaks", name, file, line, **values)
         elif template is not None and one["page_of"] == name:
             path, text = template
-            line = _line_of_form(text, without_token=one["wrong"] == "token")
+            line = next(lines_of_forms(text, _TOKENS if one["wrong"] == "token" else ()), 1)
             values = {"template": host.relative(path), "target": one["target"], "path": one["path"]}
             if one["wrong"] == "token":
                 token = "{{ form.hidden_tag() }}" if "form." in text else "{{ csrf_token() }}"
@@ -65,34 +64,14 @@ def _refused(
     )
 
 
-def _is_sure(error: dict[str, Any]) -> bool:
-    """False for an error of what was made up, or of a visitor who has not gone through the pages before."""
-    frames = error["chain"][-1]["frames"]
-    if error["chain"][-1]["kind"] == "KeyError" and frames:
-        path, line = Path(frames[-1]["file"]), frames[-1]["line"]
-        lines = path.read_text("utf-8", "replace").splitlines() if path.is_file() else []
-        if line <= len(lines) and re.search(r"\bsession\b|\benviron\b|\bconfig\b", lines[line - 1]):
-            return False
-    return is_of_code(error) and "Anonymous" not in said(error)
-
-
 def _drawn_by(host: FlaskHost, files: list[str]) -> tuple[Path, str] | None:
     """Return the site's template, among those that were drawn, that holds a form which is sent."""
     for file in files:
         path = Path(file)
         text = path.read_text("utf-8", "replace") if file and host.root in path.parents and path.is_file() else ""
-        if _POSTED.search(text):
+        if any(lines_of_forms(text)):
             return path, text
     return None
-
-
-def _line_of_form(text: str, without_token: bool) -> int:
-    for begins in _POSTED.finditer(text):
-        ends = text.lower().find("</form", begins.end())
-        inside = text[begins.end() : ends if ends > 0 else len(text)]
-        if not without_token or not any(one in inside for one in _TOKENS):
-            return text.count("\n", 0, begins.start()) + 1
-    return 1
 
 
 def package_names(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[Finding]:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import ast
-import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ......core.findings import Finding
-from .....python.code_errors import is_of_code, said_of_form
+from .....python.code_errors import said_of_form
+from .....python.posting import is_sure, lines_of_forms
 from .....python.returning import Function, gives_nothing
 from ...asking import last_place, said
 from ...reading.code import nodes_of, spelled
@@ -20,7 +20,6 @@ if TYPE_CHECKING:
     from ...answers import Live
     from ...view import HostView
 
-_SENT_BY_POST = re.compile(r"<form\b[^>]*\bmethod\s*=\s*[\"']?post\b[^>]*>", re.IGNORECASE)
 #  why a form is refused, and what to do about it
 _WHY = {
     "absent": ("which no address matches", "post it to an existing address at {place}"),
@@ -66,7 +65,7 @@ def sent_from(view: HostView, live: Live | None, owner: str) -> Iterator[Finding
     told: set[tuple[str, int]] = set()
     for one in live.forms if live is not None else ():
         if one["wrong"] == "error":
-            if one["module"] == owner and _is_sure(one["error"]):
+            if one["module"] == owner and is_sure(one["error"]):
                 yield _broken(view, one)
             continue
         for path, line in _forms_drawn(view, live, one, owner):
@@ -102,17 +101,6 @@ def _refused(view: HostView, told: dict[str, Any], owner: str, file: str, line: 
     return view.data.rules.finding("routed.form-refused", owner, file, line, **values)
 
 
-def _is_sure(error: dict[str, Any]) -> bool:
-    """False for an error of what was made up, or of a visitor who has not gone through the pages before."""
-    frames = error["chain"][-1]["frames"]
-    if error["chain"][-1]["kind"] == "KeyError" and frames:
-        path, line = Path(frames[-1]["file"]), frames[-1]["line"]
-        lines = path.read_text("utf-8", "replace").splitlines() if path.is_file() else []
-        if line <= len(lines) and re.search(r"\bsession\b|\benviron\b", lines[line - 1]):
-            return False
-    return is_of_code(error) and "AnonymousUser" not in said(error)
-
-
 def _forms_drawn(view: HostView, live: Live | None, told: dict[str, Any], owner: str) -> Iterator[tuple[Path, int]]:
     """Yield the forms in the templates of a page that are of a module, or of none."""
     requests = [one for asked in (live.asked if live is not None else {}).values() for one in asked]
@@ -120,21 +108,8 @@ def _forms_drawn(view: HostView, live: Live | None, told: dict[str, Any], owner:
     for path in dict.fromkeys(Path(one["file"]) for one in drawn):
         inside = path.resolve().is_relative_to(view.root.resolve()) and "site-packages" not in path.parts
         if inside and owner_of(view, str(path)) == owner:
-            lines = _lines_without_token(path) if told["wrong"] == "token" else _lines_of_forms(path)
-            yield from ((path, line) for line in lines)
-
-
-def _lines_of_forms(path: Path) -> Iterator[int]:
-    text = path.read_text("utf-8", "replace")
-    yield from (text.count("\n", 0, begins.start()) + 1 for begins in _SENT_BY_POST.finditer(text))
-
-
-def _lines_without_token(path: Path) -> Iterator[int]:
-    text = path.read_text("utf-8", "replace")
-    for begins in _SENT_BY_POST.finditer(text):
-        ends = text.lower().find("</form", begins.end())
-        if "csrf_token" not in text[begins.end() : ends if ends > 0 else len(text)]:
-            yield text.count("\n", 0, begins.start()) + 1
+            without = ("csrf_token",) if told["wrong"] == "token" else ()
+            yield from ((path, line) for line in lines_of_forms(path.read_text("utf-8", "replace"), without))
 
 
 STATIC = (drops_value,)
