@@ -22,6 +22,28 @@ def misspelt(wanted: str, known: Iterable[str]) -> str | None:
     return found[0] if found else None
 
 
+def slip_in(wanted: str, known: Iterable[str]) -> str | None:
+    """Return the name that another must mean where both are of one small world, such as the fields of one model.
+
+    There even short names with one letter more, less or other than another are taken for slips.
+    """
+    choices = list(known)
+    meant = misspelt(wanted, choices)
+    if meant is None and len(wanted) > 3:
+        meant = next((one for one in choices if len(one) > 3 and _one_letter_off(wanted, one)), None)
+    return meant
+
+
+def _one_letter_off(name: str, other: str) -> bool:
+    if abs(len(name) - len(other)) > 1:
+        return False
+    begins = 0
+    while begins < min(len(name), len(other)) and name[begins] == other[begins]:
+        begins += 1
+    left, right = name[begins:], other[begins:]
+    return left[1:] == right or right[1:] == left or left[1:] == right[1:]
+
+
 def near_text(word: str, known: Iterable[str]) -> str:
     """Return what a sentence says of the nearest known word, to be put at its end; nothing where none is like it."""
     return said_near(nearest(word, known))

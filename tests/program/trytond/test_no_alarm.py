@@ -13,6 +13,46 @@ VARIANTS: healthy.Variants = {
         ],
         True,
     ),
+    "methods that wait for another module, and what only somebody at work brings": (
+        [
+            {
+                "file": "modules/pilotage/pilot.py",
+                "old": "from trytond.model.exceptions import ValidationError\n",
+                "new": "from trytond.exceptions import UserError\nfrom trytond.model.exceptions import ValidationError\nfrom trytond.pool import Pool\nfrom trytond.pyson import Eval\nfrom trytond.transaction import Transaction\n",
+            },
+            {
+                "file": "modules/pilotage/pilot.py",
+                "old": '    label = fields.Function(fields.Char("Label"), "get_label")\n',
+                "new": '    label = fields.Function(fields.Char("Label"), "get_label")\n    chart = fields.Function(fields.Char("Chart"), "get_chart")\n',
+            },
+            {
+                "file": "modules/pilotage/pilot.py",
+                "old": '        cls._order = [("name", "ASC"), ("id", "ASC")]\n',
+                "new": '        cls._order = [("name", "ASC"), ("id", "ASC")]\n        cls._buttons.update({"man": {"invisible": Eval("crew", 0) > 9, "depends": ["crew"]}})\n',
+            },
+            {
+                "file": "modules/pilotage/pilot.py",
+                "old": "    @classmethod\n    def inspect_all(cls):\n        return cls.search([])\n",
+                "new": '    def get_chart(self, name):\n        return\n\n    @classmethod\n    @ModelView.button\n    def man(cls, boats):\n        raise UserError("Nobody is free.")\n\n    @classmethod\n    def inspect_all(cls):\n        day = Transaction().context["tide_day"]\n        return cls.search([("name", "=", Pool().get("res.user")(Transaction().context.get("employee")).login + day)])\n\n    @classmethod\n    def view_attributes(cls):\n        return [*super().view_attributes(), ("//field[@name=\'crew\']", "visual", "danger")]\n',
+            },
+        ],
+        True,
+    ),
+    "a wizard that needs what people choose, and a job that writes a file": (
+        [
+            {
+                "file": "modules/pilotage/roster.py",
+                "old": "        pilots = Pool()",
+                "new": '        if not self.records:\n            raise ValueError("choose some boats first")\n        pilots = Pool()',
+            },
+            {
+                "file": "modules/pilotage/pilot.py",
+                "old": "        return cls.search([])\n",
+                "new": '        with open("/nowhere/boats.txt", "w") as handle:\n            handle.write(cls.nobody)\n',
+            },
+        ],
+        True,
+    ),
     "a model whose fields come from a mixin": (
         [
             {

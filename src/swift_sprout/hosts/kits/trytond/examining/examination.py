@@ -62,6 +62,19 @@ class Examination:
                 found.append((said.sort, one))
         return found
 
+    @property
+    def icons(self) -> set[str]:
+        """The icons of the host and of all modules."""
+        if self.view.icons is None:
+            found: set[str] = set()
+            for module in self.view.by_name.values():
+                found |= module.shared.icons
+            for core in self.view.core:
+                found |= {path.stem for path in core.folder.rglob("icons/*.svg")}
+                found |= core.shared.named_icons  # those that the clients bring are named in the code only
+            self.view.icons = found
+        return self.view.icons
+
     def answers(self, step: str) -> list[dict[str, Any]]:
         """Return what the running host answered in a step about this module; nothing where it was not asked."""
         if self.live is None:

@@ -22,6 +22,7 @@ import warnings
 
 import carried
 import trial_rows
+import used
 from sprout_inside import Steps, say, told
 
 HEADER_PERSON = "X-Sprout-Person"
@@ -284,10 +285,53 @@ class Ask(Steps):
             "constraints": trial_rows.constraints_of_nothing(brought),
             "messages": carried.messages(self.pool, models),
             "conditions": carried.conditions(models),
+            "contexts": carried.contexts(models),
+            "attributes": carried.attributes(models, self.drawn_views(models)),
             "rights": carried.rights_of_nothing(self.pool, ids_of, self.root),
             "elsewhere": self.elsewhere(),
             "tried": trial_rows.try_rows(self.pool, brought, self.root),  # last: the others see no row of it
+            "used": self.used(models, ids_of),
         }
+
+    def drawn_views(self, models):
+        """Return the views of models as trees, with what other modules put into them."""
+        from lxml import etree
+
+        found = {}
+        View = self.pool.get("ir.ui.view")
+        names = [model.__name__ for _, model in models]
+        for view in View.search([("model", "in", names), ("inherit", "=", None)]):
+            try:
+                found.setdefault(view.model, []).append(
+                    etree.fromstring(view.view_get(view.model)["arch"].encode("utf-8"))
+                )
+            except Exception:
+                continue  # told of the views
+        return found
+
+    def used(self, models, ids_of):
+        """Do once what people and the clock do with the modules."""
+        from trytond import tools
+
+        deep = self.question["deep"]
+        folders = {name: os.path.dirname(tools.import_module(name).__file__) for name in deep}
+        jobs = [(named[0], job.method) for job, named in self.records_of(ids_of, "ir.cron")]
+        offered = {}
+        for action, (module, _) in self.records_of(ids_of, "ir.action.wizard"):
+            places = [str(one.model).partition(",")[0] for one in action.keywords if one.model]
+            models_of = {action.model, *places} - {None, "", "ir.ui.menu"}
+            offered.setdefault((module, action.wiz_name), set()).update(models_of)
+        there = {name for name, _ in self.pool.iterobject("wizard")}
+        known = {name for name, _ in self.pool.iterobject()}
+        wizards = [
+            (module, name, sorted(models_of & known)) for (module, name), models_of in offered.items() if name in there
+        ]
+        return used.use(self.pool, self.Transaction(), models, jobs, wizards, folders, self.root)
+
+    def records_of(self, ids_of, model):
+        """Return the records that data files of the modules bring, with the module and the id of each."""
+        ids = ids_of(model)
+        return [(one, ids[one.id]) for one in self.pool.get(model).browse(list(ids))]
 
     def actions(self):
         """Tell the actions of the modules, for questions about one of them."""
@@ -396,7 +440,13 @@ class Ask(Steps):
                 fields = self.pool.get(view.model)._fields
             except (KeyError, AttributeError):
                 return  # a model that is not there does not open either
-        for element in tree.iter("field", "label") if fields else ():
+        for attribute in ("cursor", "sequence") if fields else ():  # fields that the client asks for by itself
+            name = tree.get(attribute)
+            if name and name not in fields:
+                yield {"field": name, "model": view.model, "known": sorted(fields), "line": tree.sourceline}
+        if fields and view.field_childs and view.field_childs not in fields:
+            yield {"field": view.field_childs, "model": view.model, "known": sorted(fields), "line": 0, "id": view.id}
+        for element in tree.iter("field", "label", "page", "separator") if fields else ():
             name = element.get("name")
             inner = any(above.tag == "field" for above in element.iterancestors())
             if name and not inner and name not in fields:

@@ -125,22 +125,33 @@ def windows(pool, ids, root):
     from trytond.transaction import Transaction
 
     found = []
-    decoder = PYSONDecoder({"active_id": None, "active_ids": [], "active_model": None})
+    choices = [{"active_id": None, "active_ids": []}, {"active_id": 1, "active_ids": [1]}]
+    decoders = [PYSONDecoder({**chosen, "active_model": None}) for chosen in choices]
     for action in pool.get("ir.action.act_window").browse(list(ids)):  # together, so that they are read at once
         module, fs_id = ids[action.id]
         if not action.res_model:
             continue
         try:
             model = pool.get(action.res_model)
-            domain = decoder.decode(action.pyson_domain)
-            order = decoder.decode(action.pyson_order)
-            with Transaction().set_context(decoder.decode(action.pyson_context)):
-                domains = [domain, *(decoder.decode(tab.domain) for tab in action.act_window_domains if tab.domain)]
-                for one in domains if hasattr(model, "search") else ():
-                    model.search(one, order=order, limit=1)
+            order = decoders[0].decode(action.pyson_order)
+            written = [action.pyson_domain, action.pyson_search_value]
+            written += [tab.domain for tab in action.act_window_domains]
+            domains = [decoder.decode(one) for decoder in decoders for one in dict.fromkeys(written) if one]
+            given = decoders[0].decode(action.pyson_context)
+            for context in (given, given | filled_in(pool, action.context_model)):
+                with Transaction().set_context(context):
+                    for position, one in enumerate(domains if hasattr(model, "search") else ()):
+                        if one not in domains[:position] or not position:
+                            model.search(one, order=order, limit=1)
         except BaseException as error:
             found.append({"module": module, "id": fs_id, "name": action.name, "error": told(error, root)})
     return found
+
+
+def filled_in(pool, name):
+    """Return what the form above a list gives to its search when every field of it is filled in."""
+    fields = pool.get(name)._fields.items() if name else ()
+    return {field: trial_rows.VALUES[one._type] for field, one in fields if one._type in trial_rows.VALUES}
 
 
 def reports(pool, ids, root):
@@ -163,7 +174,10 @@ def reports(pool, ids, root):
                 model = pool.get(action.model)
                 records = list(model.search([], limit=1)) or trial_rows.a_row(pool, model)
             entry["rows"] = len(records)
-            data = {"ids": [one.id for one in records], "id": records[0].id if records else -1, "model": action.model}
+            ids_drawn = [one.id for one in records]
+            data = {"ids": ids_drawn, "id": ids_drawn[0] if records else -1, "model": action.model}
+            if records:  # as the host hands them over, which templates may count on
+                records = report._get_records(ids_drawn, action.model, data)
             report.render(action, report.get_context(records, {}, data))
         except BaseException as error:
             entry["error"] = told(error, root)
@@ -264,10 +278,50 @@ def conditions(models):
     return found
 
 
+def attributes(models, arches):
+    """Tell what models say of elements of views which none of their views has, and conditions that ask for no field.
+
+    arches -- the views of each model as they are drawn, as trees
+    """
+    found = []
+    for module, model in models:
+        if "view_attributes" not in trial_rows.methods_of(model, module):
+            continue
+        for path, _attribute, value, *_ in model.view_attributes():
+            entry = {"module": module, "model": model.__name__, "path": path}
+            trees = arches.get(model.__name__, ())
+            try:
+                placed = any(tree.xpath(path) for tree in trees)
+            except Exception as error:
+                found.append({**entry, "name": "", "error": str(error)})
+                continue
+            if trees and not placed:
+                found.append({**entry, "name": "", "error": ""})
+            for states in value.values() if isinstance(value, dict) else [value]:
+                for name in sorted(asked_in(states)):
+                    if name not in model._fields and name not in GIVEN and not name.startswith("_"):
+                        found.append({**entry, "name": name, "error": "", "known": sorted(model._fields)})
+    return found
+
+
+def contexts(models):
+    """Tell the contexts of fields that ask for what their model does not have."""
+    found = []
+    for module, model in models:
+        for name, field in model._fields.items():
+            for asked in sorted(asked_in(getattr(field, "context", None))):
+                if asked not in model._fields and asked not in GIVEN and not asked.startswith("_"):
+                    entry = {"module": module, "model": model.__name__, "field": name, "name": asked}
+                    found.append({**entry, "known": sorted(model._fields)})
+    return found
+
+
 def asked_in(condition):
     """Return the names that a condition asks the row for."""
     from trytond.pyson import PYSON, PYSONEncoder
 
+    if isinstance(condition, dict):
+        return set().union(*(asked_in(one) for one in condition.values()))
     if not isinstance(condition, PYSON):
         return set()
     found = set()

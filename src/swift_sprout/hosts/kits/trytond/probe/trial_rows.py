@@ -110,6 +110,13 @@ def methods_of_modules(model):
     return {name for one in brought if one is not object for name in vars(one)}
 
 
+def methods_of(model, module):
+    """Return the names that the classes of one module define for a model."""
+    package = f"{module}."
+    places = [(one, f"{one.__module__}.".removeprefix("trytond.modules.")) for one in model.__mro__]
+    return {name for one, place in places if place.startswith(package) for name in vars(one)}
+
+
 def a_row(pool, model):
     """Return a new row of a model in a list; an empty one where none can be made."""
     try:
@@ -123,32 +130,83 @@ def values_of(pool, model, depth=0):
     """Return what a row of a model is made of: its defaults, and a value for whatever must have one."""
     names = [name for name, field in model._fields.items() if not hasattr(field, "getter")]
     values = {name: value for name, value in model.default_get(names, with_rec_name=False).items() if "." not in name}
-    for name in names:
+    return with_required(pool, model, values, depth)
+
+
+def with_required(pool, model, values, depth=0):
+    """Return values with one for each field that must have one: always, or as long as the others are what they are."""
+    values = dict(values)
+    names = [name for name, field in model._fields.items() if not hasattr(field, "getter") and name != "id"]
+    always = [name for name in names if model._fields[name].required]
+    for name in (*always, *(name for name in names if name not in always)):
         field = model._fields[name]
-        if field.required and values.get(name) is None and name not in ("id",):
-            values[name] = value_of(pool, model, field, depth)
+        if values.get(name) is None and (field.required or holds(field.states.get("required"), values)):
+            values[name] = value_of(pool, model, field, depth, values)
     return values
 
 
-def value_of(pool, model, field, depth):
-    """Return a value for a field; raises CannotBeMade."""
+def holds(condition, values):
+    """True where a condition of a form holds for what stands in it; False for one that cannot be worked out."""
+    from trytond.pyson import PYSONDecoder, PYSONEncoder
+
+    if condition is None or isinstance(condition, bool):
+        return bool(condition)
+    try:
+        return bool(PYSONDecoder({"context": {}, **values}).decode(PYSONEncoder().encode(condition)))
+    except Exception:
+        return False
+
+
+def shown_values(row):
+    """Return what stands in a row, as conditions of forms see it."""
+    values = {"id": row.id}
+    for name, field in row._fields.items():
+        if not hasattr(field, "getter"):
+            value = getattr(row, name)
+            values[name] = [one.id for one in value] if isinstance(value, tuple) else getattr(value, "id", value)
+    return values
+
+
+def fitting(pool, target, domain, values, depth):
+    """Return the id of a row that a relation may point at: one that is there, else a new one; None for none."""
+    from trytond.pyson import PYSONDecoder, PYSONEncoder
+
+    try:
+        wanted = PYSONDecoder({"context": {}, **values}).decode(PYSONEncoder().encode(domain or []))
+        there = target.search(wanted, limit=1)
+    except Exception:
+        wanted, there = [], target.search([], limit=1)
+    if there:
+        return there[0].id
+    if depth < DEEPEST and hasattr(target, "create"):
+        said = {one[0]: one[2] for one in wanted if isinstance(one, (list, tuple)) and len(one) == 3 and one[1] == "="}
+        said = {name: value for name, value in said.items() if name in target._fields}
+        (row,) = target.create([{**values_of(pool, target, depth + 1), **said}])
+        return row.id
+    return None
+
+
+def value_of(pool, model, field, depth, values=()):
+    """Return a value for a field; raises CannotBeMade.
+
+    values -- what the other fields of the row have
+    """
     if field._type in ("char", "integer", "biginteger"):  # of which no two may be alike
         number = next(NUMBERS)
         return f"x{number}" if field._type == "char" else number
     if field._type in VALUES:
         return VALUES[field._type]
-    if field._type == "selection" and isinstance(field.selection, (list, tuple)):
-        values = [value for value, _ in field.selection if value]
-        if values:
-            return values[0]
-    if field._type == "many2one":
-        target = field.get_target()
-        there = target.search([], limit=1) if hasattr(target, "search") else []
-        if there:
-            return there[0].id
-        if depth < DEEPEST and hasattr(target, "create"):
-            (row,) = target.create([values_of(pool, target, depth + 1)])
-            return row.id
+    if field._type == "selection":
+        offered = field.selection
+        if isinstance(offered, str) and not field.selection_change_with:
+            offered = getattr(model, offered)()
+        first = next((value for value, _ in offered if value), None) if isinstance(offered, (list, tuple)) else None
+        if first:
+            return first
+    if field._type == "many2one" and hasattr(field.get_target(), "search"):
+        found = fitting(pool, field.get_target(), field.domain, dict(values), depth)
+        if found is not None:
+            return found
     raise CannotBeMade(field._type)
 
 
@@ -173,9 +231,15 @@ def defaults_not_offered(models):
 
 
 def constraints_of_nothing(models):
-    """Tell the constraints of models that are about columns which are no fields of theirs."""
+    """Tell the constraints and indexes of models that are about columns which are no fields of theirs."""
     found = []
     for module, model in models:
+        for index in getattr(model, "_sql_indexes", ()):
+            for expression, _ in getattr(index, "expressions", ()):
+                said = getattr(expression, "name", "")
+                if isinstance(said, str) and said and said not in model._fields:
+                    entry = {"module": module, "model": model.__name__, "constraint": ""}
+                    found.append({**entry, "name": said, "known": sorted(model._fields)})
         for name, constraint, _ in getattr(model, "_sql_constraints", ()):
             for column in getattr(constraint, "columns", ()):
                 said = getattr(column, "name", "")

@@ -49,7 +49,8 @@ RELATIONS = {"Many2One": 0, "One2Many": 0, "Many2Many": 0, "One2One": 0}
 class CodeField(NamedTuple):
     """A field of a class: the field's class, the model it points at (empty for none), and its line.
 
-    getter, setter, searcher -- methods that a function field names
+    reverse -- the fields of that model which point back, and on to what the field holds, parted by spaces
+    methods -- those that a function field names: getter, setter, searcher
     """
 
     name: str
@@ -229,7 +230,8 @@ def _field(name: str, value: ast.expr) -> CodeField | None:
     if inner_kind in RELATIONS and inner.args:
         target = _text(inner.args[0])
     target = target or next((_text(key.value) for key in inner.keywords if key.arg == "model_name"), "")
-    reverse = _text(inner.args[1]) if inner_kind == "One2Many" and len(inner.args) > 1 else ""
+    ends = {"One2Many": 1, "Many2Many": 2}.get(inner_kind, 0)
+    reverse = " ".join(filter(None, map(_text, inner.args[1 : 1 + ends])))
     required = any(
         key.arg == "required" and isinstance(key.value, ast.Constant) and key.value.value is True
         for key in inner.keywords

@@ -1,6 +1,6 @@
 """The rules: each is a function from a module under examination to its findings."""
 
-from . import carried, classes, data, finding, manifest, named, rights, routes, serving
+from . import carried, classes, data, finding, manifest, methods, named, rights, routes, serving, texts, used
 
 STATIC = (
     finding.entry_points,
@@ -17,6 +17,10 @@ STATIC = (
     classes.fields,
     classes.setup,
     classes.messages,
+    methods.returning,
+    methods.depending,
+    texts.values,
+    texts.translations,
     named.ids,
     named.models,
     named.transitions,
@@ -28,10 +32,14 @@ STATIC = (
     data.views,
     data.actions,
     named.wizards,
+    named.stray_methods,
+    named.icons,
     named.reports,
     named.report_files,
     named.buttons,
     data.jobs,
+    data.offered_jobs,
+    data.button_rules,
     data.catalogues,
     data.samples,
     routes.routes,
@@ -51,11 +59,14 @@ LIVE = (
     serving.menus,
     carried.checks,
     carried.rows,
-    carried.tried,
+    used.tried,
+    used.used,
     carried.values,
     carried.windows,
     carried.rights,
     carried.conditions,
+    carried.attributes,
+    carried.contexts,
     carried.reports,
     serving.routes,
     serving.pages,

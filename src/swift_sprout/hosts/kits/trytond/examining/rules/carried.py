@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import ast
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ......core.nearest import misspelt
+from ......core.nearest import misspelt, slip_in
 from ...asking import last_place, said
+from ..breaking import is_broken, what_broke
 from ..examination import near
+from .told import carried, of_left_out
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -28,9 +30,9 @@ def checks(exam: Examination) -> Iterator[Finding]:
     told = set()
     for failed in (exam.by_module("checks") or ()) if exam.loaded else ():
         reason = said(failed["error"])
-        if _of_left_out(exam, failed["error"]):
+        if of_left_out(exam, failed["error"]):
             continue
-        if not failed["says"] and not (_is_broken(failed["error"]["chain"][-1]) or _misses_field(exam, failed)):
+        if not failed["says"] and not (is_broken(failed["error"]["chain"][-1]) or _misses_field(exam, failed)):
             continue
         if failed["says"]:
             reason = reason.removeprefix("AssertionError: ").strip()
@@ -69,20 +71,6 @@ def _misses_field(exam: Examination, failed: Mapping[str, Any]) -> bool:
     )
 
 
-def _is_broken(error: Mapping[str, Any]) -> bool:
-    """True for an error that code has whatever it is called with; the checks call it without rows and values."""
-    kind, text = error["kind"], str(error["text"])
-    if "NoneType" in text:
-        return False
-    if kind == "KeyError":
-        return "." in text  # a model; other keys may come from the context
-    if kind == "TypeError":
-        return "argument" in text
-    return kind in ("AttributeError", "NameError", "UnboundLocalError", "SyntaxError", "OperationalError") or (
-        kind.endswith("ImportError") or kind == "ModuleNotFoundError"
-    )
-
-
 def _short(value: str) -> str:
     """Return a thing as people name it: a model by its name."""
     named = re.search(r"'trytond\.pool\.([\w.-]+)'", value)
@@ -103,14 +91,14 @@ def _place(exam: Examination, failed: Mapping[str, Any], reason: str) -> tuple[P
     model = about.get("model") or about.get("wizard") or next(iter(words), "")
     members = [about[key] for key in ("attr", "function", "state", "button", "field", "method") if key in about]
     for found in [one for one in exam.module.classes if one.model == model]:
-        line = _line_in(found, [*words, *members])
+        line = line_in(found, [*words, *members])
         if line:
             return found.path, line
     first = next((one for one in exam.module.classes if one.model == model), None)
     return (first.path, first.line) if first is not None else (exam.module.folder, 0)
 
 
-def _line_in(found: CodeClass, names: list[str]) -> int:
+def line_in(found: CodeClass, names: list[str]) -> int:
     """Return the line of a class on which one of some names stands: as a text, else as a field or method."""
     text = found.path.read_text("utf-8", "replace").splitlines()
     last = found.node.end_lineno or found.line
@@ -127,12 +115,12 @@ def _line_in(found: CodeClass, names: list[str]) -> int:
 def rows(exam: Examination) -> Iterator[Finding]:
     """Models that cannot be searched, and fields that cannot be read."""
     told: set[tuple[str, int]] = set()
-    for failed in _carried(exam, "rows"):
+    for failed in carried(exam, "rows"):
         found = next((one for one in exam.module.classes if one.model == failed["model"]), None)
         file, line = last_place(exam.view, failed["error"])
         if not file:
             name = "table_query" if found is not None and "table_query" in found.methods else failed["field"]
-            line = (_line_in(found, [name]) or found.line) if found is not None else 0
+            line = (line_in(found, [name]) or found.line) if found is not None else 0
             file = exam.view.relative(found.path if found is not None else exam.module.folder)
         if (file, line) in told:
             continue
@@ -141,66 +129,18 @@ def rows(exam: Examination) -> Iterator[Finding]:
         yield exam.find("installed.not-read", file, line, what=what, reason=said(failed["error"]))
 
 
-#  methods that are named by an error of being called with the wrong arguments
-_CALLED = re.compile(r"(\w+)\.(\w+)\(\) (?:takes|missing|got)")
-_DOING = {
-    "creating": "creating a row of {model}",
-    "reading": "reading {field} of a new row of {model}",
-    "changing": "changing a row of {model}",
-    "deleting": "deleting a row of {model}",
-    "searching by name": "searching {model} by name",
-}
-_ATTRIBUTE = re.compile(r"has no attribute '(\w+)'")
-
-
-def tried(exam: Examination) -> Iterator[Finding]:
-    """Models of which a row cannot be made, read, found, changed or deleted, since their code is broken."""
-    told: set[tuple[str, int]] = set()
-    for failed in _carried(exam, "tried"):
-        last = failed["error"]["chain"][-1]
-        classes = [one for one in exam.module.classes if one.model == failed["model"]]
-        if not classes or not (_is_broken(last) or _names_no_field(failed, classes)):
-            continue
-        attribute = _ATTRIBUTE.search(str(last["text"]))
-        if attribute and any(attribute[1] in one.fields for one in classes):
-            continue  # a row that is not kept yet has what was given only
-        file, line = _place_of_row(exam, failed, classes)
-        if (file, line) not in told:
-            told.add((file, line))
-            doing = _DOING[failed["doing"]].format(model=failed["model"], field=failed["field"])
-            yield exam.find("installed.row-breaks", file, line, doing=doing, reason=said(failed["error"]))
-
-
-def _names_no_field(failed: Mapping[str, Any], classes: Sequence[CodeClass]) -> bool:
-    """True where a search by name asks for a field that the class spells itself and the model does not have."""
-    last = failed["error"]["chain"][-1]
-    word = str(last["text"]).strip("'")
-    search = next((one.methods["search_rec_name"] for one in classes if "search_rec_name" in one.methods), None)
-    return last["kind"] == "KeyError" and search is not None and f"'{word}'" in ast.unparse(search)
-
-
-def _place_of_row(exam: Examination, failed: Mapping[str, Any], classes: Sequence[CodeClass]) -> tuple[str, int]:
-    """Return where the deepest line of the module broke; else the method that was called wrongly, or is searched by."""
-    file, line = last_place(exam.view, failed["error"])
-    if file:
-        return file, line
-    called = _CALLED.search(str(failed["error"]["chain"][-1]["text"]))
-    name = called[2] if called else "search_rec_name" if failed["doing"] == "searching by name" else failed["field"]
-    found = next((one for one in classes if name in one.methods), classes[0])
-    return exam.view.relative(found.path), _line_in(found, [name]) or found.line
-
-
 def values(exam: Examination) -> Iterator[Finding]:
     """Defaults that are not among what is offered, and constraints about columns that are no fields."""
-    for told in _carried(exam, "defaults"):
+    for told in carried(exam, "defaults"):
         place = _line_saying(exam, told["model"], f"default_{told['field']}", told["value"])
         if place is not None:
             named = {key: told[key] for key in ("model", "field", "value")}
             yield exam.find("installed.default-not-offered", *place, near=near(told["value"], told["known"]), **named)
-    for told in _carried(exam, "constraints"):
+    for told in carried(exam, "constraints"):
         place = _line_saying(exam, told["model"], "__setup__", told["constraint"], told["name"])
         if place is not None:
-            named = {"model": told["model"], "constraint": told["constraint"], "column": told["name"]}
+            what = f"constraint {told['constraint']}" if told["constraint"] else "index"
+            named = {"model": told["model"], "what": what, "column": told["name"]}
             yield exam.find("installed.constraint-unknown", *place, near=near(told["name"], told["known"]), **named)
 
 
@@ -226,7 +166,7 @@ def _line_in_method(found: CodeClass, method: ast.FunctionDef, text: str) -> int
 
 def windows(exam: Examination) -> Iterator[Finding]:
     """Actions whose domains, order or context cannot be used."""
-    for told in _carried(exam, "windows"):
+    for told in carried(exam, "windows"):
         words = re.findall(r"[\"']([\w.]+)[\"']", str(told["error"]["chain"][-1]["text"]))
         records = [one for one in exam.module.records if one.id == told["id"] or one.ref("act_window") == told["id"]]
         named = [
@@ -242,8 +182,8 @@ def windows(exam: Examination) -> Iterator[Finding]:
 
 def reports(exam: Examination) -> Iterator[Finding]:
     """Reports that break when they are drawn."""
-    for told in _carried(exam, "reports"):
-        if not told["error"] or not (_is_broken(told["error"]["chain"][-1]) or _in_syntax(told["error"])):
+    for told in carried(exam, "reports"):
+        if not told["error"] or not (what_broke(told["error"]) or _in_syntax(told["error"])):
             continue
         record = exam.module.ids.get(told["id"])
         file, line = _in_template(exam, told["error"])
@@ -264,9 +204,9 @@ def _names_nothing(error: Mapping[str, Any], record: Any) -> bool:
     """True where a domain fails on a name that it spells itself; other keys may come with who asks."""
     last = error["chain"][-1]
     if last["kind"] != "KeyError" or record is None:
-        return _is_broken(last)
-    word = str(last["text"]).strip("'")
-    return any(f"'{word}'" in field.eval + field.text for field in record.fields)
+        return is_broken(last)
+    word = re.escape(str(last["text"]).strip("'"))
+    return any(re.search(rf"['\".]{word}['\".]", field.eval + field.text) for field in record.fields)
 
 
 def _in_template(exam: Examination, error: Mapping[str, Any]) -> tuple[str, int]:
@@ -280,7 +220,7 @@ def _in_template(exam: Examination, error: Mapping[str, Any]) -> tuple[str, int]
 
 def rights(exam: Examination) -> Iterator[Finding]:
     """Rights on buttons and fields that are not there, and rules whose domain does not hold."""
-    for told in _carried(exam, "rights"):
+    for told in carried(exam, "rights"):
         record = exam.module.ids.get(told["id"])
         path: Path = record.path if record is not None else exam.module.folder
         if told["sort"] == "rule":
@@ -301,15 +241,50 @@ def rights(exam: Examination) -> Iterator[Finding]:
 
 def conditions(exam: Examination) -> Iterator[Finding]:
     """Conditions of buttons that ask for a field which the model does not have."""
-    for told in _carried(exam, "conditions"):
+    for told in carried(exam, "conditions"):
         for found in (one for one in exam.module.classes if one.model == told["model"]):
-            line = _line_in(found, [told["name"]])
+            line = line_in(found, [told["name"]])
             if line:
                 yield exam.find(
                     "installed.condition-unknown", found.path, line, button=told["button"], model=told["model"],
                     state=told["state"], name=told["name"], near=near(told["name"], told["known"]),
                 )  # fmt: skip
                 break
+
+
+def contexts(exam: Examination) -> Iterator[Finding]:
+    """Contexts of fields that ask for what must mean another field of the model."""
+    for told in carried(exam, "contexts"):
+        found = next(
+            (one for one in exam.module.classes if one.model == told["model"] and told["field"] in one.fields), None
+        )
+        if found is not None and slip_in(told["name"], told["known"]):
+            line = line_in(found, [told["name"]]) or found.fields[told["field"]].line
+            yield exam.find(
+                "installed.context-unknown", found.path, line, model=told["model"], field=told["field"],
+                name=told["name"], near=near(told["name"], told["known"]),
+            )  # fmt: skip
+
+
+def attributes(exam: Examination) -> Iterator[Finding]:
+    """What models say of elements of their views that no view has, and conditions of them that ask for no field."""
+    for told in carried(exam, "attributes"):
+        word = told["name"] or told["path"]
+        for found in (one for one in exam.module.classes if one.model == told["model"]):
+            method = found.methods.get("view_attributes")
+            if method is None:
+                continue
+            line = _line_in_method(found, method, word)
+            if told["name"] and slip_in(told["name"], told["known"]):
+                yield exam.find(
+                    "installed.attribute-condition", found.path, line, model=told["model"], path=told["path"],
+                    name=told["name"], near=near(told["name"], told["known"]),
+                )  # fmt: skip
+            elif not told["name"]:
+                yield exam.find(
+                    "installed.attribute-unplaced", found.path, line, model=told["model"], path=told["path"]
+                )
+            break
 
 
 def updated(exam: Examination) -> Iterator[Finding]:
@@ -329,7 +304,16 @@ def updated(exam: Examination) -> Iterator[Finding]:
     elif file and file.startswith(exam.view.relative(exam.module.folder)):
         yield exam.find("installed.update-fails", file, line, reason=_reasons(error))
     elif not file and len(exam.live.updated) == 1:
-        yield exam.find("installed.update-fails", exam.manifest_path, 0, reason=_reasons(error))
+        missing = _MISSING.match(str(error["chain"][-1]["text"]))
+        owner = missing[2] or missing[3] if missing else ""
+        classes = [one for one in exam.module.classes if one.model == owner]
+        lines = [(one.path, line_in(one, [missing[1] or missing[4]])) for one in classes if missing]
+        path, line = next((one for one in lines if one[1]), (exam.manifest_path, 0))
+        yield exam.find("installed.update-fails", path, line, reason=_reasons(error))
+
+
+#  a method or field that the host misses while it sets up a model, and the model (its 8.2)
+_MISSING = re.compile(r"Missing (\w+) on model ([\w.-]+)|type object '([\w.-]+)' has no attribute '(\w+)'")
 
 
 def _record_named(exam: Examination, error: Mapping[str, Any]) -> Any:
@@ -349,20 +333,3 @@ def _reasons(error: Mapping[str, Any]) -> str:
         if text not in parts:
             parts.append(text)
     return "; ".join(parts[:3])
-
-
-def _carried(exam: Examination, what: str) -> list[Mapping[str, Any]]:
-    if exam.live is None or not exam.loaded:
-        return []
-    told = (exam.live.answers.get("carried") or {}).get(what) or []
-    return [one for one in told if one["module"] == exam.module.name and not _of_left_out(exam, one.get("error"))]
-
-
-def _of_left_out(exam: Examination, error: Mapping[str, Any] | None) -> bool:
-    """True for an error about a model that a module would bring which had to be left out: the database knows of it."""
-    if error is None or exam.live is None or not exam.live.left_out:
-        return False
-    named = {word for one in error["chain"] for word in re.findall(r"'([\w-]+(?:\.[\w-]+)+)'", str(one["text"]))}
-    gone = [exam.view.module(name) for name in exam.live.left_out]
-    brought = {one.model for module in gone if module is not None for one in module.shared.models}
-    return any(word in brought or word not in exam.models.by_name for word in named)

@@ -171,17 +171,18 @@ def fields(exam: Examination) -> Iterator[Finding]:
                     near=near(field.target, owned),
                 )
             elif field.reverse and field.target in owned and not owned[field.target].open:
-                if field.reverse not in owned[field.target].fields:
-                    yield exam.find(
-                        "installed.reverse-unknown",
-                        found.path,
-                        field.line,
-                        model=found.model,
-                        field=field.name,
-                        target=field.target,
-                        reverse=field.reverse,
-                        near=near(field.reverse, owned[field.target].fields),
-                    )
+                for reverse in field.reverse.split():
+                    if reverse not in owned[field.target].fields:
+                        yield exam.find(
+                            "installed.reverse-unknown",
+                            found.path,
+                            field.line,
+                            model=found.model,
+                            field=field.name,
+                            target=field.target,
+                            reverse=reverse,
+                            near=near(reverse, owned[field.target].fields),
+                        )
             if model is not None and not model.open:
                 for method in field.methods:
                     if method not in model.methods and method not in _GIVEN:
@@ -216,10 +217,13 @@ def _names_of_fields(exam: Examination, found: CodeClass, known: set[str]) -> It
     nodes: list[ast.AST] = list(found.node.body)
     nodes += ast.walk(found.methods["__setup__"]) if "__setup__" in found.methods else []
     for node in nodes:
+        pairs: list[ast.expr] = []
         if isinstance(node, ast.Assign) and spelled(node.targets[0]) in ("cls._order", "_order"):
-            if not isinstance(node.value, ast.List):
-                continue
-            for pair in node.value.elts:
+            pairs = node.value.elts if isinstance(node.value, ast.List) else []
+        elif isinstance(node, ast.Call) and spelled(node.func) in ("cls._order.insert", "cls._order.append"):
+            pairs = node.args[-1:]
+        if pairs:
+            for pair in pairs:
                 first = pair.elts[0] if isinstance(pair, ast.Tuple) and pair.elts else None
                 if isinstance(first, ast.Constant) and isinstance(first.value, str):
                     name = first.value.partition(".")[0]

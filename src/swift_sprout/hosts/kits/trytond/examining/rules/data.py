@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import json
 import re
 from collections.abc import Iterator
@@ -10,7 +11,7 @@ from typing import TYPE_CHECKING
 
 import polib
 
-from ......core.nearest import misspelt, nearest, said_near
+from ......core.nearest import misspelt, nearest, said_near, slip_in
 from ...reading.datafile import DataField, DataFile, DataRecord
 from ..examination import near
 
@@ -246,6 +247,13 @@ def actions(exam: Examination) -> Iterator[Finding]:
                 wizard=name,
                 near=near(name, wizards),
             )
+        yield from _named_models(exam, record)
+        if record.model == "ir.ui.icon" and record.text("path") and not (module.folder / record.text("path")).is_file():
+            there = [one.relative_to(module.folder).as_posix() for one in module.folder.rglob("*.svg")]
+            yield exam.find(
+                "placed.icon-absent", record.path, _line(record, "path"), id=record.id, path=record.text("path"),
+                near=near(record.text("path"), there),
+            )  # fmt: skip
         if record.model == "ir.action.act_window.view":
             action, view = module.ids.get(record.ref("act_window")), module.ids.get(record.ref("view"))
             if action is not None and view is not None and action.text("res_model") and view.text("model"):
@@ -261,23 +269,34 @@ def actions(exam: Examination) -> Iterator[Finding]:
                         action_model=action.text("res_model"),
                     )
         icon = record.text("icon") if record.menuitem else ""
-        if icon and icon not in _icons(exam):
+        if icon and icon not in exam.icons:
             yield exam.find(
-                "placed.icon-unknown", record.path, record.line, id=record.id, icon=icon, near=near(icon, _icons(exam))
+                "placed.icon-unknown", record.path, record.line, what=f"the menu entry {record.id}", icon=icon,
+                near=near(icon, exam.icons),
+            )  # fmt: skip
+
+
+#  fields of records that name a model, beside those that the host checks itself (its 8.2)
+_NAME_MODELS = {
+    "ir.action.wizard": ("model",),
+    "ir.action.report": ("model",),
+    "ir.action.act_window": ("res_model", "context_model"),
+    "ir.ui.view": ("model",),
+    "ir.rule.group": ("model",),
+    "ir.model.button": ("model",),
+}
+
+
+def _named_models(exam: Examination, record: DataRecord) -> Iterator[Finding]:
+    """Yield the models that an action, a view or a right names and that nearly are there."""
+    known = exam.models.by_name
+    for name in _NAME_MODELS.get(record.model, ()) if exam.models.complete else ():
+        model = record.text(name)
+        field = record.field(name)
+        if model and field is not None and not field.ref and model not in known and misspelt(model, known):
+            yield exam.find(
+                "installed.model-named", record.path, field.line, id=record.id, model=model, near=near(model, known)
             )
-
-
-def _icons(exam: Examination) -> set[str]:
-    """Return the icons of the host and of all modules."""
-    if exam.view.icons is None:
-        found: set[str] = set()
-        for module in exam.view.by_name.values():
-            found |= module.shared.icons
-        for core in exam.view.core:
-            found |= {path.stem for path in core.folder.rglob("icons/*.svg")}
-            found |= core.shared.named_icons  # those that the clients bring are named in the code only
-        exam.view.icons = found
-    return exam.view.icons
 
 
 def jobs(exam: Examination) -> Iterator[Finding]:
@@ -308,6 +327,47 @@ def jobs(exam: Examination) -> Iterator[Finding]:
                 method=method,
                 reason=reason,
             )
+
+
+_JOB = re.compile(r"[\w.-]+\|\w+")
+
+
+def offered_jobs(exam: Examination) -> Iterator[Finding]:
+    """Jobs that the module offers to the scheduler and that must mean another method of their model."""
+    planned = {record.text("method") for record in exam.module.records if record.model == "ir.cron"}
+    for _, found in exam.listed:
+        for node in ast.walk(found.node) if found.model == "ir.cron" else ():
+            job = node.value if isinstance(node, ast.Constant) else None
+            if not isinstance(job, str) or not _JOB.fullmatch(job) or job in planned:
+                continue  # what is planned as well is told there
+            name, _, method = job.partition("|")
+            model = exam.models.by_name.get(name)
+            if model is not None and not model.open and method not in model.methods:
+                meant = near(method, model.methods)
+                if meant:
+                    yield exam.find(
+                        "installed.job-offered", found.path, getattr(node, "lineno", 0), job=job, model=name, near=meant
+                    )
+
+
+_ASKED = re.compile(r"Eval\(\s*['\"](\w+)['\"]")
+
+
+def button_rules(exam: Examination) -> Iterator[Finding]:
+    """Rules of buttons whose condition asks for what the button's model does not have."""
+    for record in exam.module.records:
+        if record.model != "ir.model.button.rule":
+            continue
+        button, condition = exam.module.ids.get(record.ref("button")), record.field("condition")
+        model = exam.models.owned().get(button.text("model")) if button is not None else None
+        if model is None or model.open or condition is None:
+            continue
+        for name in _ASKED.findall(condition.eval):
+            if name not in model.fields and slip_in(name, model.fields):
+                yield exam.find(
+                    "permitted.button-rule", record.path, condition.line, id=record.id, name=name,
+                    model=button.text("model") if button is not None else "", near=near(name, model.fields),
+                )  # fmt: skip
 
 
 def _offered(exam: Examination, method: str) -> bool:
@@ -346,7 +406,15 @@ def _contexts(exam: Examination, path: Path, known: polib.POFile) -> Iterator[Fi
     for entry in known:
         sort, _, rest = str(entry.msgctxt or "").partition(":")
         name, _, what = rest.partition(",")
+        name = name.removesuffix(":")
         what = what.rstrip(":").partition(":")[2] or what.partition(":")[0]
+        if sort in ("field", "help", "model", "selection", "view") and name not in owned:
+            mine = [model for model, known in owned.items() if known.owner == exam.module.name]
+            meant = misspelt(name, mine)
+            if meant:
+                yield exam.find(
+                    "installed.translation-unknown", path, entry.linenum or 0, context=str(entry.msgctxt), near=meant
+                )
         if sort in ("field", "help") and name in owned and not owned[name].open:
             field = what.partition(",")[0]
             meant = misspelt(field, owned[name].fields)

@@ -18,7 +18,8 @@ if TYPE_CHECKING:
     from ..examination import Examination
 
 #  calls that are given the id of a record of data, with the position (the host's reference, 8.2)
-_TAKE_IDS = {"StateView": 1, "StateAction": 0}
+_TAKE_IDS = {"StateView": 1, "StateAction": 0, "button_action": 0}
+_TAKE_PARTS = ("Id", "get_id")  # that are given the module and the id by themselves
 
 
 def ids(exam: Examination) -> Iterator[Finding]:
@@ -38,7 +39,12 @@ def ids(exam: Examination) -> Iterator[Finding]:
 def _named_ids(node: ast.AST) -> list[ast.Constant]:
     """Return the constants of a call, or of a list of constraints, that are ids of records."""
     if isinstance(node, ast.Call):
-        position = _TAKE_IDS.get(spelled(node.func).rpartition(".")[2])
+        called = spelled(node.func).rpartition(".")[2]
+        if called in _TAKE_PARTS and len(node.args) == 2 and all(isinstance(one, ast.Constant) for one in node.args):
+            module, name = node.args
+            assert isinstance(module, ast.Constant) and isinstance(name, ast.Constant)
+            return [ast.Constant(f"{module.value!s}.{name.value!s}", lineno=name.lineno, col_offset=name.col_offset)]
+        position = _TAKE_IDS.get(called)
         one = node.args[position] if position is not None and len(node.args) > position else None
         return [one] if isinstance(one, ast.Constant) else []
     target: ast.expr | None = node.target if isinstance(node, ast.AugAssign) else None
@@ -74,6 +80,41 @@ def wizards(exam: Examination) -> Iterator[Finding]:
                 )  # fmt: skip
 
     yield from _leading_nowhere(exam)
+
+
+def stray_methods(exam: Examination) -> Iterator[Finding]:
+    """Methods of wizards that are named like those of a state, and for a state that nearly is there."""
+    for _, found in exam.listed:
+        parts = [one for module in exam.view.modules for one in module.shared.models if one.model == found.model]
+        if found.sort != "wizard" or len(parts) != 1:
+            continue
+        states = {name for name, value in found.assigned.items() if isinstance(value, ast.Call)}
+        for name, method in found.methods.items():
+            start, _, state = name.partition("_")
+            if start in ("do", "transition", "default", "value") and state and state not in states:
+                silent = [one for one in states if f"{start}_{one}" not in found.methods]
+                alike = [one for one in silent if one.strip("_") == state.strip("_")]
+                meant = alike[0] if alike else misspelt(state, silent)
+                if meant:
+                    yield exam.find(
+                        "placed.wizard-method", found.path, method.lineno, wizard=found.model, method=name, state=meant
+                    )
+
+
+def icons(exam: Examination) -> Iterator[Finding]:
+    """Icons of wizards' buttons that must mean one which the host or a module brings."""
+    for file in exam.module.code_files:
+        for node in ast.walk(file.tree) if file.tree is not None and b"Button(" in file.content else ():
+            if not isinstance(node, ast.Call) or spelled(node.func).rpartition(".")[2] != "Button":
+                continue
+            said = node.args[2] if len(node.args) > 2 else None
+            if isinstance(said, ast.Constant) and isinstance(said.value, str):
+                known = exam.icons
+                if said.value not in known and misspelt(said.value, known):
+                    yield exam.find(
+                        "placed.icon-unknown", file.path, said.lineno, what=f"the button {ast.unparse(node.args[0])}",
+                        icon=said.value, near=near(said.value, known),
+                    )  # fmt: skip
 
 
 def _leading_nowhere(exam: Examination) -> Iterator[Finding]:
@@ -118,11 +159,30 @@ def transitions(exam: Examination) -> Iterator[Finding]:
             for decorator in method.decorator_list:
                 state = _transition(decorator)
                 if state and state.value not in into:
+                    meant = _misspelt_states(found, str(state.value))
                     yield exam.find(
-                        "installed.transition-absent", found.path, state.lineno, model=found.model, method=name,
-                        state=state.value, near=near(str(state.value), into),
+                        "installed.transition-absent", found.path, meant[0].lineno if meant else state.lineno,
+                        model=found.model, method=name, state=state.value, near=near(str(state.value), into),
                     )  # fmt: skip
         yield from _buttons_without_way(exam, found, pairs)
+
+
+def _misspelt_states(found: CodeClass, state: str) -> list[ast.Constant]:
+    """Return the states of transitions that must mean another, which the field of the state offers and they do not."""
+    offered = {
+        str(pair.elts[0].value)
+        for node in (ast.walk(found.assigned["state"]) if "state" in found.assigned else ())
+        for pair in (node.elts if isinstance(node, ast.List) else ())
+        if isinstance(pair, ast.Tuple) and pair.elts and isinstance(pair.elts[0], ast.Constant)
+    }
+    return [
+        one
+        for node in ast.walk(found.node)
+        if isinstance(node, ast.Tuple) and len(node.elts) == 2
+        for one in node.elts
+        if isinstance(one, ast.Constant) and isinstance(one.value, str) and state in offered
+        if one.value not in offered and misspelt(one.value, [state])
+    ]
 
 
 def _buttons_without_way(exam: Examination, found: CodeClass, pairs: set[tuple[str, str]]) -> Iterator[Finding]:

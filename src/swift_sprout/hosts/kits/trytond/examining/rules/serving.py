@@ -59,13 +59,14 @@ def views(exam: Examination) -> Iterator[Finding]:
         record = next((r for r in exam.module.records if r.text("name") == failed["name"]), None)
         file: Path | str = record.path if record is not None else exam.module.folder
         path = exam.module.folder / "view" / f"{failed['name']}.xml"
-        yield exam.find(
-            "installed.view-fails",
-            path if path.is_file() else file,
-            0,
-            name=failed["name"],
-            reason=said(failed["error"]),
-        )
+        broke = _in_own_code(exam, failed["error"]) or (path if path.is_file() else file, 0)
+        yield exam.find("installed.view-fails", *broke, name=failed["name"], reason=said(failed["error"]))
+
+
+def _in_own_code(exam: Examination, error: dict[str, Any]) -> tuple[str, int] | None:
+    """Return the deepest line of the module's code that an error passed; None where it passed none."""
+    file, line = last_place(exam.view, error)
+    return (file, line) if exam.module.own and file.startswith(exam.view.relative(exam.module.folder)) else None
 
 
 def _refused(exam: Examination, failed: dict[str, Any]) -> Finding:

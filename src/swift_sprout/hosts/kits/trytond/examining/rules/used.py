@@ -1,0 +1,140 @@
+"""What came of trial rows, and of what people and the clock do with a module: forms, buttons, jobs, wizards."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ...asking import last_place
+from ..breaking import in_words, unset_field, what_broke
+from .carried import line_in
+from .told import carried
+
+if TYPE_CHECKING:
+    from ......core.findings import Finding
+    from ...reading.code import CodeClass
+    from ..examination import Examination
+
+_DOING = {
+    "default": "a default of {about}",
+    "form": "{name} of {about}",
+    "reading": "reading {name} of a row of {about}",
+    "offering": "what {name} of {about} offers",
+    "setting": "setting a field of {about} through {name}",
+    "pressing": "the button {name} of {about}",
+    "copying": "copying a row of {about}",
+    "job": "the scheduled job {about}|{name}",
+    "walking": "the wizard {about}",
+}
+_CODES = {"job": "installed.job-fails", "walking": "placed.wizard-breaks"}
+
+
+#  methods that are named by an error of being called with the wrong arguments
+_CALLED = re.compile(r"(\w+)\.(\w+)\(\) (?:takes|missing|got)")
+_DOING_ROWS = {
+    "creating": "creating a row of {model}",
+    "reading": "reading {field} of a new row of {model}",
+    "changing": "changing a row of {model}",
+    "deleting": "deleting a row of {model}",
+    "searching by name": "searching {model} by name",
+}
+
+
+def tried(exam: Examination) -> Iterator[Finding]:
+    """Models of which a row cannot be made, read, found, changed or deleted, since their code is broken."""
+    told: set[tuple[str, int]] = set()
+    for failed in carried(exam, "tried"):
+        classes = [one for one in exam.module.classes if one.model == failed["model"]]
+        broken = what_broke(failed["error"], {name for one in classes for name in one.fields})
+        key = None if broken else _key_spelled(exam, failed["error"], classes)
+        if not classes or not (broken or key):
+            continue
+        file, line = key or _place_of_row(exam, failed, classes)
+        if (file, line) not in told:
+            told.add((file, line))
+            doing = _DOING_ROWS[failed["doing"]].format(model=failed["model"], field=failed["field"])
+            yield exam.find(
+                "installed.row-breaks", file, line, doing=doing, reason=in_words(broken or failed["error"]["chain"][-1])
+            )
+
+
+def _place_of_row(exam: Examination, failed: Mapping[str, Any], classes: Sequence[CodeClass]) -> tuple[str, int]:
+    """Return where the deepest line of the module broke; else the method that was called wrongly, or is searched by."""
+    file, line = last_place(exam.view, failed["error"])
+    if file:
+        return file, line
+    called = _CALLED.search(str(failed["error"]["chain"][-1]["text"]))
+    name = called[2] if called else "search_rec_name" if failed["doing"] == "searching by name" else failed["field"]
+    found = next((one for one in classes if name in one.methods), classes[0])
+    return exam.view.relative(found.path), line_in(found, [name]) or found.line
+
+
+def used(exam: Examination) -> Iterator[Finding]:
+    """What fails when it is done once, at the line that broke."""
+    told: set[tuple[str, int]] = set()
+    for failed in carried(exam, "used"):
+        classes = [one for one in exam.module.classes if one.model == failed["about"]]
+        if not classes:
+            continue
+        known = {name for one in classes for name in one.fields}
+        unset = unset_field(failed["error"], known) if failed["doing"] == "form" else ""
+        place = _place(exam, failed, classes)
+        if place is None or place in told:
+            continue
+        if unset:
+            told.add(place)
+            yield exam.find(
+                "installed.depends-missing", *place, model=failed["about"], method=failed["name"], field=unset
+            )
+            continue
+        broken = what_broke(failed["error"], known)
+        key = None if broken else _key_spelled(exam, failed["error"], classes)
+        place = key or place
+        if (broken or key) and place not in told:
+            told.add(place)
+            doing = _DOING[failed["doing"]].format(**failed)
+            code = _CODES.get(failed["doing"], "installed.use-fails")
+            yield exam.find(code, *place, doing=doing, reason=in_words(broken or failed["error"]["chain"][-1]))
+
+
+def _place(exam: Examination, failed: Mapping[str, Any], classes: Sequence[CodeClass]) -> tuple[str, int] | None:
+    """Return where the deepest line of the module broke, else the method; None for what broke in another module."""
+    file, line = last_place(exam.view, failed["error"])
+    if file:
+        inside = file.startswith(exam.view.relative(exam.module.folder))
+        return (file, line) if inside or not exam.module.own else None
+    found = next((one for one in classes if failed["name"] in one.methods), None)
+    word = str(failed["error"]["chain"][-1]["text"]).strip("'")
+    if found is None:
+        return exam.view.relative(classes[0].path), line_in(classes[0], [failed["name"]]) or classes[0].line
+    method = found.methods[failed["name"]]
+    lines = found.path.read_text("utf-8", "replace").splitlines()
+    for number in range(method.lineno, (method.end_lineno or method.lineno) + 1):
+        if re.search(rf"['\"]{re.escape(word)}['\"]", lines[number - 1]):
+            return exam.view.relative(found.path), number
+    return exam.view.relative(found.path), method.lineno
+
+
+def _key_spelled(exam: Examination, error: Mapping[str, Any], classes: Sequence[CodeClass]) -> tuple[str, int] | None:
+    """Return where the code spells a key that the host does not know; None for keys that a context may bring."""
+    last = error["chain"][-1]
+    if last["kind"] != "KeyError":
+        return None
+    word = re.escape(str(last["text"]).strip("'"))
+    spelled = re.compile(rf"['\".]{word}['\".]|\b{word}=")
+    frame = last["frames"][-1] if last["frames"] else None
+    if frame is not None:
+        lines = (exam.view.root / frame["file"]).read_text("utf-8", "replace").splitlines()
+        beside = " ".join(lines[frame["line"] - 1 : frame["line"] + 4])
+        if spelled.search(beside):
+            return None if "context" in beside else (exam.view.relative(Path(frame["file"])), frame["line"])
+        if frame == last["last"]:
+            return None  # a key of the module's own
+    for found in classes:
+        lines = found.path.read_text("utf-8", "replace").splitlines()
+        for number in range(found.line, (found.node.end_lineno or found.line) + 1):
+            if spelled.search(lines[number - 1]) and "context" not in lines[number - 1]:
+                return exam.view.relative(found.path), number
+    return None
