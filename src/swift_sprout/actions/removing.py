@@ -159,7 +159,7 @@ class _Removing:
     def tidy(self) -> None:
         """Take away byte code, and folders that are empty now."""
         root = self._opened.host.root
-        _tidy(root / self._planned.folder)
+        tidy_folder(root / self._planned.folder)
         for change in self._planned.changes.changes:
             _tidy_above(root, change.path)
 
@@ -208,7 +208,7 @@ def _planned(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
     return Removed(module.name, module.folder, edit, changes, tables, [], notes)
 
 
-def _tidy(folder: Path) -> None:
+def tidy_folder(folder: Path) -> None:
     """Take away what the change set leaves of the folder: byte code, and folders that are empty."""
     if not folder.is_dir():
         return

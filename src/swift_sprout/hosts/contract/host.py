@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from ...core.graphs import ModuleGraph
     from ...core.names import NameFamily
     from ...core.parts.placing import Placement
+    from ...core.renaming.spellings import Renaming
     from ...core.results import SetupCheck
     from ...core.surveys import HostFacts
     from ...core.tables import Table
@@ -339,6 +340,27 @@ class Host(ABC):
 
     def kept_data(self, module: str) -> dict[str, int]:
         """Return the rows that a module keeps, by table; raises HostFailed."""
+        return {}
+
+    def carry_data(
+        self, module: str, renaming: Renaming, moves: Mapping[str, str], files: Mapping[str, bytes]
+    ) -> dict[str, bytes]:
+        """Return the files that carry what the host keeps of a module over to another name: path and content.
+
+        moves -- the files that get another path; files -- those that change, as they will stand, by their new paths
+
+        Raises Refused where there is data that cannot be carried. Here that is any data, and whatever the host holds of
+        a module that is switched on in its own state.
+        """
+        rows = {table: count for table, count in self.kept_data(module).items() if count}
+        if rows or self.state(module).enabled:
+            what = f"rows in {', '.join(rows)}" if rows else "state that the host keeps"
+            raise Refused(
+                "data-not-carried",
+                f"{module} has {what}, which {self.data.title} hosts are not made to carry to another name; nothing "
+                "was changed.",
+                "Disable it and take its data away first, or keep the name.",
+            )
         return {}
 
     def try_drop(self, module: str) -> None:

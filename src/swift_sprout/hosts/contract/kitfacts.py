@@ -54,6 +54,8 @@ class Naming(NamedTuple):
     reserved_fields     -- names that no field can have
     reserved_records    -- names that no record can have
     reserved_parameters -- names that no parameter of an address can have
+    means_module        -- patterns of code in which a name can only mean its module; `{label}` stands for its internal
+                           name, `{camel}` for the same in joined capitals
     """
 
     pattern: str
@@ -63,6 +65,7 @@ class Naming(NamedTuple):
     reserved_fields: tuple[str, ...] = ()
     reserved_records: tuple[str, ...] = ()
     reserved_parameters: tuple[str, ...] = ()
+    means_module: tuple[str, ...] = ()
 
 
 class MadeFile(NamedTuple):

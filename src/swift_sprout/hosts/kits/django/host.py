@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from ....core.hostfacts import StepRun
     from ....core.names import NameFamily
     from ....core.parts.placing import Placement
+    from ....core.renaming.spellings import Renaming
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
     from ....core.tables import Table
@@ -258,6 +259,15 @@ class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
 
             edit.stays = what_stays(self.view, self.module(module), self.options.limit_seconds)
         return edit
+
+    def carry_data(
+        self, module: str, renaming: Renaming, moves: Mapping[str, str], files: Mapping[str, bytes]
+    ) -> dict[str, bytes]:
+        """Return the migrations that carry a module's tables, content types and groups over to another name."""
+        from .renaming import carry_data
+
+        groups = [one.name.title for one in self.read_brief(module).brief.groups]
+        return carry_data(self.view, self.module(module), groups, renaming, moves, files)
 
     def start_up(self) -> StartUp:
         """Start the host, run its own checks, and tell which apps it has."""

@@ -313,8 +313,8 @@ class Ask(Steps):
         """Do once what people and the clock do with the modules."""
         from trytond import tools
 
-        deep = self.question["deep"]
-        folders = {name: os.path.dirname(tools.import_module(name).__file__) for name in deep}
+        loaded = [name for name in self.question["deep"] if name in self.pool._modules]
+        folders = {name: os.path.dirname(tools.import_module(name).__file__ or "") for name in loaded}
         jobs = [(named[0], job.method) for job, named in self.records_of(ids_of, "ir.cron")]
         offered = {}
         for action, (module, _) in self.records_of(ids_of, "ir.action.wizard"):

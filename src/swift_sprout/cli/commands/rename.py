@@ -1,0 +1,100 @@
+"""``swift-sprout rename``."""
+
+from __future__ import annotations
+
+import argparse
+
+from ...actions.hosting import open_host
+from ...actions.renaming import Renamed, rename
+from ...reports import documents
+from ...reports.terminal import Terminal
+from ...reports.text import changes as changes_text
+from ...reports.text import renaming as text
+from .. import options as shared
+from .. import output
+
+EXAMPLE = """examples:
+  swift-sprout rename berth_register "Mooring list" --preview
+  swift-sprout rename berth_register "Mooring list"
+  swift-sprout rename pilots "Harbour pilots" --internal pilotage
+
+Changes every spelling of the name in every file of the host: folders, files, imports, registration, addresses,
+templates, tables, texts. Places that may mean something else are listed and left, unless you take them."""
+
+
+def arguments(parser: argparse.ArgumentParser) -> None:
+    """Add the command's arguments."""
+    parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
+    parser.add_argument("name", metavar="NAME", help='its new title, such as "Mooring list"')
+    parser.add_argument("--internal", metavar="NAME", default="", help="the internal name, where it is not the title's")
+    parser.add_argument(
+        "--doubtful",
+        choices=("leave", "take"),
+        default="leave",
+        help="what becomes of places that may be common words (default: leave)",
+    )
+    shared.runs_host(parser)
+    shared.writes(parser)
+    shared.common(parser)
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run the command."""
+    opened = open_host(shared.host_choice(options))
+    done = rename(opened, options.module, options.name, options.internal, options.doubtful == "take", options.preview)
+    if output.wants_json(options):
+        output.document(_document(done, not options.preview))
+        return 0
+    out = output.terminal(options)
+    verb = "Would rename" if options.preview else "Renamed"
+    out.line(f"{verb} {out.style(done.before, 'strong')} to {out.style(done.after, 'strong')}:")
+    if done.there:
+        out.wrapped(f"The new name stood in these files {done.there} times before.", "    ", "  ")
+    text.plan(out, done.plan, options.verbose)
+    for note in done.notes:
+        out.wrapped(f"– {note}", "    ", "  ")
+    text.doubtful(out, done.plan.doubtful, options.verbose)
+    if options.preview:
+        return 0
+    changes_text.steps(out, done.steps)
+    _left(out, done)
+    if not out.short:
+        changes_text.next_steps(out, [f"swift-sprout check {done.after}", "swift-sprout undo"])
+    return 0
+
+
+def _left(out: Terminal, done: Renamed) -> None:
+    """Write where the old name stands now: the proof."""
+    kept = {path for path, _ in done.plan.kept}
+    on_purpose = [one for one in done.left if one.path in kept]
+    others = [one for one in done.left if one.path not in kept]
+    out.line()
+    if not others:
+        out.wrapped("Searched again in every spelling: the old name is nowhere left.", "  ", "  ")
+    else:
+        out.wrapped(f"Searched again: the old name stands in {len(others)} places.", "  ", "  ")
+        text.places(out, others, text.MANY)
+    if on_purpose:
+        files = sorted({one.path for one in on_purpose})
+        out.wrapped(f"It stands on purpose in {', '.join(files)}.", "  ", "  ")
+
+
+def _document(done: Renamed, written: bool) -> dict[str, object]:
+    def places(found: object) -> list[dict[str, object]]:
+        return [one._asdict() for one in found]  # type: ignore[attr-defined]
+
+    return {
+        "format": "swift-sprout/rename/1",
+        "before": done.before,
+        "after": done.after,
+        "written": written,
+        "moves": dict(done.plan.moves),
+        "found": places(done.plan.found),
+        "doubtful": places(done.plan.doubtful),
+        "kept": [{"path": path, "why": why} for path, why in done.plan.kept],
+        "untouched": list(done.plan.untouched),
+        "notes": done.notes,
+        "left": places(done.left),
+        "files": documents.changes(done.changes),
+        "steps": documents.steps(done.steps),
+    }

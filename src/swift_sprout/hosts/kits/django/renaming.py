@@ -1,0 +1,119 @@
+"""A renamed module's migrations: the database knows them as done, and its tables and content types take the new name.
+
+Each migration says that it replaces the one of the old name: the host then counts it as applied where that one was
+(its own rule for migrations that stand for others, 5.2). One more renames what the database holds.
+"""
+
+from __future__ import annotations
+
+import ast
+import re
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
+from ....core.errors import Refused
+from ....core.renaming.spellings import Renaming
+from ....edits.catalogue import compiled
+from ...shared.generating import templates_of
+from ...shared.rendering import python_text, tidy_python
+
+if TYPE_CHECKING:
+    from .reading.modules import ModuleFiles
+    from .view import HostView
+
+_NUMBERED = re.compile(r"(\d+)_\w+\.py")
+
+
+def carry_data(
+    view: HostView,
+    module: ModuleFiles,
+    groups: Sequence[str],
+    renaming: Renaming,
+    moves: Mapping[str, str],
+    files: Mapping[str, bytes],
+) -> dict[str, bytes]:
+    """Return the module's migrations with what they replace, and one more that renames what the database holds.
+
+    groups -- the names of the groups that the module brings
+    """
+    label = renaming.apply(module.label)
+    start = f"{view.relative(module.folder)}/migrations/"
+    ours = {path: moved for path, moved in moves.items() if path.startswith(start) and _number(path)}
+    if label == module.label or not ours:
+        return {}
+    found = {}
+    for path, moved in ours.items():
+        found[moved] = _replacing(files[moved], moved, (module.label, label), _stem(path))
+    found |= _compiled_catalogues(view.relative(module.folder), moves, files)
+    newest = max(ours.values(), key=_number)
+    renamed = [(one, renaming.apply(one)) for one in groups if renaming.apply(one) != one]
+    values = {
+        "old": module.label,
+        "new": label,
+        "leaf": _stem(newest),
+        "types": any(str(entry.value) == "django.contrib.contenttypes" for entry in view.listed),
+        "groups": [{"names": [{"before": one, "now": to} for one, to in renamed]}] if renamed else [],
+    }
+    text = tidy_python(templates_of(view.data).fill("taken_over.py.mustache", values))
+    folder = newest.rpartition("/")[0]
+    found[f"{folder}/{_number(newest) + 1:04d}_renamed_from_{module.label}.py"] = text.encode()
+    return found
+
+
+def _compiled_catalogues(folder: str, moves: Mapping[str, str], files: Mapping[str, bytes]) -> dict[str, bytes]:
+    """Return the compiled form of the module's catalogues as they will stand."""
+    compiled_ones = [to for path, to in moves.items() if path.startswith(f"{folder}/") and to.endswith(".mo")]
+    return {to: compiled(files[source]) for to in compiled_ones if (source := f"{to[:-3]}.po") in files}
+
+
+def _number(path: str) -> int:
+    """Return the number of a migration; 0 for a file that is none."""
+    named = _NUMBERED.fullmatch(path.rpartition("/")[2])
+    return int(named[1]) if named else 0
+
+
+def _stem(path: str) -> str:
+    return path.rpartition("/")[2].removesuffix(".py")
+
+
+def _replacing(content: bytes, path: str, labels: tuple[str, str], name: str) -> bytes:
+    """Return a migration that says which one of the old name it replaces.
+
+    labels -- the old one and the new; a migration that comes back to a name it had is known to the database under it
+    """
+    old, new = labels
+    text = content.decode("utf-8")
+    classes = [node for node in ast.parse(text).body if isinstance(node, ast.ClassDef)]
+    found = next((node for node in classes if node.name == "Migration"), None)
+    said = next((node for node in found.body if _assigns(node, "replaces")), None) if found is not None else None
+    earlier = _labels_in(said)
+    if found is None or earlier & {old}:
+        reason = "has no class Migration" if found is None else "stands for several of the module"
+        raise Refused(
+            "migration-unclear",
+            f"{path} {reason}; nothing was changed.",
+            "Finish squashing first: apply it everywhere, and remove what it replaces.",
+        )
+    lines = text.splitlines(keepends=True)
+    first = found.body[0]
+    if isinstance(first, ast.Expr) and isinstance(first.value, ast.Constant) and len(found.body) > 1:
+        first = found.body[1]
+    indent = " " * first.col_offset
+    wanted = "" if new in earlier else f"{indent}replaces = [({python_text(old)}, {python_text(name)})]\n"
+    if said is not None:
+        assert said.end_lineno is not None
+        blank = not wanted and not "".join(lines[said.end_lineno : said.end_lineno + 1]).strip()
+        lines[said.lineno - 1 : said.end_lineno + blank] = [wanted] if wanted else []
+    elif wanted:
+        lines.insert(first.lineno - 1, f"{wanted}\n")
+    return "".join(lines).encode("utf-8")
+
+
+def _assigns(node: ast.stmt, name: str) -> bool:
+    return isinstance(node, ast.Assign) and any(isinstance(one, ast.Name) and one.id == name for one in node.targets)
+
+
+def _labels_in(node: ast.stmt | None) -> set[str]:
+    """Return the labels of the migrations that one replaces."""
+    pairs = [one for one in ast.walk(node) if isinstance(one, ast.Tuple)] if node is not None else []
+    return {str(one.elts[0].value) for one in pairs if one.elts and isinstance(one.elts[0], ast.Constant)}

@@ -1,0 +1,54 @@
+"""The plan of a renaming as text: what it changes by kind, what is left to the person, what stands afterwards."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING
+
+from ..terminal import Terminal
+
+if TYPE_CHECKING:
+    from ...core.renaming.occurrences import Occurrence
+    from ...core.renaming.plan import RenamePlan
+
+MANY = 12
+
+
+def plan(out: Terminal, found: RenamePlan, verbose: bool) -> None:
+    """Write what changes, by kind; with ``verbose`` each place."""
+    if found.moves:
+        moved = len(found.moves)
+        first, target = next(iter(found.moves.items()))
+        out.wrapped(f"{moved} {'file moves' if moved == 1 else 'files move'}: {first} → {target}", "    ", "  ")
+        for path, to in found.moves.items() if verbose else ():
+            out.line(f"    {path} → {to}")
+    rows = [[one.kind, str(one.times), str(one.files), f"{one.before} → {one.after}"] for one in found.steps()]
+    if rows:
+        out.line()
+        out.grid(["kind", "places", "files", "such as"], rows)
+    if verbose:
+        places(out, found.found, len(found.found))
+    for path, why in found.kept:
+        out.wrapped(f"– {path} {why}", "    ", "  ")
+    for path in found.untouched:
+        out.wrapped(f"– {path} is no text, or larger than 4 MB: it moves, and what stands in it stays", "    ", "  ")
+
+
+def doubtful(out: Terminal, found: Sequence[Occurrence], verbose: bool) -> None:
+    """Write the places that may be common words."""
+    if not found:
+        return
+    out.line()
+    count = len(found)
+    out.wrapped(f"{count} {'place' if count == 1 else 'places'} may mean something else and stay as they are:", "  ")
+    places(out, found, len(found) if verbose else MANY)
+    out.wrapped("Add --doubtful take to change them as well.", "  ", "  ")
+
+
+def places(out: Terminal, found: Iterable[Occurrence], most: int) -> None:
+    """Write places, at most so many."""
+    shown = list(found)
+    for one in shown[:most]:
+        out.line(f"  {out.path(f'{one.path}:{one.line}')}  {one.before} → {one.after}")
+    if len(shown) > most:
+        out.line(f"  and {len(shown) - most} more (--verbose)")
