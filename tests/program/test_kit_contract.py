@@ -49,7 +49,7 @@ class OwnKits(Case):
                 for entry in facts.file:
                     places = [folder / "templates" / entry.template for folder in kit.data.folders]
                     self.assertTrue(any(place.is_file() for place in places), entry.template)
-                named = {entry.template for entry in facts.file} | {"migration.py.mustache"}
+                named = {entry.template for entry in facts.file} | {"migration.py.mustache", "taken_over.py.mustache"}
                 there = {path.name for path in (kit.data.folder / "templates").glob("*.mustache")}
                 self.assertEqual(there - named, set())
 

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import argparse
 
-from ...actions.hosting import open_host
+from ...actions.copying import copy_module
+from ...actions.hosting import OpenHost, open_host
 from ...actions.making import NewModule, Wanted, make, make_all, part_from_line, plan
+from ...core.errors import WrongUse
 from ...core.fields import parse_record_line
 from ...core.names import name_family
 from ...core.refresh import Refresh
 from ...reports import documents
 from ...reports.text import changes as changes_text
+from ...reports.text import renaming as renaming_text
 from .. import options as shared
 from .. import output, prompts
 
@@ -21,6 +24,7 @@ EXAMPLE = """examples:
       --record "Booking: berth -> Berth (bookings), vessel text(60), state choice(asked, granted)" \\
       --page "/berths: Berths, shows Berth" --summary "Who lies where" --preview
   swift-sprout new --brief berth_register.toml
+  swift-sprout new "Mooring list" --like berth_register
 
 a brief:
   format = "swift-sprout/brief/1"
@@ -65,6 +69,13 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--brief", metavar="FILE", action="append", default=[], help="read all of this from a brief; repeat for several"
     )
+    parser.add_argument("--like", metavar="MODULE", default="", help="make it after a module of this host")
+    parser.add_argument(
+        "--doubtful",
+        choices=("leave", "take"),
+        default="leave",
+        help="with --like: what becomes of places that may be common words (default: leave)",
+    )
     parser.add_argument("--in", dest="place", metavar="FOLDER", default="", help="where in the host (see survey)")
     parser.add_argument(
         "--runtime", "--python", metavar="PATH", help="the program that runs the host, to know which names are taken"
@@ -77,6 +88,8 @@ def run(options: argparse.Namespace) -> int:
     """Run the command."""
     opened = open_host(shared.host_choice(options))
     wanted = _wanted(options)
+    if options.like:
+        return _like(opened, wanted, options)
     if not wanted.name and not wanted.briefs:
         if not prompts.can_ask():
             raise prompts.missing("swift-sprout new", {"NAME": "the module's name", "or --brief FILE": "a brief"})
@@ -88,6 +101,45 @@ def run(options: argparse.Namespace) -> int:
         output.document(_document(made, options.preview))
     else:
         _text(made, options)
+    return 0
+
+
+def _like(opened: OpenHost, wanted: Wanted, options: argparse.Namespace) -> int:
+    """Make a module after another one."""
+    beside = wanted._replace(name="", internal="", author="")
+    if not wanted.name or beside != Wanted():
+        sentence = "--like takes a name, and beside it --internal, --author and --doubtful alone."
+        raise WrongUse("like-alone", sentence, "Make the module first; add what differs with `swift-sprout add`.")
+    done = copy_module(
+        opened, options.like, wanted.name, wanted.internal, wanted.author, options.doubtful == "take", options.preview
+    )
+    at = f" --at {done.address}" if done.address else ""
+    next_steps = [f"swift-sprout enable {done.module}{at}", f"swift-sprout check {done.module}"]
+    if output.wants_json(options):
+        output.document(
+            {
+                "format": "swift-sprout/new-like/1",
+                "module": done.module,
+                "donor": done.donor,
+                "folder": done.folder,
+                "written": not options.preview,
+                "files": documents.changes(done.changes),
+                "doubtful": [one._asdict() for one in done.doubtful],
+                "left": [one._asdict() for one in done.left],
+                "donors": [{"path": path, "line": line, "text": text} for path, line, text in done.donors],
+                "next": next_steps,
+            }
+        )
+        return 0
+    out = output.terminal(options)
+    count = len(done.changes.changes)
+    verb = "Would make" if options.preview else "Made"
+    out.line(f"{verb} {out.style(done.module, 'strong')} like {done.donor} in {done.folder}/, {count} files.")
+    if not out.short:
+        changes_text.changes(out, done.changes, with_diff=options.verbose)
+    renaming_text.copied(out, done.doubtful, done.left, done.donors, options.verbose)
+    if not options.preview and not out.short:
+        changes_text.next_steps(out, next_steps)
     return 0
 
 

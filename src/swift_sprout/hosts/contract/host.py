@@ -113,6 +113,9 @@ class Host(ABC):
 
     # -- to register them -------------------------------------------------------------------------------------------
 
+    #  whether the address under which a module's pages go is chosen when it is switched on
+    takes_address = False
+
     @abstractmethod
     def switch_on(self, module: str, at: str | None) -> Edit:
         """Return the edits that register a module; ``at`` is the address under which its pages go."""
@@ -353,7 +356,7 @@ class Host(ABC):
         a module that is switched on in its own state.
         """
         rows = {table: count for table, count in self.kept_data(module).items() if count}
-        if rows or self.state(module).enabled:
+        if rows or self._state(self.facts(True).modules, module).enabled:
             what = f"rows in {', '.join(rows)}" if rows else "state that the host keeps"
             raise Refused(
                 "data-not-carried",
@@ -362,6 +365,10 @@ class Host(ABC):
                 "Disable it and take its data away first, or keep the name.",
             )
         return {}
+
+    def for_copy(self, path: str, content: bytes) -> bytes:
+        """Return a file of a module as it stands in a copy of it, which has no past: here as it is."""
+        return content
 
     def try_drop(self, module: str) -> None:
         """Try on a copy, or as far as that goes by asking, whether a module's tables can be taken away.

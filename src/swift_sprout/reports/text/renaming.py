@@ -45,6 +45,27 @@ def doubtful(out: Terminal, found: Sequence[Occurrence], verbose: bool) -> None:
     out.wrapped("Add --doubtful take to change them as well.", "  ", "  ")
 
 
+def copied(
+    out: Terminal,
+    unsure: Sequence[Occurrence],
+    left: Sequence[Occurrence],
+    donors: Sequence[tuple[str, int, str]],
+    verbose: bool,
+) -> None:
+    """Write what of a donor stands in its copy."""
+    if unsure:
+        count = len(unsure)
+        out.wrapped(f"{count} {'place' if count == 1 else 'places'} may mean something else and stay:", "  ", "  ")
+        places(out, unsure, len(unsure) if verbose else MANY)
+    if left:
+        out.wrapped(f"The donor's name stands in {len(left)} places:", "  ", "  ")
+        places(out, left, MANY)
+    elif not unsure:
+        out.wrapped("Searched in every spelling: nothing of the donor's name is in it.", "  ", "  ")
+    for path, line, text in donors:
+        out.wrapped(f"– {path}:{line} tells of the donor's author or date: {text}", "    ", "  ")
+
+
 def places(out: Terminal, found: Iterable[Occurrence], most: int) -> None:
     """Write places, at most so many."""
     shown = list(found)

@@ -72,6 +72,7 @@ class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
         self.interpreter()
 
     knows_leftovers = True
+    takes_address = True
 
     def leftovers(self, module: str) -> list[str]:
         """Tell the content types, permissions, groups and files that the host keeps of a module."""
@@ -268,6 +269,12 @@ class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
 
         groups = [one.name.title for one in self.read_brief(module).brief.groups]
         return carry_data(self.view, self.module(module), groups, renaming, moves, files)
+
+    def for_copy(self, path: str, content: bytes) -> bytes:
+        """Return a migration without what it replaces: the copy's tables never had another name."""
+        from .renaming import without_past
+
+        return without_past(path, content)
 
     def start_up(self) -> StartUp:
         """Start the host, run its own checks, and tell which apps it has."""

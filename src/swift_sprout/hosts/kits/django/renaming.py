@@ -13,7 +13,6 @@ from typing import TYPE_CHECKING
 
 from ....core.errors import Refused
 from ....core.renaming.spellings import Renaming
-from ....edits.catalogue import compiled
 from ...shared.generating import templates_of
 from ...shared.rendering import python_text, tidy_python
 
@@ -44,7 +43,6 @@ def carry_data(
     found = {}
     for path, moved in ours.items():
         found[moved] = _replacing(files[moved], moved, (module.label, label), _stem(path))
-    found |= _compiled_catalogues(view.relative(module.folder), moves, files)
     newest = max(ours.values(), key=_number)
     renamed = [(one, renaming.apply(one)) for one in groups if renaming.apply(one) != one]
     values = {
@@ -60,10 +58,19 @@ def carry_data(
     return found
 
 
-def _compiled_catalogues(folder: str, moves: Mapping[str, str], files: Mapping[str, bytes]) -> dict[str, bytes]:
-    """Return the compiled form of the module's catalogues as they will stand."""
-    compiled_ones = [to for path, to in moves.items() if path.startswith(f"{folder}/") and to.endswith(".mo")]
-    return {to: compiled(files[source]) for to in compiled_ones if (source := f"{to[:-3]}.po") in files}
+def without_past(path: str, content: bytes) -> bytes:
+    """Return a migration for a copy of its module: it replaces nothing, and takes nothing over."""
+    if not _number(path) or "/migrations/" not in path:
+        return content
+    text = _REPLACES.sub("", content.decode("utf-8", "surrogateescape"))
+    if "_renamed_from_" in path:
+        text = _TAKES_OVER.sub(r"operations = []\n", text)
+    return text.encode("utf-8", "surrogateescape")
+
+
+#  as they are written here and in the template
+_REPLACES = re.compile(r"^[ \t]+replaces = \[[^\]]*\]\n\n?", re.MULTILINE)
+_TAKES_OVER = re.compile(r"operations = \[migrations\.RunPython\(take_over, migrations\.RunPython\.noop\)\]\n")
 
 
 def _number(path: str) -> int:

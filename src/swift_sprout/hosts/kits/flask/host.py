@@ -40,6 +40,8 @@ if TYPE_CHECKING:
 class FlaskHost(BaseHost):
     """A folder in which an application is made."""
 
+    takes_address = True
+
     @cached_property
     def search(self) -> Search:
         """How the interpreter was looked for."""

@@ -269,8 +269,9 @@ class Templates:
 
     @cached_property
     def library_names(self) -> dict[str, Library]:
-        """The libraries by name."""
-        return {library.name: library for library in self.libraries}
+        """The libraries by name; of those with one name, that of a module which is listed."""
+        listed = {self.view.app_of(entry.value) for entry in self.view.listed}
+        return {library.name: library for library in sorted(self.libraries, key=lambda one: one.owner in listed)}
 
     @cached_property
     def libraries_off(self) -> frozenset[str]:

@@ -7,7 +7,7 @@ import gettext
 import json
 import re
 import struct
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -124,6 +124,8 @@ def descriptions(exam: Examination) -> Iterator[Finding]:
     own = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
     if not served or own is None or not own.sure:
         return
+    below = _put_below(described, served)
+    served = {shape.removeprefix(below): address for shape, address in served.items()}
     for shape, name in described.items():
         if shape not in served:
             yield exam.find("served.described-not-there", path, _line(text, name), address=name)
@@ -131,6 +133,15 @@ def descriptions(exam: Examination) -> Iterator[Finding]:
         if shape not in described:
             file, number = address.route.file, address.route.line
             yield exam.find("served.endpoint-undescribed", file, number, address=address.path)
+
+
+def _put_below(described: Iterable[str], served: Iterable[str]) -> str:
+    """Return the address below which the module was put, where its description tells them as if it were at the top."""
+    wanted, found = list(described), list(served)
+    starts = {one.removesuffix(name) for one in found for name in wanted if one != name and one.endswith(name)}
+    if not starts or set(wanted) & set(found):
+        return ""
+    return max(sorted(starts), key=lambda start: sum(one.startswith(start) for one in found))
 
 
 def _shape(path: str) -> str:

@@ -1,0 +1,192 @@
+"""One module's name turned into another in the files of a host: what ``rename`` and ``new --like`` have in common."""
+
+from __future__ import annotations
+
+import difflib
+import os
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from pathlib import Path
+
+from ..core.errors import Refused, SproutError
+from ..core.made import MADE_FILE, Made
+from ..core.names import NameFamily, name_family, words_of
+from ..core.renaming.occurrences import Occurrence, in_path, occurrences, taken
+from ..core.renaming.spellings import Renaming
+from ..edits.catalogue import compiled
+from .hosting import OpenHost
+from .modulefiles import ModuleOnDisk
+
+LARGEST_BYTES = 4_000_000
+_NOT_READ = frozenset({".git", ".hg", ".svn", ".tox", ".nox", ".mypy_cache", ".ruff_cache", ".pytest_cache"})
+_MADE_BY_PROGRAMS = (".pyc", ".sqlite3", ".sqlite", ".db")
+
+
+class Naming:
+    """A module of an open host, and the name that its files are to carry.
+
+    take_doubtful -- change what may be a common word as well
+
+    Raises WrongUse and Refused for a name that cannot be.
+    """
+
+    def __init__(self, opened: OpenHost, name: str, to: str, internal: str, take_doubtful: bool) -> None:
+        self.opened = opened
+        self.take_doubtful = take_doubtful
+        self.module = ModuleOnDisk(opened, name)
+        self.state = opened.host.state(self.module.name)
+        label = self.state.label or self.module.name.rpartition(".")[2]
+        brief = self.module.brief
+        self.old = NameFamily(brief.name.title if brief else self.state.title or label, words_of(label)[0])
+        self.new = name_family(to, internal=internal)
+        opened.host.check_name(self.new)
+        parts = brief or opened.host.read_brief(self.module.name).brief
+        records = [one.name for one in parts.records] + [one.name for one in parts.page_types]
+        for record in records:
+            if record.words == self.old.words:
+                raise Refused(
+                    "record-of-the-name",
+                    f"{self.module.name} has a record of its own name, {record.title}; nothing was changed.",
+                    "Rename the record first, in the brief: `swift-sprout refresh` carries that.",
+                )
+        others = [
+            NameFamily(one.title, words_of(one.label)[0])
+            for one in opened.host.modules()
+            if one.name != self.module.name and words_of(one.label)[0]
+        ]
+        joined = "-" if opened.kit.data.facts.naming.spelling == "kebab" else "_"
+        numbers = {self.old.singular.words, self.old.plural.words}
+        apart = not any(record.words in numbers for record in records)
+        self.renaming = Renaming(self.old, self.new, [*others, *records], apart, joined)
+        self._means_module = _pattern(opened.kit.data.facts.naming.means_module, label, self.old.camel)
+        self.notes = [f"the record {one.title} keeps its name" for one in records if _holds(one, self.old)]
+
+    @property
+    def new_name(self) -> str:
+        """The module's name as the host will know it."""
+        start, dot, _ = self.module.name.rpartition(".")
+        return f"{start}{dot}{self.opened.host.label(self.new)}"
+
+    @property
+    def new_folder(self) -> str:
+        """Where the module will lie."""
+        return in_path(self.module.folder, self.renaming)
+
+    def is_inside(self, path: str) -> bool:
+        """True for a file of the module itself."""
+        return path.startswith(f"{self.module.folder}/")
+
+    def target(self, path: str) -> str:
+        """Return the path of a file under the new name."""
+        if not self.is_inside(path):
+            return in_path(path, self.renaming)
+        return f"{self.new_folder}/{in_path(path[len(self.module.folder) + 1 :], self.renaming)}"
+
+    def changed(
+        self, path: str, content: bytes, registers: frozenset[int] = frozenset()
+    ) -> tuple[bytes, list[Occurrence]]:
+        """Return a file's content under the new name, and the occurrences in it.
+
+        registers -- the lines by which the host registers the module
+        """
+        inside = self.is_inside(path)
+        if inside and path.endswith(f"/{MADE_FILE}"):
+            return self._made(content, path), []
+        if not is_text(content):
+            return content, []
+        text = content.decode("utf-8", "surrogateescape")
+        found = occurrences(path, text, self.renaming, inside, registers, self._means_module)
+        chosen = [one for one in found if self.take_doubtful or not one.doubtful]
+        return taken(text, chosen).encode("utf-8", "surrogateescape"), found
+
+    def _made(self, content: bytes, place: str) -> bytes:
+        """Return what was generated last, as it is generated under the new name."""
+        made = Made.read(content, place)
+        files = {
+            in_path(path, self.renaming): self.changed(f"{self.module.folder}/{path}", held)[0]
+            for path, held in made.files.items()
+        }
+        return made._replace(files=files).content()
+
+    def registers(self) -> dict[str, frozenset[int]]:
+        """Return the lines by which the host registers the module, by file."""
+        try:
+            edit = self.opened.host.switch_off(self.module.name, for_good=True)
+        except SproutError:
+            return {}
+        found = {}
+        for change in edit.changes.changes:
+            if change.before is not None and not self.is_inside(change.path):
+                old, new = (one.decode("utf-8", "replace").splitlines() for one in (change.before, change.after or b""))
+                matcher = difflib.SequenceMatcher(None, old, new, autojunk=False)
+                found[change.path] = frozenset(
+                    number + 1
+                    for tag, start, end, _, _ in matcher.get_opcodes()
+                    if tag in ("delete", "replace")
+                    for number in range(start, end)
+                )
+        return found
+
+    def left_in(self, folder: str, only_inside: bool = False) -> list[Occurrence]:
+        """Search the files once more, with the module in a folder: return where the old name stands now."""
+        root = self.opened.host.root
+        found = []
+        for path in written_files(self.opened, root / folder):
+            relative = path.relative_to(root).as_posix()
+            inside = relative.startswith(f"{folder}/")
+            if path.name == MADE_FILE or (only_inside and not inside):
+                continue
+            content = path.read_bytes()
+            if is_text(content) and self.renaming.quick.search(content):
+                text = content.decode("utf-8", "surrogateescape")
+                found += occurrences(relative, text, self.renaming, inside)
+        return found
+
+
+def written_files(opened: OpenHost, own: Path) -> Iterator[Path]:
+    """Yield the files of a host that people write, in order; ``own`` is a module's folder, of which all are.
+
+    Left out are links, environments, what version control keeps, caches, databases and what the host installs.
+    """
+    root = opened.host.root
+    skipped = opened.kit.data.facts.sources.skipped | _NOT_READ
+    for where, folders, names in os.walk(root):
+        here = Path(where)
+        folders[:] = sorted(one for one in folders if _is_walked(here / one, one, skipped))
+        for name in sorted(names):
+            path = here / name
+            if path.is_symlink() or not path.is_file() or path.suffix in _MADE_BY_PROGRAMS:
+                continue
+            if own in path.parents or path.stat().st_size <= LARGEST_BYTES:
+                yield path
+
+
+def compiled_catalogues(files: Mapping[str, bytes]) -> dict[str, bytes]:
+    """Return the compiled catalogues among files anew, from what their sources among them say now."""
+    found = {}
+    for path in files:
+        source = files.get(f"{path.removesuffix('.mo')}.po") if path.endswith(".mo") else None
+        if source is not None:
+            try:
+                found[path] = compiled(source)
+            except ValueError:
+                continue  # `check` tells of a catalogue that does not parse
+    return found
+
+
+def is_text(content: bytes) -> bool:
+    """True for a content that is read for names."""
+    return b"\0" not in content[:8192] and len(content) <= LARGEST_BYTES
+
+
+def _is_walked(path: Path, name: str, skipped: frozenset[str]) -> bool:
+    return name not in skipped and not path.is_symlink() and not (path / "pyvenv.cfg").exists()
+
+
+def _holds(name: NameFamily, part: NameFamily) -> bool:
+    return set(part.words) <= set(name.words)
+
+
+def _pattern(patterns: Sequence[str], label: str, camel: str) -> re.Pattern[str] | None:
+    filled = [one.replace("{label}", re.escape(label)).replace("{camel}", re.escape(camel)) for one in patterns]
+    return re.compile("|".join(f"(?:{one})" for one in filled)) if filled else None

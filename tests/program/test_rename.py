@@ -1,0 +1,181 @@
+"""``rename``: a module gets another name, its data goes with it, and no spelling of the old one is left."""
+
+from __future__ import annotations
+
+import json
+import shutil
+
+import jsonschema
+
+from ..support import REPOSITORY, SiteCase, host_python, tree_of
+
+SCHEMA = REPOSITORY / "src/swift_sprout/reports/schemas/rename.json"
+RECORD = "Berth: number text(12), unique, length_m decimal(5,1)"
+FERRIES = {
+    "tolls/__init__.py": "",
+    "tolls/apps.py": (
+        "from django.apps import AppConfig\n\n\n"
+        "class TollsConfig(AppConfig):\n    name = 'tolls'\n    default_auto_field = 'django.db.models.BigAutoField'\n"
+    ),
+    "tolls/models.py": (
+        "from django.db import models\n\n\n"
+        "class TollsPaid(models.Model):\n    tolls = models.IntegerField(default=0)\n    ships = models.ManyToManyField('self')\n"
+    ),
+    "tolls/migrations/__init__.py": "",
+    "tolls/migrations/0001_initial.py": (
+        "from django.db import migrations, models\n\n\nclass Migration(migrations.Migration):\n    initial = True\n"
+        "    dependencies = []\n    operations = [\n        migrations.CreateModel('TollsPaid', [\n"
+        "            ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),\n"
+        "            ('tolls', models.IntegerField(default=0)),\n            ('ships', models.ManyToManyField(to='tolls.tollspaid')),\n"
+        "        ]),\n    ]\n"
+    ),
+    "tolls/views.py": (
+        "from django.http import HttpResponse\n\nfrom tolls.models import TollsPaid\n\n\n"
+        "def total(request):\n    tolls = sum(one.tolls for one in TollsPaid.objects.all())\n"
+        "    return HttpResponse(f'tolls: {tolls}')\n"
+    ),
+    "tolls/urls.py": (
+        "from django.urls import path\n\nfrom tolls import views\n\napp_name = 'tolls'\nurlpatterns = [path('', views.total, name='total')]\n"
+    ),
+}
+
+
+class OfAMadeModule(SiteCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.assert_ok(
+            self.sprout("new", "Berth register", "--record", RECORD, "--page", "/berths: Berths, shows Berth")
+        )
+        self.assert_ok(self.sprout("enable", "berth_register"))
+
+    def shell(self, code: str) -> str:
+        ran = host_python("manage.py", "shell", "-c", code, cwd=self.site)
+        self.assertEqual(ran.returncode, 0, ran.stderr)
+        return ran.stdout.strip().splitlines()[-1]
+
+    def test_rows_permissions_and_own_tests_go_with_it_and_back(self) -> None:
+        files = tree_of(self.site)
+        self.assert_ok(self.sprout("rename", "berth_register", "Mooring list", "--preview"))
+        self.assertEqual(tree_of(self.site), files)
+        self.shell("from berth_register.models import Berth; Berth.objects.create(number='B1', length_m=9); print(1)")
+        rights = "from django.contrib.auth.models import Permission as P; print(*P.objects.filter(content_type__app_label='{}').values_list('pk', flat=True))"
+        before = self.shell(rights.format("berth_register"))
+        self.assertTrue(before)
+        preview = self.assert_ok(self.sprout("rename", "berth_register", "Mooring list", "--preview"))
+        self.assertIn("registration", preview.out)
+        ran = self.assert_ok(self.sprout("rename", "berth_register", "Mooring list"))
+        self.assertIn("the old name is nowhere left", " ".join(ran.out.split()))
+        self.assertFalse((self.site / "berth_register").exists())
+        held = [
+            p for p, content in tree_of(self.site).items() if b"erth_register" in content or b"BerthRegister" in content
+        ]
+        self.assertTrue(all("/migrations/" in path for path in held if not path.endswith(".sqlite3")), held)
+        self.assertEqual(self.shell("from mooring_list.models import Berth; print(Berth.objects.get().number)"), "B1")
+        self.assertEqual(self.shell(rights.format("mooring_list")), before)
+        self.assertFalse(self.shell(rights.format("berth_register")) == before)
+        self.assert_ok(self.sprout("check"))
+        self.assertEqual(host_python("manage.py", "test", "mooring_list", cwd=self.site).returncode, 0)
+        self.assertEqual(host_python("manage.py", "makemigrations", "--check", cwd=self.site).returncode, 0)
+        self.assertIn("nothing", self.assert_ok(self.sprout("refresh", "mooring_list")).out.lower())
+        self.assert_ok(self.sprout("rename", "mooring_list", "Berth register"))
+        after = tree_of(self.site)
+        differ = {path for path in {*files, *after} if files.get(path) != after.get(path)}
+        self.assertTrue(all("renamed_from" in path or path.endswith(".sqlite3") for path in differ), differ)
+        self.assertEqual(self.shell("from berth_register.models import Berth; print(Berth.objects.get().number)"), "B1")
+
+    def test_an_empty_database_gets_the_tables_under_the_new_name(self) -> None:
+        self.assert_ok(self.sprout("rename", "berth_register", "Mooring list"))
+        for database in self.site.glob("*.sqlite3"):
+            database.unlink()
+        self.assertEqual(host_python("manage.py", "migrate", cwd=self.site).returncode, 0)
+        self.assertEqual(self.shell("from mooring_list.models import Berth; print(Berth.objects.count())"), "0")
+        self.assertEqual(host_python("manage.py", "migrate", "mooring_list", "zero", cwd=self.site).returncode, 0)
+
+    def test_the_document_holds_every_place(self) -> None:
+        ran = self.assert_ok(self.sprout("rename", "berth_register", "Mooring list", "--preview", "--format", "json"))
+        jsonschema.validate(ran.json, json.loads(SCHEMA.read_text("utf-8")))
+        self.assertEqual(
+            (ran.json["before"], ran.json["after"], ran.json["written"]), ("berth_register", "mooring_list", False)
+        )
+        self.assertIn("berth_register/models.py", ran.json["moves"])
+
+    def test_names_that_cannot_be_and_files_in_the_way_change_nothing(self) -> None:
+        for name in ("berth_register.md", "mooring_list.md"):
+            (self.site / name).write_text("Mine.\n", "utf-8")
+        files = tree_of(self.site)
+        for name, code, status in (
+            ("Ferries", "name-taken", 4),
+            ("Migrations", "name-taken", 2),
+            ("", "name-empty", 2),
+            ("Mooring list", "in-the-way", 4),
+        ):
+            with self.subTest(name):
+                self.assertIn(f"[{code}]", self.assert_ok(self.sprout("rename", "berth_register", name), status).err)
+                self.assertEqual(tree_of(self.site), files)
+        self.assertIn("berth_register", self.assert_ok(self.sprout("rename", "berth_registr", "Quay"), 2).err)
+
+    def test_undo_takes_the_files_back_and_says_what_the_database_keeps(self) -> None:
+        files = {path: content for path, content in tree_of(self.site).items() if not path.endswith(".sqlite3")}
+        self.assert_ok(self.sprout("rename", "berth_register", "Mooring list"))
+        undone = self.assert_ok(self.sprout("undo"))
+        self.assertIn("rename mooring_list", " ".join(undone.out.split()))
+        now = {path: content for path, content in tree_of(self.site).items() if not path.endswith(".sqlite3")}
+        self.assertEqual(now, files)
+
+
+class OfOneWordByHand(SiteCase):
+    def setUp(self) -> None:
+        super().setUp()
+        for path, text in FERRIES.items():
+            place = self.site / path
+            place.parent.mkdir(parents=True, exist_ok=True)
+            place.write_text(text, "utf-8")
+        self.assert_ok(self.sprout("enable", "tolls", "--at", "tolls/"))
+        (self.site / "NOTES.md").write_text("The tolls are high. See `tolls/models.py`.\n", "utf-8")
+
+    def test_names_change_and_words_stay(self) -> None:
+        make = "from tolls.models import TollsPaid as T; T.objects.create(tolls=3).ships.add(T.objects.create(tolls=4))"
+        self.assertEqual(host_python("manage.py", "shell", "-c", make, cwd=self.site).returncode, 0)
+        ran = self.assert_ok(self.sprout("rename", "tolls", "Harbour dues"))
+        self.assertIn("may mean something else", ran.out)
+        views = (self.site / "harbour_dues/views.py").read_text("utf-8")
+        self.assertIn("from harbour_dues.models import TollsPaid", views)
+        self.assertIn("tolls = sum(one.tolls for", views)
+        self.assertIn("class HarbourDuesConfig", (self.site / "harbour_dues/apps.py").read_text("utf-8"))
+        self.assertEqual(
+            (self.site / "NOTES.md").read_text("utf-8"), "The tolls are high. See `harbour_dues/models.py`.\n"
+        )
+        ask = "from harbour_dues.models import TollsPaid as T; print(T.objects.get(tolls=3).ships.get().tolls)"
+        self.assertIn("4", host_python("manage.py", "shell", "-c", ask, cwd=self.site).stdout)
+        self.assert_ok(self.sprout("check", "harbour_dues"))
+
+    def test_a_name_with_which_the_host_does_not_start_is_taken_back(self) -> None:
+        settings = next(self.site.glob("*/settings.py"))
+        settings.write_text(f"{settings.read_text('utf-8')}\n__import__('to' + 'lls.apps')\n", "utf-8")
+        files = tree_of(self.site)
+        refused = self.assert_ok(self.sprout("rename", "tolls", "Harbour dues"), 4)
+        self.assertIn("[host-stops]", refused.err)
+        self.assertEqual(tree_of(self.site), files)
+
+
+class OnOtherHosts(SiteCase):
+    kit = "flask"
+
+    def test_a_module_without_rows_is_renamed(self) -> None:
+        self.assert_ok(self.sprout("new", "Tide board", "--page", "/tides: Tides"))
+        self.assert_ok(self.sprout("enable", "tide_board"))
+        self.assert_ok(self.sprout("rename", "tide_board", "Water level"))
+        shutil.rmtree(self.site / "__pycache__", ignore_errors=True)
+        held = [path for path, content in tree_of(self.site).items() if b"tide_board" in content.lower()]
+        self.assertEqual([path for path in held if not path.endswith((".sqlite3", ".pyc"))], [])
+        self.assert_ok(self.sprout("check", "water_level"))
+
+
+class OnTrytond(SiteCase):
+    kit = "trytond"
+
+    def test_a_module_that_the_database_holds_is_refused(self) -> None:
+        files = tree_of(self.site)
+        refused = self.assert_ok(self.sprout("rename", "harbour_office", "Port office"), 4)
+        self.assertIn("[data-not-carried]", refused.err)
+        self.assertEqual(tree_of(self.site), files)
