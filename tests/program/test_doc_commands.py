@@ -88,6 +88,9 @@ class Pages(SiteCase):
     def test_rename_a_field(self):
         self.gone_through(DOCS / "tasks/rename-a-field.md")
 
+    def test_rename(self):
+        self.gone_through(DOCS / "tasks/rename.md")
+
     def test_hand_over(self):
         self.gone_through(DOCS / "tasks/hand-over.md")
 

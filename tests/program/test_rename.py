@@ -179,3 +179,46 @@ class OnTrytond(SiteCase):
         refused = self.assert_ok(self.sprout("rename", "harbour_office", "Port office"), 4)
         self.assertIn("[data-not-carried]", refused.err)
         self.assertEqual(tree_of(self.site), files)
+
+
+class Copies(SiteCase):
+    def setUp(self) -> None:
+        super().setUp()
+        page = "/berths: Berths, shows Berth, access may read Berth"
+        self.assert_ok(
+            self.sprout("new", "Berth register", "--record", RECORD, "--page", page, "--author", "Ida Quill")
+        )
+        self.assert_ok(self.sprout("enable", "berth_register"))
+
+    def test_a_sibling_stands_beside_its_donor_and_passes_its_own_tests(self) -> None:
+        files = {path: content for path, content in tree_of(self.site).items() if not path.endswith(".sqlite3")}
+        preview = self.assert_ok(self.sprout("new", "Mooring list", "--like", "berth_register", "--preview"))
+        self.assertIn("Would make mooring_list", preview.out)
+        ran = self.assert_ok(self.sprout("new", "Mooring list", "--like", "berth_register"))
+        self.assertIn("nothing of the donor's name", " ".join(ran.out.split()))
+        now = tree_of(self.site)
+        self.assertEqual({path: now[path] for path in files}, files)
+        own = {path: content for path, content in now.items() if path.startswith("mooring_list/")}
+        self.assertEqual([path for path, content in own.items() if b"berth_register" in content.lower()], [])
+        self.assertNotIn(b"Ida Quill", own["mooring_list/sprout.toml"])
+        self.assert_ok(self.sprout("enable", "mooring_list", "--at", "/mooring-list"))
+        self.assert_ok(self.sprout("check"))
+        self.assertEqual(host_python("manage.py", "test", cwd=self.site).returncode, 0)
+        self.assertIn("nothing", self.assert_ok(self.sprout("refresh", "mooring_list")).out.lower())
+
+    def test_the_copy_of_a_renamed_module_has_no_past(self) -> None:
+        make = "from berth_register.models import Berth; Berth.objects.create(number='B1', length_m=9)"
+        self.assertEqual(host_python("manage.py", "shell", "-c", make, cwd=self.site).returncode, 0)
+        self.assert_ok(self.sprout("rename", "berth_register", "Mooring list"))
+        self.assert_ok(self.sprout("new", "Buoy yard", "--like", "mooring_list", "--author", "Tom Reed"))
+        self.assertIn('author = "Tom Reed"', (self.site / "buoy_yard/sprout.toml").read_text("utf-8"))
+        self.assert_ok(self.sprout("enable", "buoy_yard", "--at", "/buoys"))
+        ask = "from buoy_yard.models import Berth as A; from mooring_list.models import Berth as B; print(A.objects.count(), B.objects.count())"
+        self.assertIn("0 1", host_python("manage.py", "shell", "-c", ask, cwd=self.site).stdout)
+
+    def test_what_does_not_go_with_it_is_refused(self) -> None:
+        for more, code in ((("--record", RECORD), "like-alone"), (("--brief", "x.toml"), "like-alone")):
+            refused = self.assert_ok(self.sprout("new", "Buoy yard", "--like", "berth_register", *more), 2)
+            self.assertIn(f"[{code}]", refused.err)
+        self.assertIn("Nearest", self.assert_ok(self.sprout("new", "Buoy yard", "--like", "berth_registr"), 2).err)
+        self.assertFalse((self.site / "buoy_yard").exists())

@@ -19,10 +19,13 @@ from .naming import Naming, compiled_catalogues, is_text, written_files
 
 #  what a file says of who wrote it and when, which is not true of a copy
 _OF_THE_DONOR = re.compile(
-    rb"^[ \t]*[#*/;@\"'-]*[ \t]*(?:@?author|authors|copyright|created|date)\b\s*[:=(].*$", re.IGNORECASE | re.MULTILINE
+    rb"^[ \t]*[#*/;\"'-]+[ \t]*@?(?:author|authors|copyright|created|date)\b\s*:?[^\n=(]*$",
+    re.IGNORECASE | re.MULTILINE,
 )
 _BRIEF_NAME = re.compile(rb"^name\s*=.*\n", re.MULTILINE)
 _BRIEF_AUTHOR = re.compile(rb"^author\s*=.*\n", re.MULTILINE)
+#  an author as generated code and headers of packages tell one: what stands before, and behind
+_AUTHOR = re.compile(rb"^(__author__ = \"|(?:[ \t]*\*)?[ \t]*Author: +)[^\"\n]*(\"?)\n", re.MULTILINE)
 
 
 @dataclass
@@ -54,12 +57,15 @@ def copy_module(
     """
 
     def plan() -> Copied:
-        return _planned(Naming(opened, donor, name, internal, take_doubtful), author)
+        def finish(path: str, content: bytes) -> bytes:
+            return _with_author(path, opened.host.for_copy(path, content), author)
+
+        return _planned(Naming(opened, donor, name, internal, take_doubtful, finish))
 
     return carried_out(opened, f"new {name} like {donor}", plan, preview)
 
 
-def _planned(naming: Naming, author: str) -> Copied:
+def _planned(naming: Naming) -> Copied:
     root = naming.opened.host.root
     changes = ChangeSet(f"new {naming.new_name} like {naming.module.name}")
     files: dict[str, bytes] = {}
@@ -72,9 +78,6 @@ def _planned(naming: Naming, author: str) -> Copied:
         if (root / target).exists():
             raise Refused("in-the-way", f"{target} exists already; nothing was made.", "Choose another name.")
         content, found = naming.changed(relative, path.read_bytes())
-        content = naming.opened.host.for_copy(relative, content)
-        if path.name == BRIEF_FILE and naming.is_inside(relative):
-            content = _with_author(content, author)
         doubtful = [one._replace(path=target) for one in found if one.doubtful and not naming.take_doubtful]
         done.doubtful += doubtful
         if is_text(content):
@@ -97,9 +100,12 @@ def _planned(naming: Naming, author: str) -> Copied:
     return done
 
 
-def _with_author(brief: bytes, author: str) -> bytes:
-    """Return a brief in which somebody else, or nobody, stands as its author."""
-    said = f"author = {json.dumps(author, ensure_ascii=False)}\n".encode() if author else b""
-    without = _BRIEF_AUTHOR.sub(b"", brief, count=1)
-    name = _BRIEF_NAME.search(without)
-    return without if name is None else without[: name.end()] + said + without[name.end() :]
+def _with_author(path: str, content: bytes, author: str) -> bytes:
+    """Return a file in which somebody else, or nobody, stands as its author."""
+    if path.endswith(f"/{BRIEF_FILE}"):
+        said = f"author = {json.dumps(author, ensure_ascii=False)}\n".encode() if author else b""
+        without = _BRIEF_AUTHOR.sub(b"", content, count=1)
+        name = _BRIEF_NAME.search(without)
+        return without if name is None else without[: name.end()] + said + without[name.end() :]
+    name_now = author.encode()
+    return _AUTHOR.sub(lambda line: line[1] + name_now + line[2] + b"\n" if author else b"", content)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import difflib
 import os
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 
 from ..core.errors import Refused, SproutError
@@ -26,13 +26,23 @@ class Naming:
     """A module of an open host, and the name that its files are to carry.
 
     take_doubtful -- change what may be a common word as well
+    finish        -- what else is done to a text of the module, by its path
 
     Raises WrongUse and Refused for a name that cannot be.
     """
 
-    def __init__(self, opened: OpenHost, name: str, to: str, internal: str, take_doubtful: bool) -> None:
+    def __init__(
+        self,
+        opened: OpenHost,
+        name: str,
+        to: str,
+        internal: str,
+        take_doubtful: bool,
+        finish: Callable[[str, bytes], bytes] = lambda path, content: content,
+    ) -> None:
         self.opened = opened
         self.take_doubtful = take_doubtful
+        self._finish = finish
         self.module = ModuleOnDisk(opened, name)
         self.state = opened.host.state(self.module.name)
         label = self.state.label or self.module.name.rpartition(".")[2]
@@ -97,7 +107,7 @@ class Naming:
         text = content.decode("utf-8", "surrogateescape")
         found = occurrences(path, text, self.renaming, inside, registers, self._means_module)
         chosen = [one for one in found if self.take_doubtful or not one.doubtful]
-        return taken(text, chosen).encode("utf-8", "surrogateescape"), found
+        return self._finish(path, taken(text, chosen).encode("utf-8", "surrogateescape")), found
 
     def _made(self, content: bytes, place: str) -> bytes:
         """Return what was generated last, as it is generated under the new name."""
