@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unittest
+from typing import Any
 
 from swift_sprout.core.names import NameFamily, name_family
 from swift_sprout.core.renaming.occurrences import Occurrence, in_path, occurrences, taken
@@ -68,13 +69,11 @@ class Spellings(unittest.TestCase):
 
 
 class Occurrences(unittest.TestCase):
-    def found(
-        self, text: str, inside: bool = False, path: str = "harbour/views.py", **more: object
-    ) -> list[Occurrence]:
+    def found(self, text: str, inside: bool = False, path: str = "harbour/views.py", **more: Any) -> list[Occurrence]:
         port = Renaming(NameFamily("Port", ("port",)), name_family("Sea lock"))
-        return occurrences(path, text, port, inside, **more)  # type: ignore[arg-type]
+        return occurrences(path, text, port, inside, **more)
 
-    def sure(self, text: str, inside: bool = False, **more: object) -> str:
+    def sure(self, text: str, inside: bool = False, **more: Any) -> str:
         return taken(text, [one for one in self.found(text, inside, **more) if not one.doubtful])
 
     def test_one_word_is_sure_only_where_a_name_stands(self) -> None:
