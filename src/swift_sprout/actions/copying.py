@@ -72,12 +72,15 @@ def _planned(naming: Naming) -> Copied:
     done = Copied(naming.module.name, naming.new_name, naming.new_folder, changes)
     for path in written_files(naming.opened, naming.module.path):
         relative = path.relative_to(root).as_posix()
-        target = naming.target(relative)
-        if target == relative:
+        if naming.target(relative) == relative:
             continue  # what is not the module's own names the donor alone
+        held = path.read_bytes()
+        target = naming.target(relative, is_text(held))
+        if target == relative:
+            continue
         if (root / target).exists():
             raise Refused("in-the-way", f"{target} exists already; nothing was made.", "Choose another name.")
-        content, found = naming.changed(relative, path.read_bytes())
+        content, found = naming.changed(relative, held)
         doubtful = [one._replace(path=target) for one in found if one.doubtful and not naming.take_doubtful]
         done.doubtful += doubtful
         if is_text(content):
@@ -93,7 +96,7 @@ def _planned(naming: Naming) -> Copied:
                 if (text.count("\n", 0, one.start) + 1, one.before) not in places
             ]
         files[target] = content
-    for target, content in (files | compiled_catalogues(files)).items():
+    for target, content in (files | compiled_catalogues(files, naming.renaming)).items():
         changes.add(target, None, content)
     pages = naming.opened.host.takes_address and bool(naming.opened.host.addresses(naming.module.name))
     done.address = f"/{naming.new.kebab}" if pages else ""

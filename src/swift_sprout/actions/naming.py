@@ -19,7 +19,7 @@ from .modulefiles import ModuleOnDisk
 
 LARGEST_BYTES = 4_000_000
 _NOT_READ = frozenset({".git", ".hg", ".svn", ".tox", ".nox", ".mypy_cache", ".ruff_cache", ".pytest_cache"})
-_MADE_BY_PROGRAMS = (".pyc", ".sqlite3", ".sqlite", ".db")
+_MADE_BY_PROGRAMS = (".pyc", ".sqlite3", ".sqlite", ".db", ".log", ".pid")
 
 
 class Naming:
@@ -43,6 +43,7 @@ class Naming:
         self.opened = opened
         self.take_doubtful = take_doubtful
         self._finish = finish
+        self.identifiers: dict[str, str] = {}  # what changed in the module's own files, whole, and what each is now
         self.module = ModuleOnDisk(opened, name)
         self.state = opened.host.state(self.module.name)
         label = self.state.label or self.module.name.rpartition(".")[2]
@@ -86,10 +87,17 @@ class Naming:
         """True for a file of the module itself."""
         return path.startswith(f"{self.module.folder}/")
 
-    def target(self, path: str) -> str:
-        """Return the path of a file under the new name."""
+    def target(self, path: str, text: bool = True) -> str:
+        """Return the path of a file under the new name; ``text`` is False for one that is none.
+
+        Such a file elsewhere keeps its own name, for it may be what a program keeps there; its folder may carry the
+        module's.
+        """
         if not self.is_inside(path):
-            return in_path(path, self.renaming)
+            folder, slash, name = path.rpartition("/")
+            if text or not folder:
+                return in_path(path, self.renaming) if text else path
+            return f"{in_path(folder, self.renaming)}{slash}{name}"
         return f"{self.new_folder}/{in_path(path[len(self.module.folder) + 1 :], self.renaming)}"
 
     def changed(
@@ -107,6 +115,11 @@ class Naming:
         text = content.decode("utf-8", "surrogateescape")
         found = occurrences(path, text, self.renaming, inside, registers, self._means_module)
         chosen = [one for one in found if self.take_doubtful or not one.doubtful]
+        for one in chosen if inside else ():
+            before = _identifier_at(text, one.start)
+            after = self.renaming.apply(before)
+            if after != before:
+                self.identifiers[before] = after
         return self._finish(path, taken(text, chosen).encode("utf-8", "surrogateescape")), found
 
     def _made(self, content: bytes, place: str) -> bytes:
@@ -160,9 +173,14 @@ def written_files(opened: OpenHost, own: Path) -> Iterator[Path]:
     """
     root = opened.host.root
     skipped = opened.kit.data.facts.sources.skipped | _NOT_READ
+    kept_by_host = opened.kit.data.facts.sandbox.leave_out
     for where, folders, names in os.walk(root):
         here = Path(where)
-        folders[:] = sorted(one for one in folders if _is_walked(here / one, one, skipped))
+        folders[:] = sorted(
+            one
+            for one in folders
+            if _is_walked(here / one, one, skipped) and (here / one).relative_to(root).as_posix() not in kept_by_host
+        )
         for name in sorted(names):
             path = here / name
             if path.is_symlink() or not path.is_file() or path.suffix in _MADE_BY_PROGRAMS:
@@ -171,12 +189,12 @@ def written_files(opened: OpenHost, own: Path) -> Iterator[Path]:
                 yield path
 
 
-def compiled_catalogues(files: Mapping[str, bytes]) -> dict[str, bytes]:
-    """Return the compiled catalogues among files anew, from what their sources among them say now."""
+def compiled_catalogues(files: Mapping[str, bytes], renaming: Renaming) -> dict[str, bytes]:
+    """Return the compiled catalogues among files that hold the old name, anew from what their sources say now."""
     found = {}
-    for path in files:
+    for path, content in files.items():
         source = files.get(f"{path.removesuffix('.mo')}.po") if path.endswith(".mo") else None
-        if source is not None:
+        if source is not None and any(renaming.find(content.decode("utf-8", "replace"))):
             try:
                 found[path] = compiled(source)
             except ValueError:
@@ -187,6 +205,16 @@ def compiled_catalogues(files: Mapping[str, bytes]) -> dict[str, bytes]:
 def is_text(content: bytes) -> bool:
     """True for a content that is read for names."""
     return b"\0" not in content[:8192] and len(content) <= LARGEST_BYTES
+
+
+_IDENTIFIER = re.compile(r"[\w-]+")
+
+
+def _identifier_at(text: str, start: int) -> str:
+    """Return the whole identifier that holds a place; what another is put together with ends before its separator."""
+    line = text.rfind("\n", 0, start) + 1
+    found = next(one for one in _IDENTIFIER.finditer(text, line) if one.end() > start)
+    return found.group().strip("_-")
 
 
 def _is_walked(path: Path, name: str, skipped: frozenset[str]) -> bool:

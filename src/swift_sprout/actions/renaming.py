@@ -65,8 +65,8 @@ def rename(opened: OpenHost, name: str, to: str, internal: str, take_doubtful: b
                     "taken back.",
                     "Look at what is named there; `--preview --verbose` lists each place.",
                 )
-            if naming.state.registered and after.asked:
-                done.steps = opened.host.settle([done.after])
+            if after.asked:
+                done.steps = opened.host.carry_state(done.after, naming.identifiers)
         except BaseException:
             opened.journal.undo(number)
             raise
@@ -92,10 +92,10 @@ def _planned(naming: Naming) -> Renamed:
     there = 0
     for path in written_files(naming.opened, naming.module.path):
         relative = path.relative_to(root).as_posix()
-        target = naming.target(relative)
-        if target == relative and path.stat().st_size > LARGEST_BYTES:
+        if path.stat().st_size > LARGEST_BYTES and naming.target(relative) == relative:
             continue
         content = path.read_bytes()
+        target = naming.target(relative, is_text(content))
         after = content
         if target != relative or naming.renaming.quick.search(content):
             after, here = naming.changed(relative, content, registers.get(relative, frozenset()))
@@ -126,7 +126,7 @@ def _carry(
     naming: Naming, changes: ChangeSet, moves: Mapping[str, str], files: Mapping[str, bytes]
 ) -> tuple[Collection[str], list[tuple[str, str]]]:
     """Add the files that carry the data; returns which they are, and which keep the old name, and why."""
-    more = compiled_catalogues(files)
+    more = compiled_catalogues(files, naming.renaming)
     more |= naming.opened.host.carry_data(naming.module.name, naming.renaming, moves, files)
     for path, content in more.items():
         if path in moves.values():

@@ -366,6 +366,15 @@ class Host(ABC):
             )
         return {}
 
+    def carry_state(self, module: str, names: Mapping[str, str]) -> list[StepRun]:
+        """Carry what the host keeps of a module in its own state over to the name that its files have now.
+
+        module -- its new name; names -- the identifiers that changed in its files, and what each is now
+
+        Here that is to settle it where it is registered. Raises HostFailed with nothing changed.
+        """
+        return self.settle([module]) if self.state(module).registered else []
+
     def for_copy(self, path: str, content: bytes) -> bytes:
         """Return a file of a module as it stands in a copy of it, which has no past: here as it is."""
         return content

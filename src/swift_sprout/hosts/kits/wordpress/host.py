@@ -32,6 +32,7 @@ if TYPE_CHECKING:
     from ....core.hostfacts import StepRun
     from ....core.names import NameFamily
     from ....core.parts.placing import Placement
+    from ....core.renaming.spellings import Renaming
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
     from ....core.tables import Table
@@ -189,6 +190,19 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
         return start_up(self.view, self.options.limit_seconds)
 
     @changes_state
+    def carry_data(
+        self, module: str, renaming: Renaming, moves: Mapping[str, str], files: Mapping[str, bytes]
+    ) -> dict[str, bytes]:
+        """Return no files: the database is changed itself, once they have their new names."""
+        return {}
+
+    @changes_state
+    def carry_state(self, module: str, names: Mapping[str, str]) -> list[StepRun]:
+        """Rename in the database what carries a name that changed."""
+        from .renaming import carry_state
+
+        return carry_state(self.view, module, names, self.options.limit_seconds)
+
     def set_enabled(self, module: str, on: bool) -> list[StepRun]:
         """Activate or deactivate a module with the host's own functions."""
         return set_enabled(self.view, self.module(module), on, self.options.limit_seconds)
