@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import json
 import shutil
+import sqlite3
+from contextlib import closing
 
 import jsonschema
 
-from ..support import REPOSITORY, SiteCase, host_python, tree_of
+from trials.hosts import trial
+
+from ..support import REPOSITORY, SiteCase, host_python, need_wordpress, tree_of
 
 SCHEMA = REPOSITORY / "src/swift_sprout/reports/schemas/rename.json"
 RECORD = "Berth: number text(12), unique, length_m decimal(5,1)"
@@ -174,11 +178,55 @@ class OnOtherHosts(SiteCase):
 class OnTrytond(SiteCase):
     kit = "trytond"
 
-    def test_a_module_that_the_database_holds_is_refused(self) -> None:
-        files = tree_of(self.site)
-        refused = self.assert_ok(self.sprout("rename", "harbour_office", "Port office"), 4)
-        self.assertIn("[data-not-carried]", refused.err)
-        self.assertEqual(tree_of(self.site), files)
+    def rows(self, table: str) -> int:
+        with closing(sqlite3.connect(next((self.site / "data").glob("*.sqlite")))) as connection:
+            return int(connection.execute(f"select count(*) from {table}").fetchone()[0])
+
+    def test_tables_ids_and_state_go_with_it_and_back(self) -> None:
+        files = {path: held for path, held in tree_of(self.site).items() if path.startswith("modules/")}
+        with closing(sqlite3.connect(next((self.site / "data").glob("*.sqlite")))) as connection, connection:
+            connection.execute("insert into harbour_office_notice (title, text) values ('Fog', 'Stay in.')")
+        rows = self.rows("harbour_office_notice")
+        ran = self.assert_ok(self.sprout("rename", "harbour_office", "Port desk"))
+        self.assertIn("update port_desk", ran.out)
+        self.assertEqual(self.rows("port_desk_notice"), rows)
+        self.assertEqual(self.rows("ir_model_data where module = 'harbour_office'"), 0)
+        self.assert_ok(self.sprout("check"))
+        self.assert_ok(self.sprout("rename", "port_desk", "Harbour office"))
+        now = {path: held for path, held in tree_of(self.site).items() if path.startswith("modules/")}
+        self.assertEqual({path for path in {*files, *now} if files.get(path) != now.get(path)}, set())
+        self.assertEqual(self.rows("harbour_office_notice"), rows)
+        self.assert_ok(self.sprout("check"))
+
+
+class OnWordPress(SiteCase):
+    kit = "wordpress"
+
+    def setUp(self) -> None:
+        need_wordpress()
+        super().setUp()
+        self.addCleanup(trial("wordpress").stop, self.site)
+
+    def test_it_is_on_under_its_new_name_with_its_tables_and_options(self) -> None:
+        self.assert_ok(
+            self.sprout("new", "Tide board", "--record", "Tide: station text(80)", "--page", "/tides: Tides")
+        )
+        self.assert_ok(self.sprout("enable", "tide-board"))
+        ran = self.assert_ok(self.sprout("rename", "tide-board", "Water level"))
+        self.assertIn("1 tables", ran.out)
+        self.assertTrue((self.site / "wp-content/plugins/water-level/water-level.php").is_file())
+        self.assertFalse((self.site / "wp-content/plugins/tide-board").exists())
+        told = self.assert_ok(self.sprout("check", "water-level"))
+        self.assertIn("on in the database as water-level/water-level.php", " ".join(told.out.split()))
+        self.assert_ok(self.sprout("check"))
+
+    def test_what_the_database_server_keeps_is_not_moved(self) -> None:
+        kept = self.site / "database/data/tide-board.bin"
+        kept.parent.mkdir(parents=True, exist_ok=True)
+        kept.write_bytes(b"\0tide-board\0")
+        self.assert_ok(self.sprout("new", "Tide board", "--page", "/tides: Tides"))
+        self.assert_ok(self.sprout("rename", "tide-board", "Water level", "--preview"))
+        self.assertNotIn("tide-board.bin", self.sprout("rename", "tide-board", "Water level", "--preview", "-v").out)
 
 
 class Copies(SiteCase):

@@ -56,6 +56,8 @@ def rename(opened: OpenHost, name: str, to: str, internal: str, take_doubtful: b
         before = opened.host.start_up()
         number = opened.journal.apply(done.changes)
         try:
+            if opened.host.state_comes_first:
+                done.steps = _carry_state(naming)
             after = opened.host.start_up()
             new = [one for one in after.failures if one not in before.failures]
             if new:
@@ -65,10 +67,12 @@ def rename(opened: OpenHost, name: str, to: str, internal: str, take_doubtful: b
                     "taken back.",
                     "Look at what is named there; `--preview --verbose` lists each place.",
                 )
-            if after.asked:
-                done.steps = opened.host.carry_state(done.after, naming.identifiers)
+            if after.asked and not opened.host.state_comes_first:
+                done.steps = _carry_state(naming)
         except BaseException:
             opened.journal.undo(number)
+            if done.steps:
+                _carry_state(naming, back=True)
             raise
         for step in done.steps:
             opened.journal.note(
@@ -77,6 +81,14 @@ def rename(opened: OpenHost, name: str, to: str, internal: str, take_doubtful: b
         _tidy(naming, done.plan)
         done.left = naming.left_in(naming.new_folder)
     return done
+
+
+def _carry_state(naming: Naming, back: bool = False) -> list[StepRun]:
+    """Carry what the host keeps of the module over to its new name, or back to the old one."""
+    names, held = naming.identifiers, naming.renaming.held
+    if back:
+        return naming.opened.host.carry_state(naming.module.name, {new: old for old, new in names.items()}, held)
+    return naming.opened.host.carry_state(naming.new_name, names, held)
 
 
 def _planned(naming: Naming) -> Renamed:

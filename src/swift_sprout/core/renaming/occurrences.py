@@ -91,7 +91,9 @@ def _is_sure(
     imported -- True in a file of code that imports the module by its whole name
     """
     if not renaming.single:
-        return inside or spelling.separator not in (" ", ".") or spelling.before == renaming.old.title
+        if spelling.separator == ".":
+            return False  # two names, one below the other
+        return inside or spelling.separator != " " or spelling.before == renaming.old.title
     left, right = text[spelling.start - 1 : spelling.start], text[spelling.end : spelling.end + 1]
     if not spelling.before.islower():
         return inside and left in _QUOTES and right in _QUOTES and spelling.before == renaming.old.title
@@ -100,7 +102,7 @@ def _is_sure(
     dotted = right == "." and text[spelling.end + 1 : spelling.end + 2].isidentifier()
     if kind == "code" and imported and dotted and not (left.isalnum() or left in (".", "_")):
         return True
-    opens = left in _QUOTES
+    opens = left in _QUOTES or left == ">"
     return (opens and (dotted or right == ":")) or (right == "/" and (opens or left == "/"))
 
 

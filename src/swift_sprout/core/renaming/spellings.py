@@ -71,6 +71,11 @@ class Renaming:
         wanted = f"(?P<name>{_SEPARATORS.join([*firsts, f'(?:{lasts})'])})"
         return re.compile("|".join([*held, wanted]), re.IGNORECASE)
 
+    @property
+    def held(self) -> tuple[str, ...]:
+        """The other names that hold the old one, as identifiers."""
+        return tuple(spelled for one in self._others for spelled in (one.snake, one.kebab, one.camel))
+
     @cached_property
     def quick(self) -> re.Pattern[bytes]:
         """What a content must hold for anything to be found in it."""

@@ -366,10 +366,14 @@ class Host(ABC):
             )
         return {}
 
-    def carry_state(self, module: str, names: Mapping[str, str]) -> list[StepRun]:
+    #  whether the host's state must have the new name before the host starts with it
+    state_comes_first = False
+
+    def carry_state(self, module: str, names: Mapping[str, str], held: Sequence[str]) -> list[StepRun]:
         """Carry what the host keeps of a module in its own state over to the name that its files have now.
 
         module -- its new name; names -- the identifiers that changed in its files, and what each is now
+        held   -- identifiers of other modules that hold one of those
 
         Here that is to settle it where it is registered. Raises HostFailed with nothing changed.
         """

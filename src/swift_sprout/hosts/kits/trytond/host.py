@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from ....core.graphs import ModuleGraph
     from ....core.hostfacts import StepRun
     from ....core.names import NameFamily
+    from ....core.renaming.spellings import Renaming
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
     from ....core.tables import Table
@@ -244,6 +245,30 @@ class TrytondHost(RowKeepingHost[HostView, ModuleFiles]):
 
         self.interpreter()
         return settle(self.view, [self.module(name) for name in modules], self.options.limit_seconds, samples)
+
+    def carry_data(
+        self, module: str, renaming: Renaming, moves: Mapping[str, str], files: Mapping[str, bytes]
+    ) -> dict[str, bytes]:
+        """Return no files: the database is changed itself, once they have their new names."""
+        return {}
+
+    state_comes_first = True
+
+    @changes_state
+    def carry_state(self, module: str, names: Mapping[str, str], held: Sequence[str]) -> list[StepRun]:
+        """Rename in the database what carries a name that changed, and update the module."""
+        from .renaming import carry_state
+        from .settling import settle
+
+        self.interpreter()
+
+        def update() -> list[StepRun]:
+            self.look_again()
+            return settle(self.view, [self.module(module)], self.options.limit_seconds, False)
+
+        if self.view.database is None:
+            return []
+        return carry_state(self.view, module, names, held, self.options.limit_seconds, update)
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules."""

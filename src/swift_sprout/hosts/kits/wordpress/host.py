@@ -197,11 +197,11 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
         return {}
 
     @changes_state
-    def carry_state(self, module: str, names: Mapping[str, str]) -> list[StepRun]:
+    def carry_state(self, module: str, names: Mapping[str, str], held: Sequence[str]) -> list[StepRun]:
         """Rename in the database what carries a name that changed."""
         from .renaming import carry_state
 
-        return carry_state(self.view, module, names, self.options.limit_seconds)
+        return carry_state(self.view, module, names, held, self.options.limit_seconds)
 
     def set_enabled(self, module: str, on: bool) -> list[StepRun]:
         """Activate or deactivate a module with the host's own functions."""

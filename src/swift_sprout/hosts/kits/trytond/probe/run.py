@@ -2,9 +2,10 @@
 
 Started in the host's folder with a JSON object as its third argument:
 
-    {"command": "admin" | "serve" | "deactivate" | "samples" | "save" | "load" | "drop",
+    {"command": "admin" | "serve" | "deactivate" | "samples" | "save" | "load" | "drop" | "carry",
      "configuration": "trytond.conf", "database": "…",
-     "databases": "", "python_path": ["modules"], "words": [], "port": 0, "modules": [], "rows_file": ""}
+     "databases": "", "python_path": ["modules"], "words": [], "port": 0, "modules": [], "rows_file": "",
+     "names": {}, "held": []}
 """
 
 import json
@@ -125,6 +126,64 @@ def drop(question, files):
     print(f"{len(question['tables'])} tables dropped")
 
 
+#  columns of the host's own tables in which people's texts stand, not names (its 8.2)
+TEXTS = {"src", "value", "text", "message", "description", "comment", "help", "content", "domain_help"}
+
+
+def carry(question, files):
+    """Give what the database keeps of a module the names that changed in its files: rows of the host, and tables."""
+    import re
+
+    connection = opened(question, files)
+    names = sorted(question["names"].items(), key=lambda one: -len(one[0]))
+    patterns = [(re.compile(rf"(?<![A-Za-z0-9]){re.escape(old)}(?![A-Za-z0-9])"), new) for old, new in names]
+
+    def renamed(text):
+        if any(other in text for other in question["held"]):
+            return text  # another module's, whose name holds this one's
+        for pattern, new in patterns:
+            text = pattern.sub(new, text)
+        return text
+
+    rows = tables = 0
+    connection.execute("begin")
+    models = {one: renamed(one) for one in models_in(connection)}
+    moved = {one.replace(".", "_"): new.replace(".", "_") for one, new in models.items() if one != new}
+    moved |= {f"{one}__history": f"{new}__history" for one, new in moved.items()}
+    for table in [row[0] for row in connection.execute("select name from sqlite_master where type = 'table'")]:
+        own = table.startswith(("ir_", "res_"))
+        for column in [row[1] for row in connection.execute(f"pragma table_info({quoted(table)})")]:
+            if own and column in TEXTS:
+                continue
+            for old in question["names"]:
+                found = connection.execute(
+                    f"select rowid, {quoted(column)} from {quoted(table)} where typeof({quoted(column)}) = 'text'"
+                    f" and instr({quoted(column)}, ?)",
+                    (old,),
+                ).fetchall()
+                for number, text in found:
+                    if not own and not re.fullmatch(r"[\w.-]+,-?\d+", text):
+                        continue  # elsewhere only what refers to a row names a model
+                    if renamed(text) != text:
+                        rows += 1
+                        connection.execute(
+                            f"update {quoted(table)} set {quoted(column)} = ? where rowid = ?", (renamed(text), number)
+                        )
+        if table in moved:
+            tables += 1
+            connection.execute(f"alter table {quoted(table)} rename to {quoted(moved[table])}")
+    connection.execute("commit")
+    connection.close()
+    print(f"{tables} tables, {rows} rows")
+
+
+def models_in(connection):
+    """Return the names of the models that the database knows; the column of the name has changed with the host."""
+    columns = {row[1] for row in connection.execute("pragma table_info(ir_model)")}
+    column = "model" if "model" in columns else "name"
+    return [row[0] for row in connection.execute(f"select {column} from ir_model") if row[0]]
+
+
 def opened(question, files):
     import sqlite3
 
@@ -153,4 +212,5 @@ COMMANDS = {
     "save": save,
     "load": load,
     "drop": drop,
+    "carry": carry,
 }

@@ -19,6 +19,11 @@ function names(): array {
 
 /** A text with the names in it changed, where they stand as words of their own. */
 function renamed( string $text ): string {
+	foreach ( question()['held'] as $other ) {
+		if ( str_contains( $text, $other ) ) {
+			return $text; // another module's, whose name holds this one's
+		}
+	}
 	foreach ( names() as $before => $after ) {
 		$text = preg_replace( '/(?<![A-Za-z0-9])' . preg_quote( $before, '/' ) . '(?![A-Za-z0-9])/', strtr( $after, array( '\\' => '\\\\', '$' => '\$' ) ), $text );
 	}
