@@ -15,7 +15,7 @@ from ..core.changes import ChangeSet
 from ..core.errors import Refused
 from ..core.renaming.occurrences import Occurrence
 from .hosting import OpenHost, carried_out
-from .naming import Naming, compiled_catalogues, is_text, written_files
+from .naming import Naming, compiled_catalogues, files_of, is_text
 
 #  what a file says of who wrote it and when, which is not true of a copy
 _OF_THE_DONOR = re.compile(
@@ -34,6 +34,7 @@ class Copied:
 
     donor, module -- the names; folder -- where the copy lies; left -- where the donor's name stands in it
     donors -- lines that tell of who wrote the donor, and when; address -- where its pages do not meet the donor's
+    registers -- False on a host of which it is not known how it registers modules
     """
 
     donor: str
@@ -44,6 +45,7 @@ class Copied:
     left: list[Occurrence] = field(default_factory=list)
     donors: list[tuple[str, int, str]] = field(default_factory=list)
     address: str = ""
+    registers: bool = True
 
 
 def copy_module(
@@ -70,7 +72,7 @@ def _planned(naming: Naming) -> Copied:
     changes = ChangeSet(f"new {naming.new_name} like {naming.module.name}")
     files: dict[str, bytes] = {}
     done = Copied(naming.module.name, naming.new_name, naming.new_folder, changes)
-    for path in written_files(naming.opened, naming.module.path):
+    for path in files_of(naming.opened, naming.module.path):
         relative = path.relative_to(root).as_posix()
         if naming.target(relative) == relative:
             continue  # what is not the module's own names the donor alone
@@ -99,6 +101,7 @@ def _planned(naming: Naming) -> Copied:
     for target, content in (files | compiled_catalogues(files, naming.renaming)).items():
         changes.add(target, None, content)
     pages = naming.opened.host.takes_address and bool(naming.opened.host.addresses(naming.module.name))
+    done.registers = naming.opened.host.registers
     done.address = f"/{naming.new.kebab}" if pages else ""
     return done
 

@@ -40,6 +40,7 @@ class HostChoice(NamedTuple):
     only_reads -- True for a command that runs nothing of the host
     runtime_of_project -- True where a file of the project names the runtime, which nobody who only reads a stranger's
                           host may run
+    modules -- the folder of the modules of a host that no kit knows
     writes -- True for a command that writes into the host: it takes back what a killed run left half-written
     tell   -- is told, in sentences, what the person should know meanwhile
     """
@@ -56,6 +57,7 @@ class HostChoice(NamedTuple):
     off: tuple[str, ...] = ()
     only_reads: bool = False
     runtime_of_project: bool = False
+    modules: str | None = None
 
 
 class OpenHost(NamedTuple):
@@ -134,7 +136,10 @@ def open_host(choice: HostChoice) -> OpenHost:
     start = start.resolve()
     start = start if start.is_dir() else start.parent
     project, further_up = around(start)
-    found = recognise(project, choice.kit) or _below_or_above(start, further_up, choice)
+    if choice.modules is not None:
+        found: tuple[Kit, Path] | None = _plain(start, project, choice.modules)
+    else:
+        found = recognise(project, choice.kit) or _below_or_above(start, further_up, choice)
     if found is None:
         known = ", ".join(f"{kit.data.title} ({kit.data.facts.recognise.file})" for kit in kits().values())
         raise WrongUse(
@@ -154,6 +159,15 @@ def open_host(choice: HostChoice) -> OpenHost:
     if choice.off:
         said = said._replace(settings=said.settings._replace(off=choice.off))
     return OpenHost(kit, host, journal, choice, taken_back, said)
+
+
+def _plain(start: Path, project: Sequence[Path], modules: str) -> tuple[Kit, Path]:
+    """Return what opens a host that no kit knows, and its root: its repository, else the folder where one stands."""
+    from ..hosts.plain.host import place_of
+    from ..hosts.plain.kit import PlainKit
+
+    root = project[-1] if is_repository(project[-1]) else start
+    return PlainKit(place_of(root, start, modules)), root
 
 
 def project_around(start: Path) -> Project:

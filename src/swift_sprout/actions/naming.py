@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import difflib
-import os
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
@@ -13,13 +12,12 @@ from ..core.made import MADE_FILE, Made
 from ..core.names import NameFamily, name_family, words_of
 from ..core.renaming.occurrences import Occurrence, in_path, occurrences, taken
 from ..core.renaming.spellings import Renaming
+from ..disk.walking import written_files
 from ..edits.catalogue import compiled
 from .hosting import OpenHost
 from .modulefiles import ModuleOnDisk
 
 LARGEST_BYTES = 4_000_000
-_NOT_READ = frozenset({".git", ".hg", ".svn", ".tox", ".nox", ".mypy_cache", ".ruff_cache", ".pytest_cache"})
-_MADE_BY_PROGRAMS = (".pyc", ".sqlite3", ".sqlite", ".db", ".log", ".pid")
 
 
 class Naming:
@@ -154,7 +152,7 @@ class Naming:
         """Search the files once more, with the module in a folder: return where the old name stands now."""
         root = self.opened.host.root
         found = []
-        for path in written_files(self.opened, root / folder):
+        for path in files_of(self.opened, root / folder):
             relative = path.relative_to(root).as_posix()
             inside = relative.startswith(f"{folder}/")
             if path.name == MADE_FILE or (only_inside and not inside):
@@ -166,27 +164,12 @@ class Naming:
         return found
 
 
-def written_files(opened: OpenHost, own: Path) -> Iterator[Path]:
-    """Yield the files of a host that people write, in order; ``own`` is a module's folder, of which all are.
-
-    Left out are links, environments, what version control keeps, caches, databases and what the host installs.
-    """
-    root = opened.host.root
-    skipped = opened.kit.data.facts.sources.skipped | _NOT_READ
-    kept_by_host = opened.kit.data.facts.sandbox.leave_out
-    for where, folders, names in os.walk(root):
-        here = Path(where)
-        folders[:] = sorted(
-            one
-            for one in folders
-            if _is_walked(here / one, one, skipped) and (here / one).relative_to(root).as_posix() not in kept_by_host
-        )
-        for name in sorted(names):
-            path = here / name
-            if path.is_symlink() or not path.is_file() or path.suffix in _MADE_BY_PROGRAMS:
-                continue
-            if own in path.parents or path.stat().st_size <= LARGEST_BYTES:
-                yield path
+def files_of(opened: OpenHost, own: Path) -> Iterator[Path]:
+    """Yield the files of a host that are searched for names: all of a module, and elsewhere no large ones."""
+    facts = opened.kit.data.facts
+    for path in written_files(opened.host.root, facts.sources.skipped, facts.sandbox.leave_out):
+        if own in path.parents or path.stat().st_size <= LARGEST_BYTES:
+            yield path
 
 
 def compiled_catalogues(files: Mapping[str, bytes], renaming: Renaming) -> dict[str, bytes]:
@@ -215,10 +198,6 @@ def _identifier_at(text: str, start: int) -> str:
     line = text.rfind("\n", 0, start) + 1
     found = next(one for one in _IDENTIFIER.finditer(text, line) if one.end() > start)
     return found.group().strip("_-")
-
-
-def _is_walked(path: Path, name: str, skipped: frozenset[str]) -> bool:
-    return name not in skipped and not path.is_symlink() and not (path / "pyvenv.cfg").exists()
 
 
 def _holds(name: NameFamily, part: NameFamily) -> bool:

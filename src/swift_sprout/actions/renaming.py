@@ -17,7 +17,7 @@ from ..core.renaming.occurrences import Occurrence
 from ..core.renaming.plan import RenamePlan
 from ..core.renaming.spellings import Renaming
 from .hosting import OpenHost
-from .naming import LARGEST_BYTES, Naming, compiled_catalogues, is_text, written_files
+from .naming import LARGEST_BYTES, Naming, compiled_catalogues, files_of, is_text
 from .removing import tidy_folder
 
 
@@ -102,7 +102,7 @@ def _planned(naming: Naming) -> Renamed:
     found: list[Occurrence] = []
     untouched: list[str] = []
     there = 0
-    for path in written_files(naming.opened, naming.module.path):
+    for path in files_of(naming.opened, naming.module.path):
         relative = path.relative_to(root).as_posix()
         if path.stat().st_size > LARGEST_BYTES and naming.target(relative) == relative:
             continue

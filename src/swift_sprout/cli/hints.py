@@ -44,6 +44,8 @@ class Hints:
     def __init__(self, options: argparse.Namespace) -> None:
         said: frozenset[str] = getattr(options, "by_option", frozenset())  # nothing for commands without a host
         self._given = {flag: _from_anywhere(getattr(options, name)) for flag, name in KEPT.items() if name in said}
+        if getattr(options, "modules_in", None):  # no file of a project says this one
+            self._given["--modules"] = _from_anywhere(options.modules_in)
 
     def spelled(self, text: str) -> str:
         """Return a text with its commands as they can be pasted.

@@ -18,6 +18,12 @@ def common(parser: argparse.ArgumentParser) -> None:
         metavar="PATH",
         help="the host's folder (default: the nearest host above this folder, else the one below it)",
     )
+    group.add_argument(
+        "--modules",
+        metavar="FOLDER",
+        dest="modules_in",
+        help="a host that no kit knows, whose modules are the folders in this one",
+    )
     group.add_argument("--kit", metavar="ID", help="take the host for this kind, whatever it looks like")
     group.add_argument(
         "--settings", metavar="NAME", help="the settings to run the host with, such as site.settings.test"
@@ -77,6 +83,7 @@ def host_choice(options: argparse.Namespace) -> HostChoice:
         known.get("off") or (),
         known.get("static", False) or known.get("watch", False),
         known.get("runtime_of_project", False),
+        options.modules_in,
     )
 
 

@@ -100,6 +100,9 @@ def _module(module: ModuleCheck, failed: bool) -> dict[str, Any]:
         result, style = f"stops at {stop.rung}", "fail"
     elif module.ladder.served:
         result, style = "served: " + ", ".join(module.addresses[:2]), "pass"
+    elif module.findings:
+        count = len(module.findings)
+        result, style = f"{count} finding{'' if count == 1 else 's'}", "quiet"
     else:
         result, style = "not asked" if failed else "no problems found", "quiet"
     return {

@@ -114,7 +114,8 @@ def _like(opened: OpenHost, wanted: Wanted, options: argparse.Namespace) -> int:
         opened, options.like, wanted.name, wanted.internal, wanted.author, options.doubtful == "take", options.preview
     )
     at = f" --at {done.address}" if done.address else ""
-    next_steps = [f"swift-sprout enable {done.module}{at}", f"swift-sprout check {done.module}"]
+    next_steps = [f"swift-sprout enable {done.module}{at}"] if done.registers else []
+    next_steps.append(f"swift-sprout check {done.module}")
     if output.wants_json(options):
         output.document(
             {

@@ -72,7 +72,8 @@ def _left(out: Terminal, done: Renamed) -> None:
     if not others:
         out.wrapped("Searched again in every spelling: the old name is nowhere left.", "  ", "  ")
     else:
-        out.wrapped(f"Searched again: the old name stands in {len(others)} places.", "  ", "  ")
+        count = f"{len(others)} place{'' if len(others) == 1 else 's'}"
+        out.wrapped(f"Searched again: the old name stands in {count}.", "  ", "  ")
         text.places(out, others, text.MANY)
     if on_purpose:
         files = sorted({one.path for one in on_purpose})

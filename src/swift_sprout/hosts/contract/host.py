@@ -113,6 +113,8 @@ class Host(ABC):
 
     # -- to register them -------------------------------------------------------------------------------------------
 
+    #  whether it is known how the host registers modules
+    registers = True
     #  whether the address under which a module's pages go is chosen when it is switched on
     takes_address = False
 

@@ -129,6 +129,9 @@ def _result(module: ModuleCheck, setup: SetupCheck, room: int) -> str:
             if width(text) <= room and module.addresses:
                 return text
         return "served"
+    if module.findings:
+        count = len(module.findings)
+        return f"{count} finding{'' if count == 1 else 's'}"
     return "not asked" if setup.failure else "no problems found"
 
 

@@ -40,7 +40,8 @@ def doubtful(out: Terminal, found: Sequence[Occurrence], verbose: bool) -> None:
         return
     out.line()
     count = len(found)
-    out.wrapped(f"{count} {'place' if count == 1 else 'places'} may mean something else and stay as they are:", "  ")
+    stays = "place may mean something else and stays" if count == 1 else "places may mean something else and stay"
+    out.wrapped(f"{count} {stays} as {'it is' if count == 1 else 'they are'}:", "  ", "  ")
     places(out, found, len(found) if verbose else MANY)
     out.wrapped("Add --doubtful take to change them as well.", "  ", "  ")
 
@@ -55,7 +56,8 @@ def copied(
     """Write what of a donor stands in its copy."""
     if unsure:
         count = len(unsure)
-        out.wrapped(f"{count} {'place' if count == 1 else 'places'} may mean something else and stay:", "  ", "  ")
+        stays = "place may mean something else and stays" if count == 1 else "places may mean something else and stay"
+        out.wrapped(f"{count} {stays}:", "  ", "  ")
         places(out, unsure, len(unsure) if verbose else MANY)
     if left:
         out.wrapped(f"The donor's name stands in {len(left)} places:", "  ", "  ")
