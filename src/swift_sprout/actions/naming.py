@@ -9,7 +9,7 @@ from pathlib import Path
 
 from ..core.errors import Refused, SproutError
 from ..core.made import MADE_FILE, Made
-from ..core.names import NameFamily, name_family, words_of
+from ..core.names import NameFamily, name_family, words_as_parted
 from ..core.renaming.occurrences import Occurrence, in_path, occurrences, taken
 from ..core.renaming.spellings import Renaming
 from ..disk.walking import written_files
@@ -46,7 +46,7 @@ class Naming:
         self.state = opened.host.state(self.module.name)
         label = self.state.label or self.module.name.rpartition(".")[2]
         brief = self.module.brief
-        self.old = NameFamily(brief.name.title if brief else self.state.title or label, words_of(label)[0])
+        self.old = NameFamily(brief.name.title if brief else self.state.title or label, words_as_parted(label))
         self.new = name_family(to, internal=internal)
         opened.host.check_name(self.new)
         parts = brief or opened.host.read_brief(self.module.name).brief
@@ -59,9 +59,9 @@ class Naming:
                     "Rename the record first, in the brief: `swift-sprout refresh` carries that.",
                 )
         others = [
-            NameFamily(one.title, words_of(one.label)[0])
+            NameFamily(one.title, words_as_parted(one.label))
             for one in opened.host.modules()
-            if one.name != self.module.name and words_of(one.label)[0]
+            if one.name != self.module.name
         ]
         joined = "-" if opened.kit.data.facts.naming.spelling == "kebab" else "_"
         numbers = {self.old.singular.words, self.old.plural.words}

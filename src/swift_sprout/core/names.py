@@ -110,6 +110,17 @@ def words_of(text: str) -> tuple[tuple[str, ...], str]:
     return tuple(word.lower() for word in _WORD.findall(re.sub(r"['’]", "", plain))), foreign
 
 
+def words_as_parted(label: str) -> tuple[str, ...]:
+    """Return the words of an internal name as it parts them: at its separators, else at its capitals.
+
+    A digit belongs to the letters before it: ``tide_board2`` has the words ``tide`` and ``board2``.
+    """
+    parts = [part for part in re.split(r"[_.\- ]+", label) if part]
+    if len(parts) == 1 and not label.islower():
+        parts = re.findall(r"[A-Z]+(?![a-z])|[A-Z]?[a-z0-9]+", parts[0]) or parts
+    return tuple(part.lower() for part in parts)
+
+
 def _folded(text: str) -> tuple[str, str]:
     """Return a text in Latin letters without marks, and the letters that have no Latin spelling."""
     plain: list[str] = []

@@ -9,7 +9,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-from ...core.names import NameFamily, words_of
+from ...core.names import NameFamily, words_as_parted, words_of
 from ...core.renaming.spellings import Renaming
 
 LARGEST_BYTES = 400_000
@@ -64,7 +64,9 @@ def files_in_common(folder: Path, names: Sequence[str], skipped: frozenset[str])
 def listings(root: Path, folder: Path, names: Sequence[str], paths: Iterator[Path]) -> list[Listing]:
     """Return the lists in files of a host: lines of one shape that name at least half of its modules, and two."""
     marks = {name: Marking(name) for name in names}
-    words = re.compile("|".join(re.escape(words_of(name)[0][0]) for name in names), re.IGNORECASE) if names else None
+    words = (
+        re.compile("|".join(re.escape(words_as_parted(name)[0]) for name in names), re.IGNORECASE) if names else None
+    )
     found = []
     for path in paths:
         if folder in path.parents or path.stat().st_size > LARGEST_BYTES or words is None:
@@ -114,7 +116,7 @@ class Marking:
     """Puts a mark where a module's name stands, in any spelling."""
 
     def __init__(self, name: str) -> None:
-        family = NameFamily(name, words_of(name)[0])
+        family = NameFamily(name, words_as_parted(name))
         self._renaming = Renaming(family, family, numbers=False)
 
     def __call__(self, text: str) -> str:
