@@ -12,7 +12,7 @@ from pathlib import Path
 
 from trials.places import REPOSITORY, RUNTIMES
 
-from . import history, live, making, reading, size
+from . import history, live, making, reading, renaming, size
 from .measure import Row
 
 GROUPS: dict[str, Callable[[Path], Iterator[Row]]] = {
@@ -20,6 +20,7 @@ GROUPS: dict[str, Callable[[Path], Iterator[Row]]] = {
     "making": making.making,
     "adding": making.adding,
     "producing": making.producing,
+    "renaming": renaming.renaming,
     "static": reading.checking,
     "real": reading.checking_real,
     **{f"live-{kit}": live.of(kit) for kit in RUNTIMES},

@@ -72,11 +72,11 @@ def _planned(naming: Naming) -> Copied:
     changes = ChangeSet(f"new {naming.new_name} like {naming.module.name}")
     files: dict[str, bytes] = {}
     done = Copied(naming.module.name, naming.new_name, naming.new_folder, changes)
-    for path in files_of(naming.opened, naming.module.path):
-        relative = path.relative_to(root).as_posix()
+    for file in files_of(naming.opened, naming.module.folder):
+        relative = file.path
         if naming.target(relative) == relative:
             continue  # what is not the module's own names the donor alone
-        held = path.read_bytes()
+        held = file.read()
         target = naming.target(relative, is_text(held))
         if target == relative:
             continue

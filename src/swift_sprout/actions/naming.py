@@ -5,14 +5,13 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from pathlib import Path
 
 from ..core.errors import Refused, SproutError
 from ..core.made import MADE_FILE, Made
 from ..core.names import NameFamily, name_family, words_as_parted
 from ..core.renaming.occurrences import Occurrence, in_path, occurrences, taken
 from ..core.renaming.spellings import Renaming
-from ..disk.walking import written_files
+from ..disk.walking import Written, written_files
 from ..edits.catalogue import compiled
 from .hosting import OpenHost
 from .modulefiles import ModuleOnDisk
@@ -150,26 +149,24 @@ class Naming:
 
     def left_in(self, folder: str, only_inside: bool = False) -> list[Occurrence]:
         """Search the files once more, with the module in a folder: return where the old name stands now."""
-        root = self.opened.host.root
         found = []
-        for path in files_of(self.opened, root / folder):
-            relative = path.relative_to(root).as_posix()
-            inside = relative.startswith(f"{folder}/")
-            if path.name == MADE_FILE or (only_inside and not inside):
+        for file in files_of(self.opened, folder):
+            inside = file.path.startswith(f"{folder}/")
+            if file.path.endswith(f"/{MADE_FILE}") or (only_inside and not inside):
                 continue
-            content = path.read_bytes()
-            if is_text(content) and self.renaming.quick.search(content):
+            content = file.read()
+            if self.renaming.may_be_in(content) and is_text(content):
                 text = content.decode("utf-8", "surrogateescape")
-                found += occurrences(relative, text, self.renaming, inside)
+                found += occurrences(file.path, text, self.renaming, inside)
         return found
 
 
-def files_of(opened: OpenHost, own: Path) -> Iterator[Path]:
-    """Yield the files of a host that are searched for names: all of a module, and elsewhere no large ones."""
+def files_of(opened: OpenHost, folder: str) -> Iterator[Written]:
+    """Yield the files of a host that are searched for names: all of a module's folder, and elsewhere no large ones."""
     facts = opened.kit.data.facts
-    for path in written_files(opened.host.root, facts.sources.skipped, facts.sandbox.leave_out):
-        if own in path.parents or path.stat().st_size <= LARGEST_BYTES:
-            yield path
+    for file in written_files(opened.host.root, facts.sources.skipped, facts.sandbox.leave_out):
+        if file.size <= LARGEST_BYTES or file.path.startswith(f"{folder}/"):
+            yield file
 
 
 def compiled_catalogues(files: Mapping[str, bytes], renaming: Renaming) -> dict[str, bytes]:

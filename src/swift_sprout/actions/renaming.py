@@ -102,14 +102,14 @@ def _planned(naming: Naming) -> Renamed:
     found: list[Occurrence] = []
     untouched: list[str] = []
     there = 0
-    for path in files_of(naming.opened, naming.module.path):
-        relative = path.relative_to(root).as_posix()
-        if path.stat().st_size > LARGEST_BYTES and naming.target(relative) == relative:
+    for file in files_of(naming.opened, naming.module.folder):
+        relative = file.path
+        if file.size > LARGEST_BYTES and naming.target(relative) == relative:
             continue
-        content = path.read_bytes()
-        target = naming.target(relative, is_text(content))
+        content = file.read()
+        target = naming.target(relative, is_text(content)) if naming.target(relative) != relative else relative
         after = content
-        if target != relative or naming.renaming.quick.search(content):
+        if target != relative or naming.renaming.may_be_in(content):
             after, here = naming.changed(relative, content, registers.get(relative, frozenset()))
             found += here
             if is_text(content):

@@ -5,12 +5,26 @@ from __future__ import annotations
 import os
 from collections.abc import Collection, Iterator
 from pathlib import Path
+from typing import NamedTuple
 
 _NOT_WRITTEN = frozenset({".git", ".hg", ".svn", ".tox", ".nox", ".mypy_cache", ".ruff_cache", ".pytest_cache"})
 _MADE_BY_PROGRAMS = (".pyc", ".sqlite3", ".sqlite", ".db", ".log", ".pid")
 
 
-def written_files(root: Path, skipped: Collection[str], kept: Collection[str] = ()) -> Iterator[Path]:
+class Written(NamedTuple):
+    """A file: its path below the root with forward slashes, its size in bytes, and where it lies."""
+
+    path: str
+    size: int
+    place: str
+
+    def read(self) -> bytes:
+        """Return what it holds."""
+        with open(self.place, "rb") as handle:
+            return handle.read()
+
+
+def written_files(root: Path, skipped: Collection[str], kept: Collection[str] = ()) -> Iterator[Written]:
     """Yield the files below a root that people write, in order.
 
     Left out are links, environments, what version control keeps, caches, databases and logs.
@@ -18,16 +32,16 @@ def written_files(root: Path, skipped: Collection[str], kept: Collection[str] = 
     skipped -- names of folders that are left out
     kept    -- paths below the root that the host keeps for itself
     """
-    for where, folders, names in os.walk(root):
-        here = Path(where)
-        folders[:] = sorted(one for one in folders if _is_walked(root, here / one, skipped, kept))
-        for name in sorted(names):
-            path = here / name
-            if not path.is_symlink() and path.is_file() and path.suffix not in _MADE_BY_PROGRAMS:
-                yield path
-
-
-def _is_walked(root: Path, folder: Path, skipped: Collection[str], kept: Collection[str]) -> bool:
-    if folder.name in skipped or folder.name in _NOT_WRITTEN or folder.is_symlink():
-        return False
-    return folder.relative_to(root).as_posix() not in kept and not (folder / "pyvenv.cfg").exists()
+    left_out = _NOT_WRITTEN | frozenset(skipped)
+    waiting = [("", str(root))]
+    while waiting:
+        start, folder = waiting.pop()
+        inner = []
+        for entry in sorted(os.scandir(folder), key=lambda one: one.name):
+            path = f"{start}{entry.name}"
+            if entry.is_dir(follow_symlinks=False):
+                if entry.name not in left_out and path not in kept and not os.path.exists(f"{entry.path}/pyvenv.cfg"):
+                    inner.append((f"{path}/", entry.path))
+            elif entry.is_file(follow_symlinks=False) and not entry.name.endswith(_MADE_BY_PROGRAMS):
+                yield Written(path, entry.stat(follow_symlinks=False).st_size, entry.path)
+        waiting += reversed(inner)

@@ -108,6 +108,8 @@ def _is_sure(
 
 def in_path(path: str, renaming: Renaming) -> str:
     """Return a path with the parts renamed that carry the name; one word alone must be a whole part, or its stem."""
+    if not renaming.may_be_in(path.encode("utf-8", "surrogateescape")):
+        return path
     parts = []
     for part in PurePosixPath(path).parts:
         if not renaming.single:

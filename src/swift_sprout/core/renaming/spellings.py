@@ -77,9 +77,18 @@ class Renaming:
         return tuple(spelled for one in self._others for spelled in (one.snake, one.kebab, one.camel))
 
     @cached_property
-    def quick(self) -> re.Pattern[bytes]:
-        """What a content must hold for anything to be found in it."""
-        return re.compile(_SEPARATORS.join(map(re.escape, self.old.words[:-1])).encode() or b"", re.IGNORECASE)
+    def _in_small_letters(self) -> tuple[bytes, re.Pattern[bytes]]:
+        """The first word, and the whole name in any spelling, in small letters: what is quick to look for."""
+        lasts = "|".join(re.escape(one) for one in sorted(self._forms, key=len, reverse=True))
+        firsts = [re.escape(word) for word in self.old.words[:-1]]
+        first = self.old.words[0] if not self.single else ""
+        return first.encode(), re.compile(_SEPARATORS.join([*firsts, f"(?:{lasts})"]).encode())
+
+    def may_be_in(self, content: bytes) -> bool:
+        """True where a content may hold the old name: most do not, and need no closer look."""
+        small = content.lower()
+        first, whole = self._in_small_letters
+        return first in small and whole.search(small) is not None
 
     def find(self, text: str) -> Iterator[Spelling]:
         """Yield the spellings of the old name in a text."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from ...core.conditions import Answer
     from ...core.findings import Finding
     from ...core.names import NameFamily
+    from ...core.renaming.spellings import Renaming
     from ...core.results import ModuleCheck, SetupCheck
     from ...core.surveys import HostFacts
     from ..contract.kit import HostOptions
@@ -64,7 +65,7 @@ class PlainHost(BaseHost):
     def lists(self) -> list[Listing]:
         """The lists elsewhere in the host that name the modules."""
         files = written_files(self.root, self.data.facts.sources.skipped)
-        return listings(self.root, self.root / self.place, self.names, files)
+        return listings(self.place, self.names, files)
 
     def modules(self) -> list[ModuleState]:
         """Return the sibling folders."""
@@ -112,6 +113,12 @@ class PlainHost(BaseHost):
             kept = b"".join(line for number, line in enumerate(lines, 1) if number not in numbers)
             edit.changes.add(path, before, kept)
         return edit
+
+    def carry_data(
+        self, module: str, renaming: Renaming, moves: Mapping[str, str], files: Mapping[str, bytes]
+    ) -> dict[str, bytes]:
+        """Return nothing: what such a host keeps beside its files is not known."""
+        return {}
 
     def serve_command(self, port: int) -> list[str]:
         """Refuse: how such a host is run is not known."""

@@ -5,12 +5,13 @@ from __future__ import annotations
 import os
 import re
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
 from ...core.names import NameFamily, words_as_parted, words_of
 from ...core.renaming.spellings import Renaming
+from ...disk.walking import Written
 
 LARGEST_BYTES = 400_000
 _PLACE = "\0"
@@ -61,19 +62,24 @@ def files_in_common(folder: Path, names: Sequence[str], skipped: frozenset[str])
     return found
 
 
-def listings(root: Path, folder: Path, names: Sequence[str], paths: Iterator[Path]) -> list[Listing]:
-    """Return the lists in files of a host: lines of one shape that name at least half of its modules, and two."""
+def listings(folder: str, names: Sequence[str], files: Iterable[Written]) -> list[Listing]:
+    """Return the lists in files of a host: lines of one shape that name at least half of its modules, and two.
+
+    folder -- that of the modules, below the root
+    """
     marks = {name: Marking(name) for name in names}
-    words = (
-        re.compile("|".join(re.escape(words_as_parted(name)[0]) for name in names), re.IGNORECASE) if names else None
-    )
+    words = {re.escape(words_as_parted(name)[0]) for name in names}
     found = []
-    for path in paths:
-        if folder in path.parents or path.stat().st_size > LARGEST_BYTES or words is None:
+    if not words:
+        return []
+    any_word = re.compile("|".join(sorted(words)).encode())
+    for file in files:
+        if file.path.startswith(f"{folder}/") or file.size > LARGEST_BYTES:
             continue
-        text = path.read_bytes().decode("utf-8", "replace")
-        if "\0" not in text and words.search(text):
-            found += _listings_in(path.relative_to(root).as_posix(), text.splitlines(), names, marks)
+        content = file.read()
+        if any_word.search(content.lower()) and b"\0" not in content:
+            lines = content.decode("utf-8", "replace").splitlines()
+            found += _listings_in(file.path, lines, names, marks)
     return found
 
 
