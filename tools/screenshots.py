@@ -53,7 +53,7 @@ SCENES: list[tuple[str, str, list[str]]] = [
         ["undo", "new --brief berth_register.toml", "enable berth_register", "settle berth_register --samples"],
     ),
     ("show-files", "swift-sprout show files berth_register | head -36", []),
-    ("show-rules", "swift-sprout show rules 'routed.*' | head -35", []),
+    ("rename", "swift-sprout rename berth_register 'Mooring list' --preview", []),
 ]
 
 

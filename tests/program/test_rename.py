@@ -213,7 +213,7 @@ class OnWordPress(SiteCase):
         )
         self.assert_ok(self.sprout("enable", "tide-board"))
         ran = self.assert_ok(self.sprout("rename", "tide-board", "Water level"))
-        self.assertIn("1 tables", ran.out)
+        self.assertIn("1 table,", ran.out)
         self.assertTrue((self.site / "wp-content/plugins/water-level/water-level.php").is_file())
         self.assertFalse((self.site / "wp-content/plugins/tide-board").exists())
         told = self.assert_ok(self.sprout("check", "water-level"))

@@ -67,7 +67,12 @@ def rename(opened: OpenHost, name: str, to: str, internal: str, take_doubtful: b
                     "taken back.",
                     "Look at what is named there; `--preview --verbose` lists each place.",
                 )
-            if after.asked and not opened.host.state_comes_first:
+            if not after.asked and opened.host.registers:
+                done.notes.append(
+                    "nothing here runs the host, so that it was not asked whether it starts; once something does, "
+                    f"`swift-sprout settle {done.after}` carries the data"
+                )
+            elif not opened.host.state_comes_first:
                 done.steps = _carry_state(naming)
         except BaseException:
             opened.journal.undo(number)

@@ -50,7 +50,7 @@ def run(options: argparse.Namespace) -> int:
     out.line(f"{verb} {out.style(done.before, 'strong')} to {out.style(done.after, 'strong')}:")
     if done.there:
         out.wrapped(f"The new name stood in these files {done.there} times before.", "    ", "  ")
-    text.plan(out, done.plan, options.verbose)
+    text.plan(out, done.plan, options.preview, options.verbose)
     for note in done.notes:
         out.wrapped(f"– {note}", "    ", "  ")
     text.doubtful(out, done.plan.doubtful, options.verbose)
@@ -69,15 +69,20 @@ def _left(out: Terminal, done: Renamed) -> None:
     on_purpose = [one for one in done.left if one.path in kept]
     others = [one for one in done.left if one.path not in kept]
     out.line()
-    if not others:
-        out.wrapped("Searched again in every spelling: the old name is nowhere left.", "  ", "  ")
-    else:
+    if others:
         count = f"{len(others)} place{'' if len(others) == 1 else 's'}"
         out.wrapped(f"Searched again: the old name stands in {count}.", "  ", "  ")
         text.places(out, others, text.MANY)
-    if on_purpose:
-        files = sorted({one.path for one in on_purpose})
-        out.wrapped(f"It stands on purpose in {', '.join(files)}.", "  ", "  ")
+    elif on_purpose:
+        out.wrapped(
+            "Searched again in every spelling: the old name is nowhere left, but where it carries the data:", "  ", "  "
+        )
+    else:
+        out.wrapped("Searched again in every spelling: the old name is nowhere left.", "  ", "  ")
+    if on_purpose and others:
+        out.wrapped("It carries the data in:", "  ", "  ")
+    for path in sorted({one.path for one in on_purpose}):
+        out.line(f"    {out.path(path)}")
 
 
 def _document(done: Renamed, written: bool) -> dict[str, object]:

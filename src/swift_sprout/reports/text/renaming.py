@@ -14,8 +14,8 @@ if TYPE_CHECKING:
 MANY = 12
 
 
-def plan(out: Terminal, found: RenamePlan, verbose: bool) -> None:
-    """Write what changes, by kind; with ``verbose`` each place."""
+def plan(out: Terminal, found: RenamePlan, ahead: bool, verbose: bool) -> None:
+    """Write what changes, by kind; with ``verbose`` each place. ``ahead`` tells as well what will keep the old name."""
     if found.moves:
         moved = len(found.moves)
         first, target = next(iter(found.moves.items()))
@@ -28,7 +28,7 @@ def plan(out: Terminal, found: RenamePlan, verbose: bool) -> None:
         out.grid(["kind", "places", "files", "such as"], rows)
     if verbose:
         places(out, found.found, len(found.found))
-    for path, why in found.kept:
+    for path, why in found.kept if ahead else ():
         out.wrapped(f"– {path} {why}", "    ", "  ")
     for path in found.untouched:
         out.wrapped(f"– {path} is no text, or larger than 4 MB: it moves, and what stands in it stays", "    ", "  ")

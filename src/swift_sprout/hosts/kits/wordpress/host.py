@@ -196,6 +196,8 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
         """Return no files: the database is changed itself, once they have their new names."""
         return {}
 
+    state_comes_first = True
+
     @changes_state
     def carry_state(self, module: str, names: Mapping[str, str], held: Sequence[str]) -> list[StepRun]:
         """Rename in the database what carries a name that changed."""

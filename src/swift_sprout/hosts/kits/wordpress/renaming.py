@@ -31,5 +31,8 @@ def carry_state(
         raise HostFailed(
             "host-broke", f"The database could not be carried to {module}: {last_line(told.output)}", "Fix that first."
         )
-    done = ", ".join(f"{count} {what}" for what, count in (told.answers["done"] or {}).items())
+    done = ", ".join(
+        f"{count} {what.removesuffix('s') if count == 1 else what}"
+        for what, count in (told.answers["done"] or {}).items()
+    )
     return [StepRun(f"carry what the database keeps of {module}: {done or 'nothing'}", True)]

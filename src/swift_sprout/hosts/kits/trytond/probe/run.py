@@ -174,7 +174,7 @@ def carry(question, files):
             connection.execute(f"alter table {quoted(table)} rename to {quoted(moved[table])}")
     connection.execute("commit")
     connection.close()
-    print(f"{tables} tables, {rows} rows")
+    print(f"{tables} table{'' if tables == 1 else 's'}, {rows} row{'' if rows == 1 else 's'}")
 
 
 def models_in(connection):
