@@ -117,6 +117,10 @@ def _place(exam: Examination, failed: Mapping[str, Any], classes: Sequence[CodeC
     return exam.view.relative(found.path), method.lineno
 
 
+#  what holds keys that somebody else brings: a client, whoever starts the host, or its configuration
+_FROM_ELSEWHERE = re.compile(r"context|environ|config|request|session|headers")
+
+
 def _key_spelled(exam: Examination, error: Mapping[str, Any], classes: Sequence[CodeClass]) -> tuple[str, int] | None:
     """Return where the code spells a key that the host does not know; None for keys that a context may bring."""
     last = error["chain"][-1]
@@ -129,12 +133,12 @@ def _key_spelled(exam: Examination, error: Mapping[str, Any], classes: Sequence[
         lines = (exam.view.root / frame["file"]).read_text("utf-8", "replace").splitlines()
         beside = " ".join(lines[frame["line"] - 1 : frame["line"] + 4])
         if spelled.search(beside):
-            return None if "context" in beside else (exam.view.relative(Path(frame["file"])), frame["line"])
+            return None if _FROM_ELSEWHERE.search(beside) else (exam.view.relative(Path(frame["file"])), frame["line"])
         if frame == last["last"]:
             return None  # a key of the module's own
     for found in classes:
         lines = found.path.read_text("utf-8", "replace").splitlines()
         for number in range(found.line, (found.node.end_lineno or found.line) + 1):
-            if spelled.search(lines[number - 1]) and "context" not in lines[number - 1]:
+            if spelled.search(lines[number - 1]) and not _FROM_ELSEWHERE.search(lines[number - 1]):
                 return exam.view.relative(found.path), number
     return None
