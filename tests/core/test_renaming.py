@@ -7,6 +7,7 @@ import unittest
 from typing import Any
 
 from swift_sprout.core.names import NameFamily, name_family
+from swift_sprout.core.renaming.identifiers import Identifiers
 from swift_sprout.core.renaming.occurrences import Occurrence, in_path, occurrences, taken
 from swift_sprout.core.renaming.spellings import Renaming
 
@@ -116,6 +117,23 @@ class Occurrences(unittest.TestCase):
         )
         self.assertEqual(in_path("port/port.py", renaming("Port", "Quay")), "quay/quay.py")
         self.assertEqual(in_path("airport/port_list.py", renaming("Port", "Quay")), "airport/port_list.py")
+
+
+class KeptBeside(unittest.TestCase):
+    def test_the_longest_identifier_counts_and_others_stay(self) -> None:
+        changed = Identifiers({"tide_board": "water_level", "tide_board_v": "water_v"}, ("tide_board_archive",))
+        self.assertEqual(changed.renamed("bq_tide_board_tide"), "bq_water_level_tide")
+        self.assertEqual(changed.renamed("tide_board_v"), "water_v")
+        self.assertEqual(changed.renamed("atide_board"), "atide_board")
+        self.assertEqual(changed.renamed("tide_board_archive_row"), "tide_board_archive_row")
+        self.assertEqual(changed.back.renamed("water_level/water_level.php"), "tide_board/tide_board.php")
+
+    def test_a_word_that_may_be_common_is_no_part_of_a_longer_one(self) -> None:
+        changed = Identifiers({"ferries": "boats", "ferries_": "boats_"}, (), whole=True)
+        self.assertEqual(changed.renamed("ferries.sailing,3"), "boats.sailing,3")
+        self.assertEqual(changed.renamed("my-ferries"), "my-ferries")
+        self.assertEqual(Identifiers({"ferries": "boats"}, (), True).renamed("ferries_row"), "ferries_row")
+        self.assertEqual(changed.renamed("ferries_row"), "boats_row")
 
 
 if __name__ == "__main__":

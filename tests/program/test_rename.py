@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import shutil
 import sqlite3
 from contextlib import closing
 
@@ -162,17 +161,32 @@ class OfOneWordByHand(SiteCase):
         self.assertEqual(tree_of(self.site), files)
 
 
-class OnOtherHosts(SiteCase):
+class OnFlask(SiteCase):
     kit = "flask"
 
-    def test_a_module_without_rows_is_renamed(self) -> None:
-        self.assert_ok(self.sprout("new", "Tide board", "--page", "/tides: Tides"))
+    def rows(self, question: str) -> list[tuple[object, ...]]:
+        with closing(sqlite3.connect(next(self.site.glob("*.sqlite3")))) as connection, connection:
+            return connection.execute(question).fetchall()
+
+    def test_a_module_goes_with_its_tables_and_comes_back(self) -> None:
+        self.assert_ok(
+            self.sprout(
+                "new", "Tide board", "--record", "Tide: station text(80)", "--page", "/tides: Tides, shows Tide"
+            )
+        )
         self.assert_ok(self.sprout("enable", "tide_board"))
+        self.rows("insert into tide_board_tide (station) values ('Mole')")
+        files = tree_of(self.site)
         self.assert_ok(self.sprout("rename", "tide_board", "Water level"))
-        shutil.rmtree(self.site / "__pycache__", ignore_errors=True)
+        self.assertEqual(self.rows("select station from water_level_tide"), [("Mole",)])
         held = [path for path, content in tree_of(self.site).items() if b"tide_board" in content.lower()]
         self.assertEqual([path for path in held if not path.endswith((".sqlite3", ".pyc"))], [])
         self.assert_ok(self.sprout("check", "water_level"))
+        self.assert_ok(self.sprout("rename", "water_level", "Tide board"))
+        now = tree_of(self.site)
+        differ = {path for path in {*files, *now} if files.get(path) != now.get(path) and not path.endswith(".pyc")}
+        self.assertEqual({path for path in differ if not path.endswith(".sqlite3")}, set())
+        self.assertEqual(self.rows("select station from tide_board_tide"), [("Mole",)])
 
 
 class OnTrytond(SiteCase):

@@ -113,7 +113,7 @@ class Naming:
         found = occurrences(path, text, self.renaming, inside, registers, self._means_module)
         chosen = [one for one in found if self.take_doubtful or not one.doubtful]
         for one in chosen if inside else ():
-            before = _identifier_at(text, one.start)
+            before = _identifier_at(text, one.start, self.renaming.single)
             after = self.renaming.apply(before)
             if after != before:
                 self.identifiers[before] = after
@@ -190,11 +190,14 @@ def is_text(content: bytes) -> bool:
 _IDENTIFIER = re.compile(r"[\w-]+")
 
 
-def _identifier_at(text: str, start: int) -> str:
-    """Return the whole identifier that holds a place; what another is put together with ends before its separator."""
+def _identifier_at(text: str, start: int, single: bool) -> str:
+    """Return the whole identifier that holds a place; what others begin with ends before its separator.
+
+    single -- True to keep the separator: a word that may be common is no part of others without it
+    """
     line = text.rfind("\n", 0, start) + 1
     found = next(one for one in _IDENTIFIER.finditer(text, line) if one.end() > start)
-    return found.group().strip("_-")
+    return found.group() if single else found.group().strip("_-")
 
 
 def _holds(name: NameFamily, part: NameFamily) -> bool:

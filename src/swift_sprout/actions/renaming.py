@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from ..core.changes import ChangeSet
 from ..core.errors import Refused
 from ..core.hostfacts import StepRun
+from ..core.renaming.identifiers import Identifiers
 from ..core.renaming.occurrences import Occurrence
 from ..core.renaming.plan import RenamePlan
 from ..core.renaming.spellings import Renaming
@@ -90,10 +91,10 @@ def rename(opened: OpenHost, name: str, to: str, internal: str, take_doubtful: b
 
 def _carry_state(naming: Naming, back: bool = False) -> list[StepRun]:
     """Carry what the host keeps of the module over to its new name, or back to the old one."""
-    names, held = naming.identifiers, naming.renaming.held
+    changed = Identifiers(naming.identifiers, naming.renaming.held, naming.renaming.single)
     if back:
-        return naming.opened.host.carry_state(naming.module.name, {new: old for old, new in names.items()}, held)
-    return naming.opened.host.carry_state(naming.new_name, names, held)
+        return naming.opened.host.carry_state(naming.module.name, changed.back)
+    return naming.opened.host.carry_state(naming.new_name, changed)
 
 
 def _planned(naming: Naming) -> Renamed:

@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from ...core.graphs import ModuleGraph
     from ...core.names import NameFamily
     from ...core.parts.placing import Placement
+    from ...core.renaming.identifiers import Identifiers
     from ...core.renaming.spellings import Renaming
     from ...core.results import SetupCheck
     from ...core.surveys import HostFacts
@@ -371,11 +372,10 @@ class Host(ABC):
     #  whether the host's state must have the new name before the host starts with it
     state_comes_first = False
 
-    def carry_state(self, module: str, names: Mapping[str, str], held: Sequence[str]) -> list[StepRun]:
+    def carry_state(self, module: str, changed: Identifiers) -> list[StepRun]:
         """Carry what the host keeps of a module in its own state over to the name that its files have now.
 
-        module -- its new name; names -- the identifiers that changed in its files, and what each is now
-        held   -- identifiers of other modules that hold one of those
+        module -- its new name; changed -- the identifiers that changed in its files
 
         Here that is to settle it where it is registered. Raises HostFailed with nothing changed.
         """

@@ -40,7 +40,7 @@ def declared_tables(folder: Path) -> list[str]:
         except sqlite3.Error as error:
             raise HostFailed("schema-unread", f"SQLite refuses {folder.name}/{SCHEMA}: {error}.", "Fix it.") from None
         connection.set_authorizer(None)
-        return _tables(connection)
+        return tables_in(connection)
 
 
 def kept_data(host: FlaskHost, module: str) -> dict[str, int]:
@@ -58,8 +58,8 @@ def kept_data(host: FlaskHost, module: str) -> dict[str, int]:
         )
     if not host.database.is_file():
         return {}
-    with _opened(host.database, "ro") as connection:
-        there = {name.lower() for name in _tables(connection)}
+    with opened(host.database, "ro") as connection:
+        there = {name.lower() for name in tables_in(connection)}
         return {name: _count(connection, name) for name in names if name.lower() in there}
 
 
@@ -77,11 +77,11 @@ def try_drop(host: FlaskHost, module: str) -> None:
         )
     with scratch_folder(on_disk=True) as scratch:
         copy = Path(shutil.copy2(host.database, scratch / "database.sqlite3"))
-        with _opened(copy, "rw") as connection:
+        with opened(copy, "rw") as connection:
             gone = {table.lower() for table in tables}
             pointing = [
                 Problem(other, f"points at {target}")
-                for other in _tables(connection)
+                for other in tables_in(connection)
                 if other.lower() not in gone
                 for target in _targets(connection, other)
                 if target.lower() in gone
@@ -101,7 +101,7 @@ def save_rows(host: FlaskHost, module: str, rows_file: Path) -> int:
     tables = list(kept_data(host, module))
     if host.database is None:
         return 0
-    with _opened(host.database, "ro") as connection:
+    with opened(host.database, "ro") as connection:
         marks = ", ".join("?" * len(tables))
         statements = connection.execute(
             f"select sql from sqlite_master where tbl_name collate nocase in ({marks}) and sql is not null "
@@ -121,7 +121,7 @@ def drop(host: FlaskHost, module: str) -> list[StepRun]:
     tables = list(kept_data(host, module))
     if host.database is None or not tables:
         return []
-    with _opened(host.database, "rw") as connection:
+    with opened(host.database, "rw") as connection:
         _drop(connection, tables)
     return [StepRun(f"drop {', '.join(tables)}", True)]
 
@@ -131,26 +131,26 @@ def load_rows(host: FlaskHost, rows_file: Path) -> None:
     held = json.loads(rows_file.read_text("utf-8"))
     if host.database is None:
         return
-    with _opened(host.database, "rw") as connection:
+    with opened(host.database, "rw") as connection:
         connection.execute("begin immediate")
-        there = _tables(connection)
+        there = tables_in(connection)
         if not set(held["rows"]) & set(there):
             for statement in held["statements"]:
                 connection.execute(statement)
         for table, content in held["rows"].items():
             if _count(connection, table):
                 continue
-            columns = ", ".join(map(_quoted, content["columns"]))
+            columns = ", ".join(map(quoted, content["columns"]))
             marks = ", ".join("?" * len(content["columns"]))
             connection.executemany(
-                f"insert into {_quoted(table)} ({columns}) values ({marks})",
+                f"insert into {quoted(table)} ({columns}) values ({marks})",
                 [[_as_value(value) for value in row] for row in content["rows"]],
             )
         connection.execute("commit")
 
 
 @contextmanager
-def _opened(database: Path, mode: str) -> Iterator[sqlite3.Connection]:
+def opened(database: Path, mode: str) -> Iterator[sqlite3.Connection]:
     """Open a database without ever making one; what SQLite says is raised as HostFailed, all of it taken back."""
     try:
         with closing(sqlite3.connect(f"{database.absolute().as_uri()}?mode={mode}", uri=True)) as connection:
@@ -166,11 +166,12 @@ def _drop(connection: sqlite3.Connection, tables: list[str]) -> None:
     connection.execute("pragma foreign_keys = off")
     connection.execute("begin immediate")
     for table in tables:
-        connection.execute(f"drop table {_quoted(table)}")
+        connection.execute(f"drop table {quoted(table)}")
     connection.execute("commit")
 
 
-def _tables(connection: sqlite3.Connection) -> list[str]:
+def tables_in(connection: sqlite3.Connection) -> list[str]:
+    """Return the names of a database's tables."""
     names = connection.execute(
         "select name from sqlite_master where type = 'table' and name not like 'sqlite\\_%' escape '\\'"
     )
@@ -178,20 +179,21 @@ def _tables(connection: sqlite3.Connection) -> list[str]:
 
 
 def _targets(connection: sqlite3.Connection, table: str) -> list[str]:
-    return [row[2] for row in connection.execute(f"pragma foreign_key_list({_quoted(table)})")]
+    return [row[2] for row in connection.execute(f"pragma foreign_key_list({quoted(table)})")]
 
 
 def _count(connection: sqlite3.Connection, table: str) -> int:
-    return int(connection.execute(f"select count(*) from {_quoted(table)}").fetchone()[0])
+    return int(connection.execute(f"select count(*) from {quoted(table)}").fetchone()[0])
 
 
 def _rows_of(connection: sqlite3.Connection, table: str) -> dict[str, list[Any]]:
-    found = connection.execute(f"select * from {_quoted(table)}")
+    found = connection.execute(f"select * from {quoted(table)}")
     columns = [column[0] for column in found.description]
     return {"columns": columns, "rows": [[_as_text(value) for value in row] for row in found]}
 
 
-def _quoted(name: str) -> str:
+def quoted(name: str) -> str:
+    """Spell a name as SQLite takes it."""
     return '"' + name.replace('"', '""') + '"'
 
 

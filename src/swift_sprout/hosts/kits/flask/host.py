@@ -33,6 +33,8 @@ if TYPE_CHECKING:
     from ....core.brief import Brief
     from ....core.names import NameFamily
     from ....core.parts.records import Record
+    from ....core.renaming.identifiers import Identifiers
+    from ....core.renaming.spellings import Renaming
     from ....core.results import ModuleCheck, SetupCheck
     from .asking import Database
 
@@ -283,6 +285,22 @@ class FlaskHost(BaseHost):
     def settle(self, modules: Sequence[str], samples: bool = False) -> list[StepRun]:
         """Make the tables that are not there, by the site's revisions or the modules' own commands."""
         return settle(self, modules)
+
+    def carry_data(
+        self, module: str, renaming: Renaming, moves: Mapping[str, str], files: Mapping[str, bytes]
+    ) -> dict[str, bytes]:
+        """Return no files: tables are renamed in the database; refuses those that the site's revisions lead."""
+        from .renaming import refuse_led_by_revisions
+
+        refuse_led_by_revisions(self, module)
+        return {}
+
+    def carry_state(self, module: str, changed: Identifiers) -> list[StepRun]:
+        """Rename the module's tables, then make those that are not there."""
+        from .renaming import carry_state
+
+        steps = carry_state(self, changed)
+        return [*steps, *super().carry_state(module, changed)]
 
     def start_up(self) -> StartUp:
         """Load the application, and tell whose blueprints it has."""

@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from ....core.graphs import ModuleGraph
     from ....core.hostfacts import StepRun
     from ....core.names import NameFamily
+    from ....core.renaming.identifiers import Identifiers
     from ....core.renaming.spellings import Renaming
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
@@ -255,7 +256,7 @@ class TrytondHost(RowKeepingHost[HostView, ModuleFiles]):
     state_comes_first = True
 
     @changes_state
-    def carry_state(self, module: str, names: Mapping[str, str], held: Sequence[str]) -> list[StepRun]:
+    def carry_state(self, module: str, changed: Identifiers) -> list[StepRun]:
         """Rename in the database what carries a name that changed, and update the module."""
         from .renaming import carry_state
         from .settling import settle
@@ -268,7 +269,7 @@ class TrytondHost(RowKeepingHost[HostView, ModuleFiles]):
 
         if self.view.database is None:
             return []
-        return carry_state(self.view, module, names, held, self.options.limit_seconds, update)
+        return carry_state(self.view, module, changed, self.options.limit_seconds, update)
 
     def check(self, modules: Sequence[str], live: bool) -> SetupCheck:
         """Return ladder and findings of the modules."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from ....core.errors import SproutError
@@ -10,29 +10,22 @@ from ....core.hostfacts import StepRun
 from .running import carry_out
 
 if TYPE_CHECKING:
+    from ....core.renaming.identifiers import Identifiers
     from .view import HostView
 
 
 def carry_state(
-    view: HostView,
-    module: str,
-    names: Mapping[str, str],
-    held: Sequence[str],
-    limit_seconds: float,
-    update: Callable[[], list[StepRun]],
+    view: HostView, module: str, changed: Identifiers, limit_seconds: float, update: Callable[[], list[StepRun]]
 ) -> list[StepRun]:
     """Rename in the database what carries a name that changed, then update the module; raises HostFailed.
 
-    names  -- the identifiers that changed in the module's files, and what each is now
-    held   -- identifiers of other modules that hold one of those: what carries them stays
     update -- brings the database up to the files
     """
     title = f"carry what the database keeps of {module}"
-    printed = carry_out(view, title, "carry", limit_seconds, names=dict(names), held=list(held))
+    printed = carry_out(view, title, "carry", limit_seconds, **changed.as_data())
     done = [StepRun(f"{title}: {printed.strip().splitlines()[-1]}", True)]
     try:
         return [*done, *update()]
     except SproutError:
-        back = {new: old for old, new in names.items()}
-        carry_out(view, f"take {title} back", "carry", limit_seconds, names=back, held=list(held))
+        carry_out(view, f"take {title} back", "carry", limit_seconds, **changed.back.as_data())
         raise

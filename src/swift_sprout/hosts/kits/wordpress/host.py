@@ -32,6 +32,7 @@ if TYPE_CHECKING:
     from ....core.hostfacts import StepRun
     from ....core.names import NameFamily
     from ....core.parts.placing import Placement
+    from ....core.renaming.identifiers import Identifiers
     from ....core.renaming.spellings import Renaming
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
@@ -199,11 +200,11 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
     state_comes_first = True
 
     @changes_state
-    def carry_state(self, module: str, names: Mapping[str, str], held: Sequence[str]) -> list[StepRun]:
+    def carry_state(self, module: str, changed: Identifiers) -> list[StepRun]:
         """Rename in the database what carries a name that changed."""
         from .renaming import carry_state
 
-        return carry_state(self.view, module, names, held, self.options.limit_seconds)
+        return carry_state(self.view, module, changed, self.options.limit_seconds)
 
     def set_enabled(self, module: str, on: bool) -> list[StepRun]:
         """Activate or deactivate a module with the host's own functions."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from ....core.errors import HostFailed
@@ -11,22 +10,15 @@ from ....running.activity import doing
 from .php import last_line, tell
 
 if TYPE_CHECKING:
+    from ....core.renaming.identifiers import Identifiers
     from .view import HostView
 
 
-def carry_state(
-    view: HostView, module: str, names: Mapping[str, str], held: Sequence[str], limit_seconds: float
-) -> list[StepRun]:
-    """Rename in the database what carries a name that changed; raises HostFailed.
-
-    names -- the identifiers that changed in the module's files, and what each is now
-    held  -- identifiers of other modules that hold one of those: what carries them stays
-    """
+def carry_state(view: HostView, module: str, changed: Identifiers, limit_seconds: float) -> list[StepRun]:
+    """Rename in the database what carries a name that changed; raises HostFailed."""
     php = view.ready(limit_seconds)
     doing(f"carry the data of {module}")
-    told = tell(
-        php, "carry.php", view.root, {"names": dict(names), "held": list(held)}, limit_seconds, view.environment()
-    )
+    told = tell(php, "carry.php", view.root, changed.as_data(), limit_seconds, view.environment())
     if "done" not in told.answers:
         raise HostFailed(
             "host-broke", f"The database could not be carried to {module}: {last_line(told.output)}", "Fix that first."

@@ -5,7 +5,7 @@ Started in the host's folder with a JSON object as its third argument:
     {"command": "admin" | "serve" | "deactivate" | "samples" | "save" | "load" | "drop" | "carry",
      "configuration": "trytond.conf", "database": "…",
      "databases": "", "python_path": ["modules"], "words": [], "port": 0, "modules": [], "rows_file": "",
-     "names": {}, "held": []}
+     "names": {}, "held": [], "whole": false}
 """
 
 import json
@@ -136,7 +136,9 @@ def carry(question, files):
 
     connection = opened(question, files)
     names = sorted(question["names"].items(), key=lambda one: -len(one[0]))
-    patterns = [(re.compile(rf"(?<![A-Za-z0-9]){re.escape(old)}(?![A-Za-z0-9])"), new) for old, new in names]
+    beside = "A-Za-z0-9_-" if question["whole"] else "A-Za-z0-9"
+    ends = {old: "" if old.endswith(("_", "-")) else f"(?![{beside}])" for old, _ in names}
+    patterns = [(re.compile(rf"(?<![{beside}]){re.escape(old)}{ends[old]}"), new) for old, new in names]
 
     def renamed(text):
         if any(other in text for other in question["held"]):

@@ -24,8 +24,10 @@ function renamed( string $text ): string {
 			return $text; // another module's, whose name holds this one's
 		}
 	}
+	$beside = question()['whole'] ? 'A-Za-z0-9_-' : 'A-Za-z0-9';
 	foreach ( names() as $before => $after ) {
-		$text = preg_replace( '/(?<![A-Za-z0-9])' . preg_quote( $before, '/' ) . '(?![A-Za-z0-9])/', strtr( $after, array( '\\' => '\\\\', '$' => '\$' ) ), $text );
+		$ends = in_array( substr( $before, -1 ), array( '_', '-' ), true ) ? '' : "(?![$beside])";
+		$text = preg_replace( "/(?<![$beside])" . preg_quote( $before, '/' ) . $ends . '/', strtr( $after, array( '\\' => '\\\\', '$' => '\$' ) ), $text );
 	}
 	return $text;
 }
