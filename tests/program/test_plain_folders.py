@@ -86,6 +86,52 @@ class PlainFolders(Case):
                 self.assert_ok(self.run_in(modules, "undo"))
                 self.assertEqual(tree_of(self.folder / "town"), now)
 
+    def test_what_is_installed_or_kept_in_a_module_moves_as_it_is(self) -> None:
+        self.build("plugins")
+        kept = {
+            "vendor/tide-board.mjs": b"export const name = 'tide-board';\n",
+            ".git/HEAD": b"ref: tide-board\n",
+            "rows.sqlite3": b"tide-board\0",
+        }
+        for path, held in kept.items():
+            place = self.folder / "town/plugins/tide-board" / path
+            place.parent.mkdir(parents=True, exist_ok=True)
+            place.write_bytes(held)
+        self.assert_ok(self.run_in("plugins", "rename", "tide-board", "Water level"))
+        self.assertFalse((self.folder / "town/plugins/tide-board").exists())
+        now = {path.replace("tide-board", "water-level"): held for path, held in kept.items()}
+        for path, held in now.items():
+            self.assertEqual((self.folder / "town/plugins/water-level" / path).read_bytes(), held)
+        self.assert_ok(self.run_in("plugins", "new", "Buoy yard", "--like", "water-level"))
+        self.assertTrue((self.folder / "town/plugins/buoy-yard/vendor").is_dir())
+        self.assertFalse((self.folder / "town/plugins/buoy-yard/rows.sqlite3").exists())
+
+    def test_what_still_carries_the_name_is_told(self) -> None:
+        self.build("plugins")
+        self.write("town/pictures/tide-board.png", "").write_bytes(b"\x89PNG\0tide")
+        ran = self.assert_ok(self.run_in("plugins", "rename", "tide-board", "Water level"))
+        self.assertIn("pictures/tide-board.png", ran.out)
+        self.assertNotIn("nowhere left", ran.out)
+
+    def test_a_link_in_the_module_is_refused(self) -> None:
+        self.build("plugins")
+        (self.folder / "town/plugins/tide-board/linked.mjs").symlink_to(self.folder / "town/app.mjs")
+        refused = self.assert_ok(self.run_in("plugins", "rename", "tide-board", "Water level"), 4)
+        self.assertIn("[not-a-file]", refused.err)
+        self.assertTrue((self.folder / "town/plugins/tide-board/index.mjs").exists())
+
+    def test_spellings_that_become_one_are_said_before(self) -> None:
+        self.build("plugins")
+        self.write("town/boards.txt", "tide-board and tide-boards\n")
+        ran = self.assert_ok(self.run_in("plugins", "rename", "tide-board", "Fish", "--preview"))
+        self.assertRegex(" ".join(ran.out.split()), "tide-board, tide-boards.* all become fish")
+
+    def test_a_module_keeps_its_own_way_of_spelling(self) -> None:
+        self.build("plugins")
+        self.write("town/plugins/old_gauge/index.mjs", "export const name = 'old_gauge';\n")
+        self.assert_ok(self.run_in("plugins", "rename", "old_gauge", "Rain meter"))
+        self.assertIn("'rain_meter'", (self.folder / "town/plugins/rain_meter/index.mjs").read_text("utf-8"))
+
     def test_a_sibling_is_made_and_told_to_lack_its_entries(self) -> None:
         for modules in SHAPES:
             with self.subTest(modules):

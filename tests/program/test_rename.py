@@ -161,6 +161,24 @@ class OfOneWordByHand(SiteCase):
         self.assertEqual(tree_of(self.site), files)
 
 
+class OfALabelOfItsOwn(SiteCase):
+    def test_label_and_tables_stay_where_they_have_another_name(self) -> None:
+        for path, text in FERRIES.items():
+            place = self.site / path.replace("tolls/", "toll_house/")
+            place.parent.mkdir(parents=True, exist_ok=True)
+            text = text.replace("    name = 'tolls'\n", "    name = 'toll_house'\n    label = 'tolls'\n")
+            text = text.replace("from tolls", "from toll_house")
+            place.write_text(text, "utf-8")
+        self.assert_ok(self.sprout("enable", "toll_house", "--at", "tolls/"))
+        make = "from toll_house.models import TollsPaid as T; T.objects.create(tolls=3)"
+        self.assertEqual(host_python("manage.py", "shell", "-c", make, cwd=self.site).returncode, 0)
+        self.assert_ok(self.sprout("rename", "toll_house", "Harbour dues"))
+        self.assertEqual(list(self.site.glob("harbour_dues/migrations/*renamed*")), [])
+        ask = "from harbour_dues.models import TollsPaid as T; print(T._meta.db_table, T.objects.get().tolls)"
+        self.assertIn("tolls_tollspaid 3", host_python("manage.py", "shell", "-c", ask, cwd=self.site).stdout)
+        self.assert_ok(self.sprout("check", "harbour_dues"))
+
+
 class OnFlask(SiteCase):
     kit = "flask"
 
@@ -187,6 +205,18 @@ class OnFlask(SiteCase):
         differ = {path for path in {*files, *now} if files.get(path) != now.get(path) and not path.endswith(".pyc")}
         self.assertEqual({path for path in differ if not path.endswith(".sqlite3")}, set())
         self.assertEqual(self.rows("select station from tide_board_tide"), [("Mole",)])
+
+    def test_a_module_of_one_file_alone(self) -> None:
+        (self.site / "fog_horn.py").write_text(
+            "from flask import Blueprint\n\nfog_horn = Blueprint('fog_horn', __name__)\n\n\n"
+            "@fog_horn.get('/fog')\ndef fog():\n    return 'fog_horn'\n",
+            "utf-8",
+        )
+        self.assert_ok(self.sprout("enable", "fog_horn"))
+        self.assert_ok(self.sprout("rename", "fog_horn", "Mist bell"))
+        self.assertFalse((self.site / "fog_horn.py").exists())
+        self.assertIn("Blueprint('mist_bell'", (self.site / "mist_bell.py").read_text("utf-8"))
+        self.assert_ok(self.sprout("check", "mist_bell"))
 
 
 class OnTrytond(SiteCase):
@@ -278,7 +308,15 @@ class Copies(SiteCase):
         ask = "from buoy_yard.models import Berth as A; from mooring_list.models import Berth as B; print(A.objects.count(), B.objects.count())"
         self.assertIn("0 1", host_python("manage.py", "shell", "-c", ask, cwd=self.site).stdout)
 
+    def test_its_document_fits_its_schema(self) -> None:
+        ran = self.assert_ok(
+            self.sprout("new", "Buoy yard", "--like", "berth_register", "--preview", "--format", "json")
+        )
+        jsonschema.validate(ran.json, json.loads(SCHEMA.with_name("new-like.json").read_text("utf-8")))
+        self.assertEqual((ran.json["module"], ran.json["left"]), ("buoy_yard", []))
+
     def test_what_does_not_go_with_it_is_refused(self) -> None:
+        self.assertIn("[doubtful-alone]", self.assert_ok(self.sprout("new", "Buoy yard", "--doubtful", "take"), 2).err)
         for more, code in ((("--record", RECORD), "like-alone"), (("--brief", "x.toml"), "like-alone")):
             refused = self.assert_ok(self.sprout("new", "Buoy yard", "--like", "berth_register", *more), 2)
             self.assertIn(f"[{code}]", refused.err)

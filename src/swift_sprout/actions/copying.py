@@ -14,6 +14,7 @@ from ..core.brief import BRIEF_FILE
 from ..core.changes import ChangeSet
 from ..core.errors import Refused
 from ..core.renaming.occurrences import Occurrence
+from ..disk.walking import MADE_BY_PROGRAMS, NOT_WRITTEN
 from .hosting import OpenHost, carried_out
 from .naming import Naming, compiled_catalogues, files_of, is_text
 
@@ -74,7 +75,7 @@ def _planned(naming: Naming) -> Copied:
     done = Copied(naming.module.name, naming.new_name, naming.new_folder, changes)
     for file in files_of(naming.opened, naming.module.folder):
         relative = file.path
-        if naming.target(relative) == relative:
+        if naming.target(relative) == relative or not _is_copied(relative):
             continue  # what is not the module's own names the donor alone
         held = file.read()
         target = naming.target(relative, is_text(held))
@@ -104,6 +105,11 @@ def _planned(naming: Naming) -> Copied:
     done.registers = naming.opened.host.registers
     done.address = f"/{naming.new.kebab}" if pages else ""
     return done
+
+
+def _is_copied(path: str) -> bool:
+    """False for what belongs to the donor alone: its history, caches and data."""
+    return not path.endswith(MADE_BY_PROGRAMS) and not NOT_WRITTEN & set(path.split("/"))
 
 
 def _with_author(path: str, content: bytes, author: str) -> bytes:

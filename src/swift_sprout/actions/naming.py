@@ -11,7 +11,7 @@ from ..core.made import MADE_FILE, Made
 from ..core.names import NameFamily, name_family, words_as_parted
 from ..core.renaming.occurrences import Occurrence, in_path, occurrences, taken
 from ..core.renaming.spellings import Renaming
-from ..disk.walking import Written, written_files
+from ..disk.walking import NOT_WRITTEN, Written, all_files, written_files
 from ..edits.catalogue import compiled
 from .hosting import OpenHost
 from .modulefiles import ModuleOnDisk
@@ -42,10 +42,10 @@ class Naming:
         self._finish = finish
         self.identifiers: dict[str, str] = {}  # what changed in the module's own files, whole, and what each is now
         self.module = ModuleOnDisk(opened, name)
-        self.state = opened.host.state(self.module.name)
-        label = self.state.label or self.module.name.rpartition(".")[2]
+        self.label = self.module.name.rpartition(".")[2]
         brief = self.module.brief
-        self.old = NameFamily(brief.name.title if brief else self.state.title or label, words_as_parted(label))
+        title = brief.name.title if brief else opened.host.state(self.module.name).title or self.label
+        self.old = NameFamily(title, words_as_parted(self.label))
         self.new = name_family(to, internal=internal)
         opened.host.check_name(self.new)
         parts = brief or opened.host.read_brief(self.module.name).brief
@@ -58,7 +58,7 @@ class Naming:
                     "Rename the record first, in the brief: `swift-sprout refresh` carries that.",
                 )
         others = [
-            NameFamily(one.title, words_as_parted(one.label))
+            NameFamily(one.title, words_as_parted(one.name.rpartition(".")[2]))
             for one in opened.host.modules()
             if one.name != self.module.name
         ]
@@ -66,14 +66,13 @@ class Naming:
         numbers = {self.old.singular.words, self.old.plural.words}
         apart = not any(record.words in numbers for record in records)
         self.renaming = Renaming(self.old, self.new, [*others, *records], apart, joined)
-        self._means_module = _pattern(opened.kit.data.facts.naming.means_module, label, self.old.camel)
+        self._means_module = _pattern(opened.kit.data.facts.naming.means_module, self.label, self.old.camel)
         self.notes = [f"the record {one.title} keeps its name" for one in records if _holds(one, self.old)]
 
     @property
     def new_name(self) -> str:
         """The module's name as the host will know it."""
-        start, dot, _ = self.module.name.rpartition(".")
-        return f"{start}{dot}{self.opened.host.label(self.new)}"
+        return f"{self.module.name.removesuffix(self.label)}{in_path(self.label, self.renaming)}"
 
     @property
     def new_folder(self) -> str:
@@ -81,8 +80,8 @@ class Naming:
         return in_path(self.module.folder, self.renaming)
 
     def is_inside(self, path: str) -> bool:
-        """True for a file of the module itself."""
-        return path.startswith(f"{self.module.folder}/")
+        """True for a file of the module itself, which may be one file alone."""
+        return is_in(path, self.module.folder)
 
     def target(self, path: str, text: bool = True) -> str:
         """Return the path of a file under the new name; ``text`` is False for one that is none.
@@ -95,7 +94,8 @@ class Naming:
             if text or not folder:
                 return in_path(path, self.renaming) if text else path
             return f"{in_path(folder, self.renaming)}{slash}{name}"
-        return f"{self.new_folder}/{in_path(path[len(self.module.folder) + 1 :], self.renaming)}"
+        below = path[len(self.module.folder) :]
+        return f"{self.new_folder}/{in_path(below[1:], self.renaming)}" if below else self.new_folder
 
     def changed(
         self, path: str, content: bytes, registers: frozenset[int] = frozenset()
@@ -107,7 +107,7 @@ class Naming:
         inside = self.is_inside(path)
         if inside and path.endswith(f"/{MADE_FILE}"):
             return self._made(content, path), []
-        if not is_text(content):
+        if not is_text(content) or not self._is_written(path):
             return content, []
         text = content.decode("utf-8", "surrogateescape")
         found = occurrences(path, text, self.renaming, inside, registers, self._means_module)
@@ -118,6 +118,12 @@ class Naming:
             if after != before:
                 self.identifiers[before] = after
         return self._finish(path, taken(text, chosen).encode("utf-8", "surrogateescape")), found
+
+    def _is_written(self, path: str) -> bool:
+        """False for what is installed or kept in a folder of the module: it moves as it is."""
+        left_out = self.opened.kit.data.facts.sources.skipped | NOT_WRITTEN
+        below = path[len(self.module.folder) :] if self.is_inside(path) else ""
+        return not left_out & set(below.split("/")[:-1])
 
     def _made(self, content: bytes, place: str) -> bytes:
         """Return what was generated last, as it is generated under the new name."""
@@ -147,26 +153,42 @@ class Naming:
                 )
         return found
 
-    def left_in(self, folder: str, only_inside: bool = False) -> list[Occurrence]:
-        """Search the files once more, with the module in a folder: return where the old name stands now."""
+    def left_in(self, folder: str) -> list[Occurrence]:
+        """Search the files once more, with the module in a folder: return where the old name stands now.
+
+        A path that carries it has the line 0.
+        """
         found = []
         for file in files_of(self.opened, folder):
-            inside = file.path.startswith(f"{folder}/")
-            if file.path.endswith(f"/{MADE_FILE}") or (only_inside and not inside):
+            if self.renaming.may_be_in(file.path.encode("utf-8", "surrogateescape")):
+                found += [
+                    Occurrence(file.path, 0, one.start, one.before, one.after, "path", True)
+                    for one in self.renaming.find(file.path)
+                ]
+            if file.path.endswith(f"/{MADE_FILE}"):
                 continue
             content = file.read()
             if self.renaming.may_be_in(content) and is_text(content):
                 text = content.decode("utf-8", "surrogateescape")
-                found += occurrences(file.path, text, self.renaming, inside)
+                found += occurrences(file.path, text, self.renaming, is_in(file.path, folder))
         return found
 
 
+def is_in(path: str, folder: str) -> bool:
+    """True for a path in a folder, or that is the very place."""
+    return path == folder or path.startswith(f"{folder}/")
+
+
 def files_of(opened: OpenHost, folder: str) -> Iterator[Written]:
-    """Yield the files of a host that are searched for names: all of a module's folder, and elsewhere no large ones."""
+    """Yield the files of a host that are searched for names: all of a module's, and elsewhere no large ones.
+
+    Raises Refused for a module with a link in it.
+    """
     facts = opened.kit.data.facts
-    for file in written_files(opened.host.root, facts.sources.skipped, facts.sandbox.leave_out):
-        if file.size <= LARGEST_BYTES or file.path.startswith(f"{folder}/"):
+    for file in written_files(opened.host.root, facts.sources.skipped, (*facts.sandbox.leave_out, folder)):
+        if file.size <= LARGEST_BYTES and file.path != folder:
             yield file
+    yield from all_files(opened.host.root, folder)
 
 
 def compiled_catalogues(files: Mapping[str, bytes], renaming: Renaming) -> dict[str, bytes]:

@@ -7,7 +7,7 @@ are searched once more.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 
 from ..core.changes import ChangeSet
@@ -18,7 +18,7 @@ from ..core.renaming.occurrences import Occurrence
 from ..core.renaming.plan import RenamePlan
 from ..core.renaming.spellings import Renaming
 from .hosting import OpenHost
-from .naming import LARGEST_BYTES, Naming, compiled_catalogues, files_of, is_text
+from .naming import Naming, compiled_catalogues, files_of, is_text
 from .removing import tidy_folder
 
 
@@ -57,7 +57,7 @@ def rename(opened: OpenHost, name: str, to: str, internal: str, take_doubtful: b
         before = opened.host.start_up()
         number = opened.journal.apply(done.changes)
         try:
-            if opened.host.state_comes_first:
+            if opened.host.carries_state:
                 done.steps = _carry_state(naming)
             after = opened.host.start_up()
             new = [one for one in after.failures if one not in before.failures]
@@ -73,7 +73,7 @@ def rename(opened: OpenHost, name: str, to: str, internal: str, take_doubtful: b
                     "nothing here runs the host, so that it was not asked whether it starts; once something does, "
                     f"`swift-sprout settle {done.after}` carries the data"
                 )
-            elif not opened.host.state_comes_first:
+            elif not opened.host.carries_state:
                 done.steps = _carry_state(naming)
         except BaseException:
             opened.journal.undo(number)
@@ -110,17 +110,15 @@ def _planned(naming: Naming) -> Renamed:
     there = 0
     for file in files_of(naming.opened, naming.module.folder):
         relative = file.path
-        if file.size > LARGEST_BYTES and naming.target(relative) == relative:
-            continue
         content = file.read()
-        target = naming.target(relative, is_text(content)) if naming.target(relative) != relative else relative
+        target = naming.target(relative, is_text(content))
         after = content
+        if already.may_be_in(content) and is_text(content):
+            there += sum(1 for _ in already.find(content.decode("utf-8", "replace")))
         if target != relative or naming.renaming.may_be_in(content):
             after, here = naming.changed(relative, content, registers.get(relative, frozenset()))
             found += here
-            if is_text(content):
-                there += sum(1 for _ in already.find(content.decode("utf-8", "replace")))
-            elif after == content:
+            if after == content and not here and naming.renaming.may_be_in(content):
                 untouched.append(relative)
         if target != relative:
             if (root / target).is_file():
@@ -137,7 +135,16 @@ def _planned(naming: Naming) -> Renamed:
     sure = tuple(one for one in found if naming.take_doubtful or not one.doubtful)
     doubtful = tuple(one for one in found if one.doubtful and not naming.take_doubtful)
     plan = RenamePlan(moves, sure, doubtful, tuple(kept), tuple(untouched))
-    return Renamed(naming.module.name, naming.new_name, plan, changes, there=there, notes=naming.notes)
+    notes = [*naming.notes, *_collapsing(sure)]
+    return Renamed(naming.module.name, naming.new_name, plan, changes, there=there, notes=notes)
+
+
+def _collapsing(found: Iterable[Occurrence]) -> list[str]:
+    """Tell the spellings that become one: renaming back cannot part them again."""
+    by_new: dict[str, set[str]] = {}
+    for one in found:
+        by_new.setdefault(one.after, set()).add(one.before)
+    return [f"{', '.join(sorted(old))} all become {new}" for new, old in by_new.items() if len(old) > 1]
 
 
 def _carry(

@@ -52,6 +52,16 @@ def writes(parser: argparse.ArgumentParser) -> None:
     waits(parser)
 
 
+def doubtful(parser: argparse.ArgumentParser, when: str = "") -> None:
+    """Add the option that says what becomes of places which may be common words; ``when`` says with what it goes."""
+    parser.add_argument(
+        "--doubtful",
+        choices=("leave", "take"),
+        default="leave",
+        help=f"{when}what becomes of places that may be common words (default: leave)",
+    )
+
+
 def waits(parser: argparse.ArgumentParser) -> None:
     """Add the option that says how long to wait for another run."""
     parser.add_argument(

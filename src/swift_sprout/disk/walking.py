@@ -7,8 +7,10 @@ from collections.abc import Collection, Iterator
 from pathlib import Path
 from typing import NamedTuple
 
-_NOT_WRITTEN = frozenset({".git", ".hg", ".svn", ".tox", ".nox", ".mypy_cache", ".ruff_cache", ".pytest_cache"})
-_MADE_BY_PROGRAMS = (".pyc", ".sqlite3", ".sqlite", ".db", ".log", ".pid")
+from ..core.errors import Refused
+
+NOT_WRITTEN = frozenset({".git", ".hg", ".svn", ".tox", ".nox", ".mypy_cache", ".ruff_cache", ".pytest_cache"})
+MADE_BY_PROGRAMS = (".pyc", ".sqlite3", ".sqlite", ".db", ".log", ".pid")
 
 
 class Written(NamedTuple):
@@ -24,6 +26,26 @@ class Written(NamedTuple):
             return handle.read()
 
 
+def all_files(root: Path, folder: str) -> Iterator[Written]:
+    """Yield every file in a folder below a root, or that one file, in order; only byte code is left out.
+
+    Raises Refused for a link, and for whatever is no plain file.
+    """
+    waiting = [folder]
+    while waiting:
+        path = waiting.pop()
+        place = root / path
+        if place.is_dir() and not place.is_symlink():
+            names = sorted(os.listdir(place), reverse=True)
+            waiting += [f"{path}/{name}" for name in names if name != "__pycache__" and not name.endswith(".pyc")]
+        elif place.is_symlink() or not place.is_file():
+            raise Refused(
+                "not-a-file", f"{path} is a link or no plain file; nothing was changed.", "Take it away by hand first."
+            )
+        else:
+            yield Written(path, place.stat().st_size, str(place))
+
+
 def written_files(root: Path, skipped: Collection[str], kept: Collection[str] = ()) -> Iterator[Written]:
     """Yield the files below a root that people write, in order.
 
@@ -32,7 +54,7 @@ def written_files(root: Path, skipped: Collection[str], kept: Collection[str] = 
     skipped -- names of folders that are left out
     kept    -- paths below the root that the host keeps for itself
     """
-    left_out = _NOT_WRITTEN | frozenset(skipped)
+    left_out = NOT_WRITTEN | frozenset(skipped)
     waiting = [("", str(root))]
     while waiting:
         start, folder = waiting.pop()
@@ -42,6 +64,6 @@ def written_files(root: Path, skipped: Collection[str], kept: Collection[str] = 
             if entry.is_dir(follow_symlinks=False):
                 if entry.name not in left_out and path not in kept and not os.path.exists(f"{entry.path}/pyvenv.cfg"):
                     inner.append((f"{path}/", entry.path))
-            elif entry.is_file(follow_symlinks=False) and not entry.name.endswith(_MADE_BY_PROGRAMS):
+            elif entry.is_file(follow_symlinks=False) and not entry.name.endswith(MADE_BY_PROGRAMS):
                 yield Written(path, entry.stat(follow_symlinks=False).st_size, entry.path)
         waiting += reversed(inner)

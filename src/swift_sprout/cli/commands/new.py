@@ -70,12 +70,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
         "--brief", metavar="FILE", action="append", default=[], help="read all of this from a brief; repeat for several"
     )
     parser.add_argument("--like", metavar="MODULE", default="", help="make it after a module of this host")
-    parser.add_argument(
-        "--doubtful",
-        choices=("leave", "take"),
-        default="leave",
-        help="with --like: what becomes of places that may be common words (default: leave)",
-    )
+    shared.doubtful(parser, "with --like: ")
     parser.add_argument("--in", dest="place", metavar="FOLDER", default="", help="where in the host (see survey)")
     parser.add_argument(
         "--runtime", "--python", metavar="PATH", help="the program that runs the host, to know which names are taken"
@@ -90,6 +85,8 @@ def run(options: argparse.Namespace) -> int:
     wanted = _wanted(options)
     if options.like:
         return _like(opened, wanted, options)
+    if options.doubtful != "leave":
+        raise WrongUse("doubtful-alone", "--doubtful goes with --like alone.", "Leave it out.")
     if not wanted.name and not wanted.briefs:
         if not prompts.can_ask():
             raise prompts.missing("swift-sprout new", {"NAME": "the module's name", "or --brief FILE": "a brief"})

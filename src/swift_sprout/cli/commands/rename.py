@@ -27,12 +27,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
     parser.add_argument("name", metavar="NAME", help='its new title, such as "Mooring list"')
     parser.add_argument("--internal", metavar="NAME", default="", help="the internal name, where it is not the title's")
-    parser.add_argument(
-        "--doubtful",
-        choices=("leave", "take"),
-        default="leave",
-        help="what becomes of places that may be common words (default: leave)",
-    )
+    shared.doubtful(parser)
     shared.runs_host(parser)
     shared.writes(parser)
     shared.common(parser)

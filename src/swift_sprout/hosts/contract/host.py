@@ -355,9 +355,11 @@ class Host(ABC):
 
         moves -- the files that get another path; files -- those that change, as they will stand, by their new paths
 
-        Raises Refused where there is data that cannot be carried. Here that is any data, and whatever the host holds of
-        a module that is switched on in its own state.
+        Raises Refused where there is data that cannot be carried. Unless ``carry_state`` carries it, that is here any
+        data, and whatever the host holds of a module that is switched on in its own state.
         """
+        if self.carries_state:
+            return {}
         rows = {table: count for table, count in self.kept_data(module).items() if count}
         if rows or self._state(self.facts(True).modules, module).enabled:
             what = f"rows in {', '.join(rows)}" if rows else "state that the host keeps"
@@ -369,8 +371,8 @@ class Host(ABC):
             )
         return {}
 
-    #  whether the host's state must have the new name before the host starts with it
-    state_comes_first = False
+    #  whether ``carry_state`` gives what the host keeps the new name: it is then called before the host starts with it
+    carries_state = False
 
     def carry_state(self, module: str, changed: Identifiers) -> list[StepRun]:
         """Carry what the host keeps of a module in its own state over to the name that its files have now.

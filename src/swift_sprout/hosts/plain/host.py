@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -28,7 +28,6 @@ if TYPE_CHECKING:
     from ...core.conditions import Answer
     from ...core.findings import Finding
     from ...core.names import NameFamily
-    from ...core.renaming.spellings import Renaming
     from ...core.results import ModuleCheck, SetupCheck
     from ...core.surveys import HostFacts
     from ..contract.kit import HostOptions
@@ -45,6 +44,7 @@ class PlainHost(BaseHost):
         self.place = place
 
     registers = False
+    carries_state = True  # nothing is known of what it keeps beside its files
 
     def look_again(self) -> None:
         """Forget what was read of the folders."""
@@ -113,12 +113,6 @@ class PlainHost(BaseHost):
             kept = b"".join(line for number, line in enumerate(lines, 1) if number not in numbers)
             edit.changes.add(path, before, kept)
         return edit
-
-    def carry_data(
-        self, module: str, renaming: Renaming, moves: Mapping[str, str], files: Mapping[str, bytes]
-    ) -> dict[str, bytes]:
-        """Return nothing: what such a host keeps beside its files is not known."""
-        return {}
 
     def serve_command(self, port: int) -> list[str]:
         """Refuse: how such a host is run is not known."""

@@ -72,6 +72,7 @@ def places(out: Terminal, found: Iterable[Occurrence], most: int) -> None:
     """Write places, at most so many."""
     shown = list(found)
     for one in shown[:most]:
-        out.line(f"  {out.path(f'{one.path}:{one.line}')}  {one.before} → {one.after}")
+        place = f"{one.path}:{one.line}" if one.line else one.path
+        out.line(f"  {out.path(place)}  {one.before} → {one.after}")
     if len(shown) > most:
         out.line(f"  and {len(shown) - most} more (--verbose)")

@@ -35,7 +35,8 @@ def carry_data(
 
     groups -- the names of the groups that the module brings
     """
-    label = renaming.apply(module.label)
+    has_name = module.label == module.name.rpartition(".")[2]
+    label = renaming.apply(module.label) if has_name else module.label  # a label of its own keeps its tables
     start = f"{view.relative(module.folder)}/migrations/"
     ours = {path: moved for path, moved in moves.items() if path.startswith(start) and _number(path)}
     if label == module.label or not ours:

@@ -26,7 +26,7 @@ def declared_tables(folder: Path) -> list[str]:
     """Return the tables that a module's SQL makes, told by SQLite itself; raises HostFailed for SQL that it refuses."""
     try:
         text = (folder / SCHEMA).read_text("utf-8")
-    except FileNotFoundError:
+    except (FileNotFoundError, NotADirectoryError):  # a module may be one file alone
         return []
     except (OSError, ValueError) as error:
         raise HostFailed("schema-unread", f"{folder.name}/{SCHEMA} cannot be read: {error}.", "Fix it.") from None

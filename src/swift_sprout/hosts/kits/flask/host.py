@@ -295,11 +295,13 @@ class FlaskHost(BaseHost):
         refuse_led_by_revisions(self, module)
         return {}
 
+    carries_state = True
+
     def carry_state(self, module: str, changed: Identifiers) -> list[StepRun]:
         """Rename the module's tables, then make those that are not there."""
         from .renaming import carry_state
 
-        steps = carry_state(self, changed)
+        steps = carry_state(self, module, changed)
         return [*steps, *super().carry_state(module, changed)]
 
     def start_up(self) -> StartUp:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from ....core.errors import Refused
 from ....core.hostfacts import StepRun
-from .dropping import kept_data, opened, quoted, tables_in
+from .dropping import declared_tables, kept_data, opened, quoted, tables_in
 
 if TYPE_CHECKING:
     from ....core.renaming.identifiers import Identifiers
@@ -25,9 +25,10 @@ def refuse_led_by_revisions(host: FlaskHost, module: str) -> None:
         )
 
 
-def carry_state(host: FlaskHost, changed: Identifiers) -> list[StepRun]:
+def carry_state(host: FlaskHost, module: str, changed: Identifiers) -> list[StepRun]:
     """Rename the tables that carry a name which changed; raises HostFailed with none of them renamed."""
-    if host.database is None or not host.database.is_file():
+    keeps_rows = host.mapper is not None or declared_tables(host.root / host.state(module).folder)
+    if not keeps_rows or host.database is None or not host.database.is_file():
         return []
     with opened(host.database, "rw") as connection:
         there = tables_in(connection)

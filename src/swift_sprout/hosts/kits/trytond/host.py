@@ -30,7 +30,6 @@ if TYPE_CHECKING:
     from ....core.hostfacts import StepRun
     from ....core.names import NameFamily
     from ....core.renaming.identifiers import Identifiers
-    from ....core.renaming.spellings import Renaming
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
     from ....core.tables import Table
@@ -247,13 +246,7 @@ class TrytondHost(RowKeepingHost[HostView, ModuleFiles]):
         self.interpreter()
         return settle(self.view, [self.module(name) for name in modules], self.options.limit_seconds, samples)
 
-    def carry_data(
-        self, module: str, renaming: Renaming, moves: Mapping[str, str], files: Mapping[str, bytes]
-    ) -> dict[str, bytes]:
-        """Return no files: the database is changed itself, once they have their new names."""
-        return {}
-
-    state_comes_first = True
+    carries_state = True
 
     @changes_state
     def carry_state(self, module: str, changed: Identifiers) -> list[StepRun]:

@@ -33,7 +33,6 @@ if TYPE_CHECKING:
     from ....core.names import NameFamily
     from ....core.parts.placing import Placement
     from ....core.renaming.identifiers import Identifiers
-    from ....core.renaming.spellings import Renaming
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
     from ....core.tables import Table
@@ -190,14 +189,7 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
 
         return start_up(self.view, self.options.limit_seconds)
 
-    @changes_state
-    def carry_data(
-        self, module: str, renaming: Renaming, moves: Mapping[str, str], files: Mapping[str, bytes]
-    ) -> dict[str, bytes]:
-        """Return no files: the database is changed itself, once they have their new names."""
-        return {}
-
-    state_comes_first = True
+    carries_state = True
 
     @changes_state
     def carry_state(self, module: str, changed: Identifiers) -> list[StepRun]:
@@ -206,6 +198,7 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
 
         return carry_state(self.view, module, changed, self.options.limit_seconds)
 
+    @changes_state
     def set_enabled(self, module: str, on: bool) -> list[StepRun]:
         """Activate or deactivate a module with the host's own functions."""
         return set_enabled(self.view, self.module(module), on, self.options.limit_seconds)

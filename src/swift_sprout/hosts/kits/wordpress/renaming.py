@@ -19,9 +19,12 @@ def carry_state(view: HostView, module: str, changed: Identifiers, limit_seconds
     php = view.ready(limit_seconds)
     doing(f"carry the data of {module}")
     told = tell(php, "carry.php", view.root, changed.as_data(), limit_seconds, view.environment())
-    if "done" not in told.answers:
+    if "done" not in told.answers:  # perhaps half of it: tables are renamed one by one
+        tell(php, "carry.php", view.root, changed.back.as_data(), limit_seconds, view.environment())
         raise HostFailed(
-            "host-broke", f"The database could not be carried to {module}: {last_line(told.output)}", "Fix that first."
+            "host-broke",
+            f"The database could not be carried to {module}: {last_line(told.output)} What was done was taken back.",
+            "Fix that first.",
         )
     done = ", ".join(
         f"{count} {what.removesuffix('s') if count == 1 else what}"

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import ast
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ......core.nearest import misspelt, slip_in
+from ......core.nearest import misspelt, said_near, slip_in
 from ...asking import last_place, said
 from ..breaking import is_broken, what_broke
 from ..examination import near
@@ -280,11 +280,20 @@ def attributes(exam: Examination) -> Iterator[Finding]:
                     "installed.attribute-condition", found.path, line, model=told["model"], path=told["path"],
                     name=told["name"], near=near(told["name"], told["known"]),
                 )  # fmt: skip
-            elif not told["name"]:
+            elif not told["name"] and (meant := _meant_element(told["path"], told["known"])):
                 yield exam.find(
-                    "installed.attribute-unplaced", found.path, line, model=told["model"], path=told["path"]
-                )
+                    "installed.attribute-unplaced", found.path, line, model=told["model"], path=told["path"],
+                    near=said_near(meant),
+                )  # fmt: skip
             break
+
+
+_ELEMENT = re.compile(r"@(?:name|id)\s*=\s*[\"']([\w.-]+)[\"']")
+
+
+def _meant_element(path: str, known: Sequence[str]) -> str | None:
+    """Return the element that a path must mean; None for one of other models, for which a shared base may say it."""
+    return next((meant for word in _ELEMENT.findall(path) if (meant := slip_in(word, known))), None)
 
 
 def updated(exam: Examination) -> Iterator[Finding]:

@@ -162,27 +162,17 @@ def fields(exam: Examination) -> Iterator[Finding]:
                 if not exam.models.complete:
                     continue
                 yield exam.find(
-                    "installed.target-unknown",
-                    found.path,
-                    field.line,
-                    model=found.model,
-                    field=field.name,
-                    target=field.target,
-                    near=near(field.target, owned),
-                )
+                    "installed.target-unknown", found.path, field.line, model=found.model, field=field.name,
+                    target=field.target, near=near(field.target, owned),
+                )  # fmt: skip
             elif field.reverse and field.target in owned and not owned[field.target].open:
+                known = owned[field.target].fields
                 for reverse in field.reverse.split():
-                    if reverse not in owned[field.target].fields:
+                    if reverse not in known:
                         yield exam.find(
-                            "installed.reverse-unknown",
-                            found.path,
-                            field.line,
-                            model=found.model,
-                            field=field.name,
-                            target=field.target,
-                            reverse=reverse,
-                            near=near(reverse, owned[field.target].fields),
-                        )
+                            "installed.reverse-unknown", found.path, field.line, model=found.model, field=field.name,
+                            target=field.target, reverse=reverse, near=near(reverse, known),
+                        )  # fmt: skip
             if model is not None and not model.open:
                 for method in field.methods:
                     if method not in model.methods and method not in _GIVEN:
