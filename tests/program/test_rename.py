@@ -179,6 +179,35 @@ class OfALabelOfItsOwn(SiteCase):
         self.assert_ok(self.sprout("check", "harbour_dues"))
 
 
+class OfIndexes(SiteCase):
+    def test_indexes_that_the_host_has_named_get_the_name_that_it_would_give_them(self) -> None:
+        self.assert_ok(
+            self.sprout("new", "Berth register", "--record", RECORD, "--record", "Rope: berth -> Berth (ropes)")
+        )
+        models = self.site / "berth_register/models.py"
+        text = models.read_text("utf-8")
+        for record, fields in (("Berth", "['number', '-length_m']"), ("Rope", "['berth']")):
+            begins = text.index("class Meta:", text.index(f"class {record}("))
+            text = f"{text[:begins]}class Meta:\n        indexes = [models.Index(fields={fields})]{text[begins + 11 :]}"
+        models.write_text(text, "utf-8")
+        self.assert_ok(self.sprout("enable", "berth_register"))
+        for words in (("makemigrations", "berth_register"), ("migrate",)):
+            self.assertEqual(host_python("manage.py", *words, cwd=self.site).returncode, 0)
+        for old, new, title in (
+            ("berth_register", "mooring_list", "Mooring list"),
+            ("mooring_list", "berth_register", "Berth register"),
+            ("berth_register", "quays", "Quays"),
+        ):
+            with self.subTest(title):
+                self.assert_ok(self.sprout("rename", old, title))
+                drift = host_python("manage.py", "makemigrations", "--check", "--dry-run", new, cwd=self.site)
+                self.assertEqual(drift.returncode, 0, drift.stdout)
+                self.assert_ok(self.sprout("check", new))
+        for database in self.site.glob("*.sqlite3"):
+            database.unlink()
+        self.assertEqual(host_python("manage.py", "migrate", cwd=self.site).returncode, 0)
+
+
 class OnFlask(SiteCase):
     kit = "flask"
 

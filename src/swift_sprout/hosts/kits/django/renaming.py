@@ -15,6 +15,7 @@ from ....core.errors import Refused
 from ....core.renaming.spellings import Renaming
 from ...shared.generating import templates_of
 from ...shared.rendering import python_text, tidy_python
+from .indexes import renamed_indexes
 
 if TYPE_CHECKING:
     from .reading.modules import ModuleFiles
@@ -41,9 +42,15 @@ def carry_data(
     ours = {path: moved for path, moved in moves.items() if path.startswith(start) and _number(path)}
     if label == module.label or not ours:
         return {}
+    originals = [(view.root / path).read_text("utf-8") for path in sorted(ours, key=_number)]
+    indexes = renamed_indexes(originals, module.label, label)
     found = {}
     for path, moved in ours.items():
-        found[moved] = _replacing(files[moved], moved, (module.label, label), _stem(path))
+        content = files[moved]
+        for _, before, _ in indexes:  # the database has them under their old names until they are renamed there
+            content = content.replace(f'"{renaming.apply(before)}"'.encode(), f'"{before}"'.encode())
+            content = content.replace(f"'{renaming.apply(before)}'".encode(), f"'{before}'".encode())
+        found[moved] = _replacing(content, moved, (module.label, label), _stem(path))
     newest = max(ours.values(), key=_number)
     renamed = [(one, renaming.apply(one)) for one in groups if renaming.apply(one) != one]
     values = {
@@ -51,6 +58,7 @@ def carry_data(
         "new": label,
         "leaf": _stem(newest),
         "types": any(str(entry.value) == "django.contrib.contenttypes" for entry in view.listed),
+        "indexes": [{"model": model, "before": before, "now": now} for model, before, now in indexes],
         "groups": [{"names": [{"before": one, "now": to} for one, to in renamed]}] if renamed else [],
     }
     text = tidy_python(templates_of(view.data).fill("taken_over.py.mustache", values))
@@ -65,13 +73,13 @@ def without_past(path: str, content: bytes) -> bytes:
         return content
     text = _REPLACES.sub("", content.decode("utf-8", "surrogateescape"))
     if "_renamed_from_" in path:
-        text = _TAKES_OVER.sub(r"operations = []\n", text)
+        text = _TAKES_OVER.sub("", text)
     return text.encode("utf-8", "surrogateescape")
 
 
 #  as they are written here and in the template
 _REPLACES = re.compile(r"^[ \t]+replaces = \[[^\]]*\]\n\n?", re.MULTILINE)
-_TAKES_OVER = re.compile(r"operations = \[migrations\.RunPython\(take_over, migrations\.RunPython\.noop\)\]\n")
+_TAKES_OVER = re.compile(r"^ +# nothing to take back: .*\n +migrations\.RunPython\(take_over, .*\n", re.MULTILINE)
 
 
 def _number(path: str) -> int:
