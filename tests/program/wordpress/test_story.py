@@ -150,6 +150,22 @@ class Story(WordPressCase):
         self.assert_ok(self.sprout("check"))
         self.assertIn("nothing was changed", self.assert_ok(self.sprout("refresh", "tide_board")).out)
 
+    def cut_off(self, condition: str) -> None:
+        """Let the host look for its database where it is not, for requests of pages for which the condition holds."""
+        configuration = self.site / "wp-config.php"
+        wrong = f"if ( PHP_SAPI === 'cli-server' && {condition} ) {{ define( 'DB_HOST', 'localhost:/no/such' ); }}"
+        configuration.write_text(configuration.read_text().replace("<?php\n", f"<?php\n{wrong}\n", 1))
+
+    def test_a_database_that_refuses_one_connection_is_no_fault_of_a_module(self):
+        self.cut_off("! file_exists( __DIR__ . '/asked' ) && touch( __DIR__ . '/asked' )")
+        self.assert_ok(self.sprout("check", "ferries"))
+        self.assertTrue((self.site / "asked").exists())
+
+    def test_a_page_that_never_reaches_its_database_says_what_the_database_said(self):
+        self.cut_off("str_starts_with( $_SERVER['REQUEST_URI'], '/ferries/' )")
+        failing = self.assert_ok(self.sprout("check", "ferries"), 1)
+        self.assertRegex(failing.out, r"/ferries/ answers 500: Error establishing [^(]+ \(No such file or\s+directory\)")
+
     def test_a_module_made_by_hand_is_checked_and_switched_but_no_part_is_added(self):
         before = self.files()
         refused = self.assert_ok(self.sprout("add", "page", "/quay: The quay", "--to", "ferries"), 4)

@@ -6,7 +6,7 @@ import json
 import os
 import subprocess
 import time
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import ExitStack
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -21,6 +21,7 @@ if TYPE_CHECKING:
 
 EVERYTHING = "everything"
 TRIES = 3
+PAUSES_SECONDS = (0.2, 1.0, 3.0)  # before a page is asked for again whose host did not reach its database
 START_SECONDS = 10.0
 
 
@@ -29,6 +30,7 @@ class Page(NamedTuple):
 
     template -- the template that drew it, the rule that led there, and the query; footer -- the page came to its end
     areas    -- the areas for widgets that it drew
+    database -- what the database said where the host never reached it, asked several times
     """
 
     status: int
@@ -41,6 +43,7 @@ class Page(NamedTuple):
     fatal: Fatal | None
     failure: str
     areas: frozenset[str] = frozenset()
+    database: str = ""
 
 
 class Pages:
@@ -95,17 +98,17 @@ class Pages:
 
     def get(self, path: str, roles: Sequence[str] = (), watched: bool = False) -> Page:
         """Ask for a page, as a visitor, or as somebody who holds roles; ``watched`` looks at each filter as well."""
-        self._number += 1
-        headers = {"X-Sprout-Request": str(self._number), "Host": f"127.0.0.1:{self._port}"}
+        headers = {"Host": f"127.0.0.1:{self._port}"}
         if watched:
             headers["X-Sprout-Watch"] = "1"
         if roles:
             headers["X-Sprout-Person"] = f"{self._secret}:{','.join(roles)}"
-        answer = loopback.get_until(self._port, path, headers, self._limit, self._deadline)
-        if answer.failure and answer.seconds:  # it works on one request at a time, and this one may go on
-            self._end()
-            self._start()
-        told = self._told(str(self._number))
+        answer, told = self._ask(path, headers)
+        for pause in PAUSES_SECONDS:
+            if not told.get("database"):
+                break
+            time.sleep(pause)  # a server under load may refuse one connection: that says nothing about the module
+            answer, told = self._ask(path, headers)
         fatal = Fatal(*told["fatal"]) if told.get("fatal") else None
         body = answer.body.decode("utf-8", "replace")
         return Page(
@@ -119,7 +122,17 @@ class Pages:
             fatal,
             answer.failure,
             frozenset(map(str, told.get("areas") or [])),
+            str(told.get("database") or ""),
         )
+
+    def _ask(self, path: str, headers: Mapping[str, str]) -> tuple[loopback.Response, dict[str, Any]]:
+        self._number += 1
+        numbered = {**headers, "X-Sprout-Request": str(self._number)}
+        answer = loopback.get_until(self._port, path, numbered, self._limit, self._deadline)
+        if answer.failure and answer.seconds:  # it works on one request at a time, and this one may go on
+            self._end()
+            self._start()
+        return answer, self._told(str(self._number))
 
     def _told(self, number: str) -> dict[str, Any]:
         try:

@@ -180,8 +180,22 @@ final class Guard {
 			'template' => self::$template,
 			'areas'    => array_keys( self::$areas ),
 			'footer'   => function_exists( 'did_action' ) ? did_action( 'wp_footer' ) : 0,
+			'database' => self::lost(),
 		);
 		file_put_contents( $log, json_encode( $request + self::told(), JSON_INVALID_UTF8_SUBSTITUTE ) . "\n", FILE_APPEND | LOCK_EX );
+	}
+
+	/** What the database said where the host died for want of it; empty for all else. */
+	private static function lost(): string {
+		global $wpdb;
+		if ( self::$template || self::$fatal || http_response_code() < 500 ) {
+			return '';
+		}
+		$said = mysqli_connect_error(); // of the last time that the host connected
+		if ( $said || ( function_exists( 'did_action' ) && did_action( 'init' ) ) ) {
+			return (string) $said;
+		}
+		return (string) ( ( $wpdb->last_error ?? '' ) ?: 'the host does not tell why' );
 	}
 
 	/** What happened. */

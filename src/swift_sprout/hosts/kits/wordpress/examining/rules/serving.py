@@ -79,6 +79,7 @@ def _wrong(exam: Examination, request: Request) -> Finding | None:
         return None
     if answer.status >= 500:
         reason = _text_of(answer.body) or "it does not say why"
+        reason += f" ({answer.database})" if answer.database else ""
         return exam.find("served.breaks", main, 0, path=request.path, status=answer.status, reason=reason, at="")
     if request.sort == "screen":
         return None
