@@ -242,9 +242,14 @@ class Description(unittest.TestCase):
 
 class Migrations(unittest.TestCase):
     def between(
-        self, before: Brief, after: Brief, there: tuple[str, ...] = ("0001_initial",), models: bytes = b""
+        self,
+        before: Brief,
+        after: Brief,
+        there: tuple[str, ...] = ("0001_initial",),
+        models: bytes = b"",
+        now: bytes = b"",
     ) -> str:
-        made = migrations.following(templates_of(KIT.data), KIT.data, before, after, there, models)
+        made = migrations.following(templates_of(KIT.data), KIT.data, before, after, there, now, models)
         return f"{made.name}\n{made.text}" if made else ""
 
     def test_records_that_point_at_each_other(self):
@@ -257,6 +262,15 @@ class Migrations(unittest.TestCase):
         self.assertLess(first.text.index('name="Berth"'), first.text.index("AddField"))
         self.assertEqual(first.text.count("CreateModel"), 2)
         ast.parse(first.text)
+
+    def test_labels_in_models_that_stand_are_those_of_the_migration(self):
+        brief = brief_of(("record", "Tide: station text(80)"))
+        then = b'class Tide(models.Model):\n    station = models.CharField(_("station"), max_length=80)\n'
+        now = then.replace(b'station")', b'Station")')
+        self.assertEqual(self.between(brief, brief, models=now, now=now), "")
+        self.assertIn('verbose_name="station"', self.between(brief, brief, models=then, now=now))
+        self.assertRegex(self.between(brief, brief, models=now, now=then), r"verbose_name=.Station.")
+        self.assertEqual(self.between(brief, brief, models=b"<<<<<<< ours\n", now=b"class"), "")
 
     def test_every_sort_of_change(self):
         before = brief_of(BERTH, ("record", "Old: a text(3)"))

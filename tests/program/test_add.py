@@ -93,7 +93,7 @@ class EveryPart(AddCase):
         self.assertEqual(self.ladder(checked, "berth_register")["placed"], "pass")
         ran = host_python("manage.py", "test", "berth_register", cwd=self.site)
         self.assertEqual(ran.returncode, 0, ran.stderr)
-        self.assertIn("Ran 40 tests", ran.stderr)
+        self.assertIn("Ran 42 tests", ran.stderr)
         again = tree_of(self.site / "berth_register")
         for kind, line in PARTS:
             self.assertIn("already", self.add(kind, line).out)

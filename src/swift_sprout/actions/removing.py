@@ -14,6 +14,7 @@ from typing import NamedTuple
 from ..core.changes import ChangeSet
 from ..core.errors import HostFailed, Problem, Refused, SproutError
 from ..core.hostfacts import StepRun
+from ..core.plurals import number_of
 from ..hosts.contract.exchange import Edit
 from .confirming import confirm_out
 from .hosting import OpenHost
@@ -138,7 +139,7 @@ class _Removing:
             raise failed from None
         if was_on:
             opened.journal.turned(self._number, module, False)
-        saved = f"write {held} row{'' if held == 1 else 's'} to {rows.name}"
+        saved = f"write {number_of(held, 'row')} to {rows.name}"
         self.steps = [*steps, StepRun(saved, True), *dropped]
         for step in dropped:
             opened.journal.note(self._number, f"{step.title} (undo: swift-sprout settle, then load the rows of {rows})")
@@ -184,9 +185,9 @@ def _planned(opened: OpenHost, name: str, data: str, preview: bool) -> Removed:
     if rows and not data and not preview:
         raise Refused(
             "data-there",
-            f"{module.name} keeps {rows} row{'' if rows == 1 else 's'} in the database; nothing was changed.",
+            f"{module.name} keeps {number_of(rows, 'row')} in the database; nothing was changed.",
             "Say --data keep, so that the tables stay, or --data drop, so that they go.",
-            tuple(Problem(table, f"{count} row{'' if count == 1 else 's'}") for table, count in tables.items()),
+            tuple(Problem(table, number_of(count, "row")) for table, count in tables.items()),
         )
     edit = opened.host.switch_off(module.name, for_good=True)
     changes = ChangeSet(f"remove {module.name}")

@@ -167,6 +167,13 @@ def _declared(text: str) -> Field:
     word, parenthesis, inside = rest.partition("(")
     given = " ".join(word.split()).lower()
     kind = _SAME_AS.get(given, given)
+    option, _, behind = given.partition(" ")
+    if option in ("optional", "unique") and behind and kind not in TYPES:
+        raise WrongUse(
+            "field-syntax",
+            f"The field {name.strip()!r} has {option!r} before its type.",
+            f'Options follow the type: "{name.strip()} {rest[len(option) :].strip()}, {option}".',
+        )
     if kind not in TYPES:
         raise WrongUse(
             "field-type",

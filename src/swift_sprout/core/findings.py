@@ -8,6 +8,7 @@ from typing import Any, Literal, NamedTuple
 
 from .ladder import RUNGS, Rung
 from .nearest import did_you_mean
+from .plurals import number_of
 from .sections import TableWrong, section_from
 
 AT_LINE = "@line"
@@ -172,7 +173,7 @@ def counted(findings: Iterable[Finding]) -> str:
     text = f"{causes or 'no'} finding{'' if causes == 1 else 's'}"
     if follow:
         text += f", {follow} follow{'s' if follow == 1 else ''} from {'it' if causes == 1 else 'them'}"
-    return text + (f", {notes} note{'' if notes == 1 else 's'}" if notes else "")
+    return text + (f", {number_of(notes, 'note')}" if notes else "")
 
 
 def first_cause_first(findings: Iterable[Finding]) -> list[Finding]:

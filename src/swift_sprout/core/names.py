@@ -15,6 +15,20 @@ _FOLDED = {"ß": "ss", "æ": "ae", "œ": "oe", "ø": "o", "ł": "l", "đ": "d", 
 _WORD = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|[0-9]+")
 
 
+def within_sentence(title: str) -> str:
+    """Return a title as it stands within a sentence: ``Tide board`` as ``tide board``; names and acronyms keep theirs.
+
+    Only a capital at the very beginning may be there for the sake of the beginning alone.
+    """
+    rest = title[1:]
+    return title if rest != rest.lower() else title.lower()
+
+
+def at_beginning(text: str) -> str:
+    """Return a text that may stand within a sentence as a title: ``tide board`` as ``Tide board``."""
+    return text[:1].upper() + text[1:] if text == text.lower() else text
+
+
 class NameFamily(NamedTuple):
     """Every spelling derived from one name.
 

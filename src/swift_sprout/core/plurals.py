@@ -82,6 +82,11 @@ def plural_of(word: str) -> str:
     return word + "s"
 
 
+def number_of(count: int, word: str) -> str:
+    """Return a number with its word: ``1 page``, ``2 pages``, ``0 entries``."""
+    return f"{count} {word if count == 1 else plural_of(word)}"
+
+
 def singular_of(word: str) -> str:
     """Return the singular of one lower-case English word (``berths`` → ``berth``); a singular stays as it is."""
     if word in _WITHOUT_PLURAL or word in _IRREGULAR:

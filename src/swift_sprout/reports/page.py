@@ -10,6 +10,7 @@ from .. import __version__
 from ..core.findings import consequences
 from ..core.ladder import RUNGS, State
 from ..core.plaintext import spelled_out
+from ..core.plurals import number_of
 from .text.check import SIGNS, summary
 
 if TYPE_CHECKING:
@@ -102,7 +103,7 @@ def _module(module: ModuleCheck, failed: bool) -> dict[str, Any]:
         result, style = "served: " + ", ".join(module.addresses[:2]), "pass"
     elif module.findings:
         count = len(module.findings)
-        result, style = f"{count} finding{'' if count == 1 else 's'}", "quiet"
+        result, style = number_of(count, "finding"), "quiet"
     else:
         result, style = "not asked" if failed else "no problems found", "quiet"
     return {

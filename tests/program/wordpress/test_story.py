@@ -164,7 +164,9 @@ class Story(WordPressCase):
     def test_a_page_that_never_reaches_its_database_says_what_the_database_said(self):
         self.cut_off("str_starts_with( $_SERVER['REQUEST_URI'], '/ferries/' )")
         failing = self.assert_ok(self.sprout("check", "ferries"), 1)
-        self.assertRegex(failing.out, r"/ferries/ answers 500: Error establishing [^(]+ \(No such file or\s+directory\)")
+        self.assertRegex(
+            failing.out, r"/ferries/ answers 500: Error establishing [^(]+ \(No such file or\s+directory\)"
+        )
 
     def test_a_module_made_by_hand_is_checked_and_switched_but_no_part_is_added(self):
         before = self.files()

@@ -7,6 +7,7 @@ import argparse
 from ...actions.contents import put, take
 from ...actions.hosting import open_host
 from ...core.contents import PutContent
+from ...core.plurals import number_of
 from ...reports import documents
 from ...reports.text import changes as changes_text
 from .. import options as shared
@@ -49,7 +50,7 @@ def run(options: argparse.Namespace) -> int:
         out = output.terminal(options)
         total = sum(taken.counts.values())
         verb = "Would take" if options.preview else "Took"
-        items = f"{total} item{'' if total == 1 else 's'}"
+        items = number_of(total, "item")
         out.line(f"{verb} {items} of {taken.module} into {out.path(taken.folder)}/:")
         for kind, count in sorted(taken.counts.items()):
             out.line(f"  {count:>5}  {kind}")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 
+from ...core.plurals import number_of
 from ...hosts.registry import kits, unusable_kits
 from .. import options as shared
 from .. import output
@@ -51,7 +52,7 @@ def run(options: argparse.Namespace) -> int:
         out.wrapped(", ".join(data.facts.needs), " " * 12, "  needs     ")
         if data.facts.limits:
             out.wrapped(data.facts.limits, " " * 12, "  limits    ")
-        out.line(f"  rules     {len(data.rules)} causes known")
+        out.line(f"  rules     {number_of(len(data.rules), 'cause')} known")
         for index, (part, what) in enumerate(data.parts.items()):
             out.wrapped(f"{part}: {what}", " " * 14, "  parts     " if index == 0 else " " * 12)
     for name, error in unusable.items():

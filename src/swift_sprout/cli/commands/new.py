@@ -10,6 +10,7 @@ from ...actions.making import NewModule, Wanted, make, make_all, part_from_line,
 from ...core.errors import WrongUse
 from ...core.fields import parse_record_line
 from ...core.names import name_family
+from ...core.plurals import number_of
 from ...core.refresh import Refresh
 from ...reports import documents
 from ...reports.text import changes as changes_text
@@ -132,7 +133,9 @@ def _like(opened: OpenHost, wanted: Wanted, options: argparse.Namespace) -> int:
     out = output.terminal(options)
     count = len(done.changes.changes)
     verb = "Would make" if options.preview else "Made"
-    out.line(f"{verb} {out.style(done.module, 'strong')} like {done.donor} in {done.folder}/, {count} files.")
+    out.line(
+        f"{verb} {out.style(done.module, 'strong')} like {done.donor} in {done.folder}/, {number_of(count, 'file')}."
+    )
     if not out.short:
         changes_text.changes(out, done.changes, with_diff=options.verbose)
     renaming_text.copied(out, done.doubtful, done.left, done.donors, options.verbose)
@@ -151,7 +154,8 @@ def _several(made: list[NewModule], options: argparse.Namespace) -> int:
     for one in made:
         verb = "Would make" if options.preview else "Made"
         out.line(
-            f"{verb} {out.style(one.brief.name.title, 'strong')} in {one.folder}/, {len(one.changes.changes)} files"
+            f"{verb} {out.style(one.brief.name.title, 'strong')} in {one.folder}/, "
+            f"{number_of(len(one.changes.changes), 'file')}"
         )
     return 0
 
@@ -220,11 +224,11 @@ def _text(made: NewModule, options: argparse.Namespace) -> None:
     if options.preview:
         changes_text.names(out, made.brief)
         out.line()
-        out.line(f"Would make {made.folder}/ with {count} files:")
+        out.line(f"Would make {made.folder}/ with {number_of(count, 'file')}:")
         changes_text.changes(out, made.changes, with_diff=True)
         return
     end = "." if out.short else ":"
-    out.line(f"Made {out.style(made.brief.name.title, 'strong')} in {made.folder}/, {count} files{end}")
+    out.line(f"Made {out.style(made.brief.name.title, 'strong')} in {made.folder}/, {number_of(count, 'file')}{end}")
     if not out.short:
         changes_text.changes(out, made.changes, with_diff=options.verbose)
         for sentence in made.left:

@@ -6,6 +6,7 @@ import argparse
 
 from ...actions.hosting import open_host
 from ...actions.packing import pack
+from ...core.plurals import number_of
 from .. import options as shared
 from .. import output
 from .prove import proof
@@ -41,7 +42,9 @@ def run(options: argparse.Namespace) -> int:
     if not output.wants_json(options):
         out = output.terminal(options)
         verb = "Is there already" if done.was_there else "Packed"
-        out.line(f"{verb}: {out.path(str(done.path))}, {len(done.files)} files, {done.size} bytes")
+        out.line(
+            f"{verb}: {out.path(str(done.path))}, {number_of(len(done.files), 'file')}, {number_of(done.size, 'byte')}"
+        )
         if done.left_out:
             out.wrapped(f"left out: {', '.join(done.left_out)}", "    ", "  – ")
     if options.no_proof:

@@ -7,6 +7,7 @@ import argparse
 from ...actions.hosting import open_host
 from ...actions.removing import remove
 from ...core.errors import Refused, WrongUse
+from ...core.plurals import number_of
 from ...reports import documents
 from ...reports.text import changes as changes_text
 from .. import options as shared
@@ -68,7 +69,7 @@ def run(options: argparse.Namespace) -> int:
     out = output.terminal(options)
     out.line(f"{'Would remove' if options.preview else 'Removed'} {out.style(done.module, 'strong')}:")
     for table, rows in done.tables.items():
-        out.line(f"  table {table}, {rows} row{'' if rows == 1 else 's'}")
+        out.line(f"  table {table}, {number_of(rows, 'row')}")
     changes_text.changes(out, done.changes, with_diff=options.verbose)
     changes_text.steps(out, done.steps)
     for sentence in done.notes:

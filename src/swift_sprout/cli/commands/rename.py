@@ -6,6 +6,7 @@ import argparse
 
 from ...actions.hosting import open_host
 from ...actions.renaming import Renamed, rename
+from ...core.plurals import number_of
 from ...reports import documents
 from ...reports.terminal import Terminal
 from ...reports.text import changes as changes_text
@@ -65,7 +66,7 @@ def _left(out: Terminal, done: Renamed) -> None:
     others = [one for one in done.left if one.path not in kept]
     out.line()
     if others:
-        count = f"{len(others)} place{'' if len(others) == 1 else 's'}"
+        count = number_of(len(others), "place")
         out.wrapped(f"Searched again: the old name stands in {count}.", "  ", "  ")
         text.places(out, others, text.MANY)
     elif on_purpose:

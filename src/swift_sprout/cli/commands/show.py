@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from ...actions.hosting import open_host
 from ...core.errors import WrongUse
 from ...core.nearest import did_you_mean
+from ...core.plurals import number_of
 from ...hosts.registry import around, kit_named, kits, recognise
 from .. import options as shared
 from .. import output
@@ -104,7 +105,7 @@ def _rules(options: argparse.Namespace, codes: Sequence[str]) -> int:
         out.wrapped("Words in braces are filled in at the place: names, files and lines as they stand there.")
     if not options.verbose and not codes and not out.short:
         out.line()
-        out.line(f"{len(same)} rules; name some, or give -v, to have them explained.")
+        out.line(f"{number_of(len(same), 'rule')}; name some, or give -v, to have them explained.")
     return 0
 
 

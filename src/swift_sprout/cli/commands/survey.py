@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 
 from ...actions.hosting import open_host
+from ...core.plurals import number_of
 from ...reports import documents
 from ...reports.text import survey as survey_text
 from .. import options as shared
@@ -32,5 +33,5 @@ def run(options: argparse.Namespace) -> int:
         survey_text.survey(output.terminal(options), facts)
     if facts.missing:
         count = len(facts.missing)
-        output.because(f"{count} thing{'' if count == 1 else 's'} missing to work here")
+        output.because(f"{number_of(count, 'thing')} missing to work here")
     return 1 if facts.missing else 0

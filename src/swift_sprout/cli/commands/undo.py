@@ -7,6 +7,7 @@ import argparse
 from ...actions.hosting import OpenHost, open_host
 from ...actions.undoing import take_over, undo
 from ...core.errors import WrongUse
+from ...core.plurals import number_of
 from ...reports import documents
 from ...reports.text import changes as changes_text
 from .. import options as shared
@@ -82,7 +83,7 @@ def _take_over(opened: OpenHost, options: argparse.Namespace) -> int:
         output.document({"format": "swift-sprout/undo/1", "taken_over": titles, "written": True})
         return 0
     out = output.terminal(options)
-    out.line(f"Took over {len(titles)} change set{'' if len(titles) == 1 else 's'}:")
+    out.line(f"Took over {number_of(len(titles), 'change set')}:")
     for title in titles:
         out.line(f"  {title}")
     return 0

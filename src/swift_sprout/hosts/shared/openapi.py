@@ -28,11 +28,12 @@ _SCHEMAS: dict[str, dict[str, Any]] = {
 }
 
 
-def described(brief: Brief, ending: str = "", below: str = "", protects: bool = False) -> str:
+def described(brief: Brief, ending: str = "", below: str = "", protects: bool = False, error: str = "error") -> str:
     """Return the description of the endpoints as an OpenAPI 3.1 document.
 
     ending   -- what the host puts behind each address: a slash, or nothing; below -- what it puts before it
     protects -- whether a record that others point at is refused to be deleted, with 409
+    error    -- the key under which an answer says what is wrong
     """
     paths: dict[str, Any] = {}
     schemas: dict[str, Any] = {}
@@ -69,13 +70,16 @@ def described(brief: Brief, ending: str = "", below: str = "", protects: bool = 
         "info": {"title": brief.name.title, "version": brief.version}
         | ({"summary": brief.summary} if brief.summary else {}),
         "paths": {path: held for path, held in paths.items() if held},
-        "components": {"schemas": {**schemas, "Error": _ERROR}},
+        "components": {"schemas": {**schemas, "Error": _error(error)}},
     }
     return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
 
 
 _ID = {"name": "id", "in": "path", "required": True, "schema": {"type": "integer"}}
-_ERROR = {"type": "object", "properties": {"error": {"type": "string"}}, "required": ["error"]}
+
+
+def _error(key: str) -> dict[str, Any]:
+    return {"type": "object", "properties": {key: {"type": "string"}}, "required": [key]}
 
 
 def _body(schema: dict[str, Any]) -> dict[str, Any]:

@@ -61,6 +61,8 @@ def python_text(value: object) -> str:
         return f"({inner},)" if len(value) == 1 else f"({inner})"
     if isinstance(value, set):
         return "{" + ", ".join(python_text(item) for item in sorted(value)) + "}"
+    if isinstance(value, dict):
+        return "{" + ", ".join(f"{python_text(key)}: {python_text(item)}" for key, item in value.items()) + "}"
     return repr(value)
 
 

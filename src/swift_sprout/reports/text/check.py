@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ...core.findings import Finding, Severity, consequences, counted
 from ...core.ladder import RUNGS, Rung, State
+from ...core.plurals import number_of
 from ...core.results import CheckResult, ModuleCheck, SetupCheck
 from ..terminal import Terminal
 from ..widths import width
@@ -131,7 +132,7 @@ def _result(module: ModuleCheck, setup: SetupCheck, room: int) -> str:
         return "served"
     if module.findings:
         count = len(module.findings)
-        return f"{count} finding{'' if count == 1 else 's'}"
+        return number_of(count, "finding")
     return "not asked" if setup.failure else "no problems found"
 
 
@@ -166,7 +167,7 @@ def summary(result: CheckResult) -> str:
     found = counted(result.findings)
     accepted = sum(len(setup.accepted) for setup in result.setups)
     found += f", {accepted} accepted" if accepted else ""
-    many = f"{len(modules)} module{'' if len(modules) == 1 else 's'}"
+    many = number_of(len(modules), "module")
     nothing = modules and all(module.ladder.state(Rung.SERVED) is State.NOT_APPLICABLE for module in modules)
     asked = ", nothing to serve" if nothing else f", {served} served"
     asked = asked if any(setup.live for setup in result.setups) else ""

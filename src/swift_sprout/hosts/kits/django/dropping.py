@@ -8,6 +8,7 @@ from pathlib import Path
 
 from ....core.errors import HostFailed, Problem, Refused
 from ....core.hostfacts import StepRun
+from ....core.plurals import number_of
 from ....running.scratch import scratch_folder
 from ...shared.savedrows import REMEDY, count_saved
 from .asking import Asking, copy_databases, said
@@ -39,7 +40,7 @@ def what_stays(view: HostView, module: ModuleFiles, limit_seconds: float) -> lis
         counts = kept_data(view, module, limit_seconds)
     except HostFailed:
         return ["its tables stay, however many rows they hold: the host does not tell"]
-    return [f"table {table} stays, with {count} row{'' if count == 1 else 's'}" for table, count in counts.items()]
+    return [f"table {table} stays, with {number_of(count, 'row')}" for table, count in counts.items()]
 
 
 def try_drop(view: HostView, module: ModuleFiles, limit_seconds: float) -> None:

@@ -9,6 +9,7 @@ from ....core.errors import WrongUse
 from ....core.hostfacts import ModuleState
 from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
+from ....core.plurals import number_of
 from ...contract.exchange import ReadBrief
 from ...python.formatting import formatted, tidied
 from ...python.interpreter import found_interpreter
@@ -111,7 +112,7 @@ class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
         prefix = min(prefixes, key=len)
         if any(module.folder.parent == folder and module.name == module.folder.name for module in self.view.modules):
             prefix = ""
-        why = f"{count} module{'' if count == 1 else 's'} there" if count else "on the import path"
+        why = f"{number_of(count, 'module')} there" if count else "on the import path"
         return ModuleFolder(folder.relative_to(self.root).as_posix(), prefix, why)
 
     def modules(self) -> list[ModuleState]:

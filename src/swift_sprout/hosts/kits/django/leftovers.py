@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from ....core.hostfacts import StepRun
+from ....core.plurals import number_of
 from ...shared.savedrows import REMEDY
 from .dropping import run_steps
 from .reading.modules import ModuleFiles
@@ -93,7 +94,7 @@ def _told(left: dict[str, Any]) -> Iterator[str]:
     if left.get("types"):
         permissions = f" and {left['permissions']} permissions" if left.get("permissions") else ""
         mend = "python manage.py remove_stale_contenttypes --include-stale-apps"
-        types = f"{left['types']} content type{'' if left['types'] == 1 else 's'}"
+        types = number_of(left["types"], "content type")
         yield f"{types}{permissions} stay: {mend}"
     for name in left.get("groups") or ():
         yield f"the group {name} stays, with its members"

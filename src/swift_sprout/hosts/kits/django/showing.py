@@ -6,6 +6,7 @@ import ast
 from typing import TYPE_CHECKING, Any
 
 from ....core.graphs import ModuleGraph, Need, Node
+from ....core.plurals import number_of
 from ....core.rights import Holder, closed, matrix, unseen
 from ....core.tables import Table
 from .asking import Asking, permission_of
@@ -115,7 +116,7 @@ def _told_holders(records: dict[str, str], told: dict[str, Any], includes: dict[
         if not group["rights"]:
             continue
         count = group["members"]
-        members = "no members" if not count else f"{count} member{'' if count == 1 else 's'}"
+        members = "no members" if not count else number_of(count, "member")
         note = "; ".join(filter(None, (members, _includes_note(includes.get(group["name"], [])))))
         holders.append(Holder("group", group["name"], by_group[group["name"]], note=note))
     for user in told.get("users", ()):

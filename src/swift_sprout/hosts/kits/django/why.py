@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 from ....core.conditions import Answer, Condition, judged
 from ....core.errors import HostFailed, WrongUse
 from ....core.ladder import RUNGS, Rung, State
+from ....core.plurals import number_of
 from ...shared.explaining import (
     PERSONS,
     answered,
@@ -226,7 +227,7 @@ def _guard(view: HostView, exam: Examination, controller: str, person: str, who:
     return judged(
         f"the person holds {permission}",
         held,
-        f"{person}: groups {groups}; {len(who.get('permissions', []))} permissions",
+        f"{person}: groups {groups}; {number_of(len(who.get('permissions', [])), 'permission')}",
         _as_user(
             person,
             f"give {{}} the permission {label}, directly or through a group (administration: Users)",
@@ -259,7 +260,7 @@ def _seen_now(asked: dict[str, Any]) -> str:
     if status in (301, 302, 303):
         return f"{status}: sent on to {asked['location']}"
     if 200 <= status < 300:
-        return f"{status}: the page, {asked['bytes']} bytes"
+        return f"{status}: the page, {number_of(asked['bytes'], 'byte')}"
     return {403: "403: refused", 404: "404: not found", 500: "500: an error page"}.get(status, str(status))
 
 

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 from ....core.findings import of_another
 from ....core.ladder import Rung, State
 from ....core.nearest import near_text, nearest, said_near
+from ....core.plurals import number_of
 from ....running.cores import Meanwhile, letting_go
 from ...python.code_errors import is_of_code
 from ...shared.judging import judged
@@ -334,7 +335,7 @@ def _live(
     yield from tables(host, name, answers, seen)
     routes = [route for route in answers.get("routes") or () if route["module"] == name]
     if routes:
-        seen[Rung.ROUTED] = State.PASS, f"{len(routes)} addresses, e.g. {routes[0]['path']}"
+        seen[Rung.ROUTED] = State.PASS, f"{number_of(len(routes), 'address')}, e.g. {routes[0]['path']}"
     else:
         seen[Rung.ROUTED] = State.NOT_APPLICABLE, "it has no address"
     views = {view.name: view for view in files.views(name)}
@@ -358,7 +359,7 @@ def _live(
         else:
             asked.append((page["path"], page["seconds"]))
     if asked:
-        seen[Rung.SERVED] = State.PASS, f"{len(asked)} pages, e.g. {asked[0][0]}"
+        seen[Rung.SERVED] = State.PASS, f"{number_of(len(asked), 'page')}, e.g. {asked[0][0]}"
     elif not pages:
         seen[Rung.SERVED] = (
             State.NOT_APPLICABLE,

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from ....core.findings import of_another
 from ....core.ladder import Rung, State
+from ....core.plurals import number_of
 from .asking import said
 from .settling import makes_tables
 
@@ -52,7 +53,7 @@ def _declared(host: FlaskHost, name: str, answers: Answers, seen: Seen) -> Itera
             if column not in there[table]["columns"]:
                 at = line + body[: body.index(f'"{column}"')].count("\n")
                 yield host.finding("installed.column-absent", name, host.relative(path), at, table=table, column=column)
-    seen[Rung.INSTALLED] = State.PASS, f"{len(wanted)} tables"
+    seen[Rung.INSTALLED] = State.PASS, number_of(len(wanted), "table")
 
 
 def mapped(host: FlaskHost, name: str, records: list[dict[str, Any]]) -> Iterator[Finding]:

@@ -9,6 +9,7 @@ from ....core.errors import Refused, WrongUse
 from ....core.hostfacts import ModuleState
 from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
+from ....core.plurals import number_of
 from ...contract.exchange import ReadBrief
 from ...python.formatting import formatted, tidied
 from ...python.interpreter import found_interpreter
@@ -82,7 +83,7 @@ class TrytondHost(RowKeepingHost[HostView, ModuleFiles]):
             ModuleFolder(
                 folder.relative_to(self.root).as_posix(),
                 "",
-                f"{count} module{'' if count == 1 else 's'} there" if count else "on the import path",
+                f"{number_of(count, 'module')} there" if count else "on the import path",
             )
             for folder, count in sorted(counts.items(), key=lambda pair: -pair[1])
         ]

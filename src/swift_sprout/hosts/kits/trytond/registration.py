@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from ....core.changes import ChangeSet
 from ....core.errors import HostFailed, WrongUse
+from ....core.plurals import number_of
 from ...contract.exchange import Edit
 from .dropping import kept_data
 from .reading.entrypoints import GROUP
@@ -60,9 +61,7 @@ def switch_off(view: HostView, module: ModuleFiles) -> Edit:
         counts = kept_data(view, module)
     except HostFailed:
         counts = {}
-    edit.stays += [
-        f"table {table} stays, with {count} row{'' if count == 1 else 's'}" for table, count in counts.items()
-    ]
+    edit.stays += [f"table {table} stays, with {number_of(count, 'row')}" for table, count in counts.items()]
     return edit
 
 

@@ -9,6 +9,7 @@ from ....core.errors import Refused, WrongUse
 from ....core.hostfacts import ModuleState
 from ....core.modulefolders import ModuleFolder
 from ....core.nearest import did_you_mean
+from ....core.plurals import number_of
 from ...shared.keeping_rows import RowKeepingHost
 from ...shared.viewed import changes_state
 from .facts import wordpress
@@ -73,7 +74,7 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
     def module_folders(self) -> list[ModuleFolder]:
         """Return the one folder for modules."""
         count = sum(module.sort == "module" for module in self.view.modules)
-        return [ModuleFolder(FOLDER, "", f"{count} module{'' if count == 1 else 's'} there")]
+        return [ModuleFolder(FOLDER, "", f"{number_of(count, 'module')} there")]
 
     def need_runtime(self) -> None:
         """Raise HostFailed where there is no PHP, or no database."""

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from ....core.errors import HostFailed
 from ....core.hostfacts import Missing, ModuleState
 from ....core.modulefolders import ModuleFolder
+from ....core.plurals import number_of
 from ....core.surveys import HostFacts
 from .asking import boot
 from .database import brings_server
@@ -46,7 +47,7 @@ def facts(
         found.notes.append("The database does not answer, so that nothing is known of what is on.")
     else:
         own = "its own server" if view.server is not None else "a server that somebody else runs"
-        found.database = f"MariaDB {state['database'].split('-')[0]}, {own}, {len(state['tables'])} tables"
+        found.database = f"MariaDB {state['database'].split('-')[0]}, {own}, {number_of(len(state['tables']), 'table')}"
         gone = sorted(set(state["active"]) - {one.key for one in view.modules})
         found.notes += [f"The database says that {key} is on, but there is no such file." for key in gone]
         by_name = {one.name: one for one in view.modules}

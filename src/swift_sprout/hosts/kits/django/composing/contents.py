@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterable
 
 from .....core.brief import Brief
+from .....core.names import at_beginning
 from .....core.parts.contents import Translation
 
 _CODE_TEXT = re.compile(r"(?<![\w.])_\(\s*(\"(?:[^\"\\]|\\.)*\"|'(?:[^'\\]|\\.)*')\s*\)")
@@ -44,7 +45,7 @@ def catalogue(brief: Brief, translation: Translation, texts: Iterable[str]) -> t
         "Content-Transfer-Encoding": "8bit",
     }
     for text in dict.fromkeys((*texts, *known)):
-        source.append(polib.POEntry(msgid=text, msgstr=known.get(text, "")))
+        source.append(polib.POEntry(msgid=text, msgstr=known.get(text) or known.get(at_beginning(text), "")))
     return (str(source).rstrip("\n") + "\n").encode("utf-8"), source.to_binary()
 
 

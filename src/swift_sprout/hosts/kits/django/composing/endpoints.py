@@ -9,6 +9,8 @@ from ....shared.rendering import python_text
 from .pages import class_stem, route_of
 from .shared import Site, Values, permission_of
 
+#  what is answered at the address of the list, and at that of one record
+_METHODS = {"List": ("get", "post"), "One": ("get", "put", "delete")}
 _RIGHT = {"post": "add", "put": "change", "delete": "delete"}
 
 
@@ -23,16 +25,25 @@ def endpoint_values(brief: Brief, records: dict[str, Values], site: Site) -> lis
         name = stem.replace("_", "-")
         route = route_of(site.own(endpoint.path))
         view = f"{class_stem(stem)}Endpoint"
+        of_parts = {
+            "List": {"route": route, "route_view": view, "route_name": name},
+            "One": {"route": f"{route}<int:pk>/", "route_view": view, "route_name": f"{name}-one"},
+        }
+        routes = {part: of_parts[part] for part, methods in _METHODS.items() if {*methods} & {*endpoint.methods}}
+        rest = _rest_views(endpoint, class_stem(stem), _rights(brief, endpoint, record)) if site.rest else []
         found.append(
             {
                 "endpoint_view": view,
                 "endpoint_title": endpoint.title,
                 "endpoint_reverse": f"{space}{name}",
                 "endpoint_one_reverse": f"{space}{name}-one",
-                "endpoint_routes": [
-                    {"route": route, "route_view": view, "route_name": name},
-                    {"route": f"{route}<int:pk>/", "route_view": view, "route_name": f"{name}-one"},
-                ],
+                "endpoint_routes": [{**routes[one["part"]], "route_view": one["rest_view"]} for one in rest]
+                if site.rest
+                else list(routes.values()),
+                "rest": site.rest,
+                "turned_away": "(401, 403)" if site.rest else "401",  # which of both, the host's authentication says
+                "rest_views": rest,
+                "serialized": python_text(["id", *(field.name for field in record.fields)]),
                 "allowed": python_text(
                     [*endpoint.methods, *(["head"] if "get" in endpoint.methods else []), "options"]
                 ),
@@ -49,6 +60,38 @@ def endpoint_values(brief: Brief, records: dict[str, Values], site: Site) -> lis
             }
         )
     return found
+
+
+#  the methods of a list and of one record, with the classes of Django REST framework that answer them (3.15)
+_OF_LIST = {("get", "post"): "ListCreate", ("get",): "List", ("post",): "Create"}
+_OF_ONE = {"get": "Retrieve", "put": "Update", "delete": "Destroy"}
+
+
+def _rest_views(endpoint: Endpoint, stem: str, rights: list[Values]) -> list[Values]:
+    """Return the classes of views that answer an endpoint: one for the list, one for a single record."""
+    found = []
+    for part, offered in _METHODS.items():
+        methods = tuple(one for one in offered if one in endpoint.methods)
+        if methods:
+            own = [one for one in rights if one["method"].lower() in methods]
+            bases = _OF_LIST[methods] if part == "List" else _of_one(methods)
+            heads = ["head"] if "get" in methods else []
+            found.append(
+                {
+                    "rest_view": f"{stem}{part}Endpoint",
+                    "part": part,
+                    "bases": ", ".join(f"generics.{base}APIView" for base in bases.split()),
+                    "allowed": python_text([*methods, *heads, "options"]),
+                    "rights": own,
+                    "has_rights": bool(own),
+                }
+            )
+    return found
+
+
+def _of_one(methods: tuple[str, ...]) -> str:
+    joined = "".join(_OF_ONE[method] for method in methods)
+    return "Update Destroy" if joined == "UpdateDestroy" else joined  # of these two there is no class
 
 
 def _rights(brief: Brief, endpoint: Endpoint, record: Record) -> list[Values]:

@@ -14,6 +14,7 @@ from ....contract.kitdata import KitData
 from ....shared.rendering import Templates, python_text, tidy_python
 from ..facts import django
 from ..reading.bringing import FIRST
+from .labels import as_labelled
 from .records import preferences_values, record_values
 from .shared import Values, lines
 
@@ -44,7 +45,7 @@ def tables_of(data: KitData, brief: Brief) -> list[Values]:
     for record in found:
         record["options"] = {
             "verbose_name": python_text(record["record_title"]),
-            "verbose_name_plural": python_text(record["plural_title"]),
+            "verbose_name_plural": python_text(record["verbose_plural"]),
             "ordering": record["ordering"],
         } | ({"permissions": record["permissions"]} if record["permissions"] else {})
     if brief.page_types:
@@ -90,19 +91,23 @@ def following(
     after: Brief,
     there: Sequence[str],
     models: bytes,
+    changed_models: bytes,
     brings: Brings = _first,
 ) -> Migration | None:
     """Return the migration that leads from one brief to another; None when none is needed.
 
-    there  -- the names of the migrations that the module has, without endings
-    models -- the source of the models as it will stand; fields that a person spelled otherwise are taken from it
+    there          -- the names of the migrations that the module has, without endings
+    models         -- the source of the models as it stands
+    changed_models -- as it will stand; fields that a person spelled otherwise are taken from it
 
     Raises WrongUse when rows that are there could not be given a value.
     """
     old, new = tables_of(data, before), tables_of(data, after)
+    as_labelled(old, models)
+    as_labelled(new, changed_models)
     operations = _operations(data, after, old, new)
-    if operations and models:
-        _as_written(operations, models, after.name.snake)
+    if operations and changed_models:
+        _as_written(operations, changed_models, after.name.snake)
     if not operations:
         return None
     if not there:

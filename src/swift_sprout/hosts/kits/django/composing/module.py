@@ -42,7 +42,7 @@ def compose(view: HostView, data: KitData, brief: Brief, place: ModuleFolder, mo
     refuse_taken_addresses(view, brief)
     refuse_without_owner(brief)
     dotted = f"{place.prefix}.{label}" if place.prefix else label
-    site = Site(dotted, site_layout(view))
+    site = Site(dotted, site_layout(view), rest=has_rest(view))
     files = generate(data, brief, site, None, more)
     first = migrations.initial(templates_of(data), data, brief, partial(migration_that_brings, view))
     further = {f"migrations/{first.name}.py": first.text.encode("utf-8")} if first is not None else {}
@@ -89,7 +89,8 @@ def generate(
     files = {BRIEF_FILE: brief_text(brief).encode("utf-8")}
     files |= files_of(data, brief.name.snake, values, (before, last[1]) if before is not None and last else None)
     if brief.endpoints:
-        files["openapi.json"] = described(brief, "/", protects=True).encode("utf-8")
+        error = "detail" if site.rest else "error"
+        files["openapi.json"] = described(brief, "/", protects=True, error=error).encode("utf-8")
     if values["samples"]:
         from ....shared.sampling import sample_data
 
@@ -115,7 +116,20 @@ def site_of(view: HostView, module: ModuleFiles) -> Site:
     """Return what the files of a module that is there must know of its site."""
     conf = view.addresses.file(module.urls) if module.urls else None
     named = conf is None or bool(conf.app_name)
-    return Site(module.name, site_layout(view), named, view.mount_of(module), not module.brief)
+    rest = REST in _text(module, "endpoints.py") if module.has("endpoints.py") else has_rest(view)
+    return Site(module.name, site_layout(view), named, view.mount_of(module), not module.brief, rest)
+
+
+REST = "rest_framework"
+
+
+def has_rest(view: HostView) -> bool:
+    """True where the host lists Django REST framework."""
+    return any(view.app_of(entry.value) == REST for entry in view.listed)
+
+
+def _text(module: ModuleFiles, path: str) -> str:
+    return (module.folder / path).read_text("utf-8", "replace")
 
 
 def migration_files(
@@ -139,7 +153,13 @@ def migration_files(
     refuse_without_owner(fresh)
     there = migrations.names_in(module.folder)
     brings = partial(migration_that_brings, view)
-    made = migrations.following(templates_of(data), data, before, after, there, _models_of(changed), brings)
+    standing = {
+        path.relative_to(module.folder).as_posix(): path.read_bytes()
+        for path in (module.folder / "models.py", *sorted((module.folder / "models").glob("*.py")))
+        if path.is_file()
+    }
+    now, then = _models_of(standing), _models_of({**standing, **changed})
+    made = migrations.following(templates_of(data), data, before, after, there, now, then, brings)
     if made is None:
         return {}
     files = formatted({f"migrations/{made.name}.py": made.text.encode("utf-8")}, view.root)
@@ -148,9 +168,9 @@ def migration_files(
     return files
 
 
-def _models_of(changed: Mapping[str, bytes]) -> bytes:
-    """Return the files of models as they will stand, one behind the other."""
-    return b"\n".join(text for path, text in changed.items() if path == "models.py" or path.startswith("models/"))
+def _models_of(files: Mapping[str, bytes]) -> bytes:
+    """Return the files of models, one behind the other."""
+    return b"\n".join(text for path, text in files.items() if path == "models.py" or path.startswith("models/"))
 
 
 def values_of(data: KitData, brief: Brief, site: Site) -> Values:
@@ -296,6 +316,8 @@ def _programmed(
         "services": [],
         "listeners": [],
         "endpoints": [],
+        "plain_endpoints": False,
+        "rest_endpoints": False,
         "samples": any(brief.record(one.record) for one in brief.samples),
         "languages": [],
         "console": bool(brief.commands or brief.samples or any(one.placed for one in brief.page_types)),
@@ -325,6 +347,7 @@ def _programmed(
         values["endpoints"] = endpoint_values(brief, by_name, site)
         seen: dict[str, Any] = {one["record"]: one for one in values["endpoints"]}
         values["endpoint_records"] = list(seen.values())
+        values["rest_endpoints" if site.rest else "plain_endpoints"] = True
         values["endpoints_write"] = any(one["creates"] or one["replaces"] for one in values["endpoints"])
     if brief.translations:
         values["languages"] = [
@@ -340,5 +363,7 @@ def _programmed(
     values["endpoints_delete"] = any(one["deletes"] for one in values["endpoints"])
     values["routes"] = ordered_routes(pages)
     values["endpoint_routes"] = [route for one in values["endpoints"] for route in one["endpoint_routes"]]
-    values["test_imports"] = lines(test_imports(brief, records, pages, values["endpoints"]))
+    values["test_imports"] = lines(
+        test_imports(brief, records, pages, values["endpoints"], bool(_model_tables(data, brief)))
+    )
     return values

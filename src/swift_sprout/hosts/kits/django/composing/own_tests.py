@@ -6,14 +6,16 @@ from .....core.brief import Brief
 from .shared import Values
 
 
-def test_imports(brief: Brief, records: list[Values], pages: list[Values], endpoints: list[Values]) -> list[str]:
+def test_imports(
+    brief: Brief, records: list[Values], pages: list[Values], endpoints: list[Values], tests_preferences: bool
+) -> list[str]:
     """Return the first lines of the module's test file."""
     needs_user = any(page["needs_user"] for page in pages) or any(not one["open_to_visitors"] for one in endpoints)
     models_of_auth = (["Group"] if brief.groups else []) + (
         ["Permission"] if any(p["permission"] for p in pages) else []
     )
     found = ["import io"] if brief.commands else []
-    found += ["import json", "from pathlib import Path"] if brief.endpoints else []
+    found += ["import json", "from pathlib import Path"] if any(one["answers_get"] for one in endpoints) else []
     found += [""] if found else []
     found.append("from django.apps import apps")
     if needs_user or brief.menu:
@@ -39,7 +41,7 @@ def test_imports(brief: Brief, records: list[Values], pages: list[Values], endpo
         found.append("from django.utils import translation")
     if any(page["is_plain"] for page in pages):
         found.append("from django.utils.html import escape")
-    own = ["models"] if records or brief.settings else []
+    own = ["models"] if records or tests_preferences else []
     own += ["listeners"] if brief.listeners else []
     own += ["services"] if brief.services else []
     own = sorted(own)
@@ -47,6 +49,6 @@ def test_imports(brief: Brief, records: list[Values], pages: list[Values], endpo
         found += ["", f"from .. import {', '.join(own)}"]
     if records:
         found += [*([] if own else [""]), "from . import samples"]
-    if brief.settings:
+    if tests_preferences:
         found.insert(len(found) - (1 if records else 0), "from ..preferences import preferences")
     return found

@@ -205,7 +205,7 @@ def view_imports(pages: list[Values]) -> list[str]:
         generic |= {page["form_parent"]} if page["has_form"] else set()
         generic |= {"TemplateView"} if page["is_plain"] else set()
     found = [f"from django.contrib.auth.mixins import {', '.join(mixins)}"] if mixins else []
-    if any(page["has_form"] for page in pages):
+    if any(page["has_form"] and page["success"] for page in pages):
         found.append("from django.urls import reverse_lazy")
     found.append("from django.utils.translation import gettext_lazy as _")
     found.append(f"from django.views.generic import {', '.join(sorted(generic))}")

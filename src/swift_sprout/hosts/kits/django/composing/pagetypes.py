@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from .....core.brief import Brief
 from .....core.errors import WrongUse
+from .....core.names import within_sentence
 from .....core.parts.pagetypes import PageType
 from ....contract.kitdata import KitData
 from ....shared.rendering import python_docstring, python_text
@@ -30,11 +31,11 @@ def _one(data: KitData, brief: Brief, page_type: PageType) -> Values:
                 f"Say {field.name}_value.",
             )
     fields = [field_values(data, brief, page_type.name.title, field) for field in page_type.fields]
-    title = python_text(page_type.name.title)
+    title = python_text(within_sentence(page_type.name.title))
     return {
         "page_type": page_type.name.camel,
         "page_type_snake": page_type.name.snake,
-        "page_type_title": page_type.name.title,
+        "page_type_title": within_sentence(page_type.name.title),
         "page_type_docstring": python_docstring(page_type.summary or f"{page_type.name.title}."),
         "page_type_fields": fields,
         "searched": [{"name": field.name} for field in page_type.fields if field.type in _SEARCHED],

@@ -8,6 +8,7 @@ from typing import Any
 from .....core.brief import Brief
 from .....core.errors import WrongUse
 from .....core.fields import Field
+from .....core.names import within_sentence
 from .....core.parts.records import Record
 from ....contract.kitdata import KitData
 from ....shared.rendering import python_docstring, python_text
@@ -36,8 +37,9 @@ def record_values(data: KitData, brief: Brief, record: Record) -> Values:
     return {
         "record": record.name.camel,
         "snake": record.name.snake,
-        "record_title": record.name.title,
+        "record_title": within_sentence(record.name.title),
         "plural_title": record.plural.title,
+        "verbose_plural": within_sentence(record.plural.title),
         "docstring": python_docstring(record.summary) if record.summary else "",
         "ordering": python_text(list(record.order_by) or [_default_order(record)]),
         "permissions": _permissions(brief, record),
@@ -159,6 +161,7 @@ def field_values(data: KitData, brief: Brief, owner: str, field: Field, in_class
         shared.append("unique=True")
     if field.default is not None or (field.type == "yes/no" and not field.optional):
         shared.append(f"default={default_of(field)}")
+    verbose = python_text(within_sentence(field.label))
     return {
         "name": field.name,
         "field_label": field.label,
@@ -166,9 +169,7 @@ def field_values(data: KitData, brief: Brief, owner: str, field: Field, in_class
         "shown": f"get_{field.name}_display" if field.type == "choice" else field.name,
         "as_html": known.as_html.format(name=field.name),
         "model": attribute(field.name, known.field_class, _arguments(known, field, model, shared)),
-        "migration": call(
-            known.field_class, [*migration, *shared, f"verbose_name={python_text(field.label)}", *_help(field, "{}")]
-        ),
+        "migration": call(known.field_class, [*migration, *shared, f"verbose_name={verbose}", *_help(field, "{}")]),
         "sample": known.example.format(**sizes),
         "as_data": f"record.{field.name}.name" if field.type == "file" else f"record.{field.name}",
         "must_fill": not field.optional
@@ -182,7 +183,7 @@ def field_values(data: KitData, brief: Brief, owner: str, field: Field, in_class
 
 def _arguments(known: FieldType, field: Field, first: list[str], rest: list[str]) -> list[str]:
     """Put the label of a field where its class takes it: first, or by its name behind what must come first."""
-    label = f"_({python_text(field.label)})"
+    label = f"_({python_text(within_sentence(field.label))})"
     words = [*first, f"verbose_name={label}"] if known.label == "named" else [label, *first]
     return [*words, *rest, *_help(field, "_({})")]
 
@@ -209,8 +210,9 @@ def _relation(brief: Brief, field: Field) -> Values:
     policy = "SET_NULL" if field.optional else "PROTECT"
     model_policy = [f"on_delete=models.{policy}"] if field.type == "one" else []
     migration_policy = [f"on_delete=django.db.models.deletion.{policy}"] if field.type == "one" else []
-    label = [f"verbose_name=_({python_text(field.label)})"]
-    to_label = f"to={migration_target}", f"verbose_name={python_text(field.label)}"
+    verbose = python_text(within_sentence(field.label))
+    label = [f"verbose_name=_({verbose})"]
+    to_label = f"to={migration_target}", f"verbose_name={verbose}"
     return {
         "name": field.name,
         "field_label": field.label,
@@ -314,7 +316,7 @@ def preferences_values(data: KitData, brief: Brief) -> Values:
     """Return the values of the one-row record that keeps the module's settings."""
     fields: list[dict[str, Any]] = [field_values(data, brief, "setting", setting.field) for setting in brief.settings]
     return {
-        "preferences_title": f"Settings of {brief.name.title}",
+        "preferences_title": f"settings of {brief.name.title}",
         "preferences": fields,
         "preference_names": [{"preference": field["name"]} for field in fields],
     }

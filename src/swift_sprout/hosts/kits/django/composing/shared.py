@@ -23,6 +23,7 @@ class Site(NamedTuple):
     named  -- whether the module's addresses have a namespace, as all have that are made here
     by_hand -- whether a person wrote the module: its own classes are left as they are
     mount  -- the address under which the module's own addresses stand, with slashes around it
+    rest   -- whether endpoints are written with Django REST framework, as the host has it
     """
 
     dotted: str
@@ -30,6 +31,7 @@ class Site(NamedTuple):
     named: bool = True
     mount: str = "/"
     by_hand: bool = False
+    rest: bool = False
 
     def space(self, label: str) -> str:
         """Return what stands before the names of the module's addresses."""

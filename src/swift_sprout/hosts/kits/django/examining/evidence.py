@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from .....core.ladder import Rung, State
+from .....core.plurals import number_of
 from .examination import Examination
 
 Evidence = dict[Rung, tuple[State, str]]
@@ -143,7 +144,7 @@ def _installed(exam: Examination) -> tuple[State, str]:
         return State.NOT_APPLICABLE, "it keeps no records"
     mine = exam.live.migrations("applied", registered["label"])
     tables = ", ".join(model["table"] for model in registered["models"])
-    count = f"{len(mine)} migration{'' if len(mine) == 1 else 's'} applied"
+    count = f"{number_of(len(mine), 'migration')} applied"
     return State.PASS, f"{count}; tables {tables}"
 
 

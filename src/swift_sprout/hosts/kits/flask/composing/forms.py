@@ -9,7 +9,17 @@ from .....core.parts.records import Record
 from ....contract.kitdata import KitData
 from ....shared.rendering import python_text
 from ..facts import flask
-from .mapped import MapperNames, Values, default_of, made_sample, mapped_type, mapped_values, sizes, target_of
+from .mapped import (
+    MapperNames,
+    Values,
+    default_of,
+    labels_name,
+    made_sample,
+    mapped_type,
+    mapped_values,
+    sizes,
+    target_of,
+)
 
 
 def form_imports(mapper: MapperNames, forms: dict[str, Values]) -> list[str]:
@@ -23,16 +33,12 @@ def form_imports(mapper: MapperNames, forms: dict[str, Values]) -> list[str]:
     found += [f"from wtforms import {', '.join(fields)}"] if fields else []
     found += [f"from wtforms.validators import {', '.join(sorted(validators))}"] if validators else []
     if uniques or any(one["has_relations"] for one in forms.values()):
-        models = {name for name, one in forms.items() if one["uniques"]} | {
-            relation["target"] for one in forms.values() for relation in one["relations"]
-        }
-        found += [
-            "",
-            f"from {mapper.module} import {mapper.name}",
-            "",
-            f"from .models import {', '.join(sorted(models))}",
-        ]
-    return found
+        found += ["", f"from {mapper.module} import {mapper.name}"]
+    models = {name for name, one in forms.items() if one["uniques"]} | {
+        relation["target"] for one in forms.values() for relation in one["relations"]
+    }
+    models |= {name for one in forms.values() for name in one["labels_used"]}
+    return [*found, "", f"from .models import {', '.join(sorted(models))}"] if models else found
 
 
 def form_values(data: KitData, brief: Brief, record: Record, mapper: MapperNames) -> Values:
@@ -58,13 +64,14 @@ def form_values(data: KitData, brief: Brief, record: Record, mapper: MapperNames
                 f"{record.name.title}.{field.name}: forms of Flask modules have no field of type {field.type}.",
                 "Leave the field optional and out of the form by hand, or show the record without one.",
             )
-        fields.append({"name": field.name, "form_field": f"{kind}({', '.join(_form_words(field))})"})
+        fields.append({"name": field.name, "form_field": f"{kind}({', '.join(_form_words(record, field))})"})
     sample = {field.name: flask(data).fields[field.type].example for field in record.fields if field.type != "one"}
     first = {field.name: python_text(field.choices[0].value) for field in record.fields if field.choices}
     posted = [f"{python_text(name)}: {first.get(name, value)}" for name, value in sample.items()]
     needed = [field for field in record.fields if field.type == "one" and not field.optional]
     return {
         "form_fields": fields,
+        "labels_used": [labels_name(record, one) for one in record.fields if one.choices],
         "relations": relations,
         "has_relations": bool(relations),
         "uniques": [
@@ -91,10 +98,10 @@ def _validators(field: Field) -> list[str]:
     return found
 
 
-def _form_words(field: Field) -> list[str]:
+def _form_words(record: Record, field: Field) -> list[str]:
     words = [python_text(field.label)]
     if field.choices:
-        words.append(f"choices={python_text([(one.value, one.label) for one in field.choices])}")
+        words.append(f"choices=list({labels_name(record, field)}.items())")
     validators = _validators(field)
     words += [f"validators=[{', '.join(validators)}]"] if validators else []
     if field.optional and field.type in ("text", "long text", "email", "link", "slug"):

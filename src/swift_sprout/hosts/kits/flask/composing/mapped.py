@@ -115,6 +115,16 @@ def mapped_values(data: KitData, brief: Brief, record: Record, mapper: MapperNam
     }
 
 
+def labels_name(record: Record, field: Field) -> str:
+    """Return the name of the constant that holds what people read of a field's choices."""
+    return f"{record.name.snake}_{field.name}_labels".upper()
+
+
+def pairs_of(field: Field) -> str:
+    """Return the choices of a field as code: the label of each stored word."""
+    return python_text({choice.value: choice.label for choice in field.choices})
+
+
 def checks(brief: Brief, record: Record) -> list[tuple[str, str]]:
     """Return the name and the text of each check that the database makes: that a choice is one of those."""
     found = []

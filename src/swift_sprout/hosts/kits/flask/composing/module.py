@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from html import escape
+from keyword import iskeyword
 from typing import Any
 
 from .....core.brief import Brief
@@ -14,7 +15,7 @@ from .....core.parts.records import Record
 from ....contract.kitdata import KitData
 from ....shared.rendering import python_docstring, python_text
 from ..facts import flask
-from .mapped import SHOWN, MapperNames, in_order, mapped_values, not_carried, table_of
+from .mapped import SHOWN, MapperNames, in_order, labels_name, mapped_values, not_carried, pairs_of, table_of
 from .mapped_module import mapped_module
 
 Values = dict[str, Any]
@@ -48,12 +49,11 @@ def values_of(data: KitData, brief: Brief, site_layout: str, mapper: MapperNames
         endpoints.append({"view": view, "rule": rule, "one_rule": one, **records[shown.name.camel]})
     commands = [_command(brief, command, records) for command in brief.commands]
     has_commands = bool(commands or (records and (mapper is None or not mapper.revisions)))
-    imports = ["from . import views  # noqa: E402, F401"] if pages or endpoints else []
-    imports += ["from . import commands  # noqa: E402, F401"] if has_commands else []
-    if records and mapper is not None:
-        imports.append("from . import models  # noqa: E402, F401")
-    elif records:
-        imports += ["from . import records  # noqa: E402", "", "blueprint.teardown_app_request(records.close)"]
+    own = {"commands": has_commands, "models": records and mapper, "records": records and not mapper}
+    named = [name for name, there in {**own, "views": pages or endpoints}.items() if there]
+    imports = [f"from . import {', '.join(named)}  # noqa: E402, F401"] if named else []
+    if own["records"]:
+        imports += ["", "blueprint.teardown_app_request(records.close)"]
     has_views = bool(pages or endpoints)
     assets = [{"asset": one.file, "sort": one.sort} for one in brief.assets]
     return {
@@ -68,6 +68,7 @@ def values_of(data: KitData, brief: Brief, site_layout: str, mapper: MapperNames
         "imports": _lines(imports),
         "has_imports": bool(imports),
         "has_commands": has_commands,
+        "uses_click": bool(commands),
         "commands": commands,
         "with_rows": mapper is None,
         "row_views": mapper is None and has_views,
@@ -78,6 +79,7 @@ def values_of(data: KitData, brief: Brief, site_layout: str, mapper: MapperNames
         "mapped_commands": mapper is not None and has_commands,
         "records": list(records.values()),
         "has_records": bool(records),
+        "has_labels": any(one["chooses"] for one in records.values()),
         "tables": python_text({}) if not records else _tables(records),
         "connection": f"{label}_connection",
         "connection_name": f"{label}_connection",
@@ -143,12 +145,12 @@ def record_values(data: KitData, brief: Brief, record: Record, mapper: MapperNam
     """Return the values of a record; raises WrongUse for a field that it cannot carry."""
     table = table_of(brief, record)
     columns = [_column(data, brief, record, field) for field in record.fields]
-    order = [key.lstrip("-") + (" desc" if key.startswith("-") else "") for key in record.order_by] or ["id"]
+    order = [f'"{key.lstrip("-")}"' + (" desc" if key.startswith("-") else "") for key in record.order_by] or ["id"]
     title = record.title_field.name
     shown = [
         {
             "name": one.name,
-            "field_label": python_text(one.label),
+            "field_label": escape(one.label).replace("{", "&#123;"),
             "leads": one.name == title,
             "value": _shown(one, mapper),
         }
@@ -170,18 +172,37 @@ def record_values(data: KitData, brief: Brief, record: Record, mapper: MapperNam
         "columns": [{"column": column} for column in columns],
         "fields": shown,
         "shown": shown[:SHOWN],
+        "chooses": mapper is None and any(field.choices for field in record.fields),
+        "labels": [
+            {
+                "field": python_text(field.name),
+                "labels_name": labels_name(record, field),
+                "label_property": f"{field.name}_label",
+                "chosen": field.name,
+                "pairs": pairs_of(field),
+            }
+            for field in record.fields
+            if field.choices
+        ],
         "number": "record.id" if mapper is not None else 'record["id"]',
-        "sample": "{"
-        + ", ".join(f"{python_text(name)}: {value}" for name, value in sample.items())
-        + "".join(f", {python_text(field.name)}: 1" for field in needed)
-        + "}",
+        "sample": _as_arguments({**sample, **{field.name: "1" for field in needed}}),
         **(mapped_values(data, brief, record, mapper) if mapper is not None else {}),
     }
+
+
+def _as_arguments(values: dict[str, str]) -> str:
+    """Spell values as keyword arguments; as a dictionary where a name is a keyword of Python's own."""
+    if any(iskeyword(name) for name in values):
+        return "**{" + ", ".join(f"{python_text(name)}: {value}" for name, value in values.items()) + "}"
+    return ", ".join(f"{name}={value}" for name, value in values.items())
 
 
 def _shown(field: Field, mapper: MapperNames | None) -> str:
     """Return the expression by which a template shows a field of ``record``."""
     value = f"record.{field.name}" if mapper is not None else f'record["{field.name}"]'
+    if field.choices:
+        label = f"record.{field.name}_label" if mapper is not None else f'labels["{field.name}"].get({value}, {value})'
+        return f'{label} if {value} is not none else ""' if field.optional else label
     if field.type == "yes/no":
         return f'"yes" if {value} else "no"'
     return f'{value} if {value} is not none else ""' if field.optional else value

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from .....core.ladder import Rung, State
+from .....core.plurals import number_of
 from ..reading.rights import access_of
 from ..reading.routes import routes_of
 from ..view import ON
@@ -26,11 +27,11 @@ def evidence(exam: Examination) -> Seen:
         seen[Rung.FOUND] = State.PASS, view.relative(module.folder)
     if module.manifest is not None:
         count = len(module.data_items())
-        text = f"tryton.cfg: version {module.version or 'none'}, {count} data file{'' if count == 1 else 's'}"
+        text = f"tryton.cfg: version {module.version or 'none'}, {number_of(count, 'data file')}"
         seen[Rung.DESCRIBED] = State.PASS, text
     total = len(module.registered)
     by = "by its function" if module.by_function is not None else "under [register]"
-    seen[Rung.REGISTERED] = State.PASS, f"{total} class{'' if total == 1 else 'es'} {by}"
+    seen[Rung.REGISTERED] = State.PASS, f"{number_of(total, 'class')} {by}"
     needs = [item.text for item in module.depends]
     seen[Rung.COMPATIBLE] = State.PASS, f"needs {', '.join(needs) or 'nothing'}; {view.data.title} {view.version}"
     state = exam.state
@@ -67,7 +68,7 @@ def _live(exam: Examination, seen: Seen) -> None:
     routes = exam.answers("routes")
     _not_carried(exam, seen)
     if routes:
-        seen[Rung.ROUTED] = State.PASS, f"{len(routes)} addresses, e.g. {routes[0]['path']}"
+        seen[Rung.ROUTED] = State.PASS, f"{number_of(len(routes), 'address')}, e.g. {routes[0]['path']}"
     rights = exam.answers("rights")
     pages = [page for page in exam.answers("pages") if page["status"] is not None]
     everybody = {(right["model"], mode) for right in rights if not right["group"] for mode in right["modes"]}
@@ -77,7 +78,7 @@ def _live(exam: Examination, seen: Seen) -> None:
         if right["group"] and any((right["model"], mode) not in everybody for mode in right["modes"])
     }
     if rights or pages:
-        who = f"{len(groups)} group{'' if len(groups) == 1 else 's'} with rights" if groups else "no group with rights"
+        who = f"{number_of(len(groups), 'group')} with rights" if groups else "no group with rights"
         turned = len({page["asked"] for page in pages if page["who"] == "visitor" and page["status"] in (401, 403)})
         seen[Rung.PERMITTED] = State.PASS, f"{who}, {turned} pages turn visitors away"
     menus = exam.answers("menus")

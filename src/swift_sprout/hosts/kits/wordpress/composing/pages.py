@@ -169,6 +169,8 @@ def endpoint_values(brief: Brief, records: dict[str, Values]) -> list[Values]:
                 "rest_path": f"/{rest_space(brief)}{path}".rstrip("/"),
                 "visitor_status": "200" if needs == "anyone" else "401",
                 **{f"answers_{method}": method in endpoint.methods for method in ("get", "post", "put", "delete")},
+                "answers_list": bool({"get", "post"} & {*endpoint.methods}),
+                "answers_one": bool({"get", "put", "delete"} & {*endpoint.methods}),
                 **records[record.name.camel],
             }
         )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from .....core.ladder import Rung, State
+from .....core.plurals import number_of
 from ..reading.kept import roles_of
 from ..reading.routes import pages_of, rest_routes_of
 
@@ -12,11 +13,6 @@ if TYPE_CHECKING:
     from .examination import Examination
 
 Seen = dict[Rung, tuple[State, str]]
-
-
-def counted(count: int, word: str) -> str:
-    """Return a number with its word, in the plural where it is one."""
-    return f"{count} {word}" if count == 1 else f"{count} {word}{'es' if word.endswith('s') else 's'}"
 
 
 def evidence(exam: Examination) -> Seen:
@@ -52,8 +48,8 @@ def evidence(exam: Examination) -> Seen:
 def _registered(exam: Examination) -> str:
     """Tell what the compiler took, or, where it was not asked, what reading found."""
     if exam.compiled is not None:
-        return f"{counted(len(exam.module.paths), 'file')} compiled"
-    return f"{counted(len(exam.module.classes), 'class')} and {counted(len(exam.module.functions), 'function')}"
+        return f"{number_of(len(exam.module.paths), 'file')} compiled"
+    return f"{number_of(len(exam.module.classes), 'class')} and {number_of(len(exam.module.functions), 'function')}"
 
 
 def _live(exam: Examination, seen: Seen, rules: int, routes: int) -> None:
@@ -61,11 +57,17 @@ def _live(exam: Examination, seen: Seen, rules: int, routes: int) -> None:
     roles = [key for key in roles_of(exam.module) if key in (exam.answers.get("roles") or {})]
     if shape or roles:
         tables = len(shape["tables"]) if shape else 0
-        seen[Rung.INSTALLED] = State.PASS, f"{counted(tables, 'table')} as the files say, {counted(len(roles), 'role')}"
+        seen[Rung.INSTALLED] = (
+            State.PASS,
+            f"{number_of(tables, 'table')} as the files say, {number_of(len(roles), 'role')}",
+        )
     else:
         seen[Rung.INSTALLED] = State.NOT_APPLICABLE, "it says no tables and no roles"
     if rules or routes:
-        seen[Rung.ROUTED] = State.PASS, f"reached by {counted(rules, 'saved rule')} and {counted(routes, 'endpoint')}"
+        seen[Rung.ROUTED] = (
+            State.PASS,
+            f"reached by {number_of(rules, 'saved rule')} and {number_of(routes, 'endpoint')}",
+        )
     away = {
         request.path
         for request in exam.requests
@@ -74,7 +76,7 @@ def _live(exam: Examination, seen: Seen, rules: int, routes: int) -> None:
     if exam.requests:
         seen[Rung.PERMITTED] = (
             State.PASS,
-            f"{len(away)} of {counted(len({each.path for each in exam.requests}), 'address')} turn visitors away",
+            f"{len(away)} of {number_of(len({each.path for each in exam.requests}), 'address')} turn visitors away",
         )
     else:
         seen[Rung.PERMITTED] = State.NOT_APPLICABLE, "no page, screen or endpoint"
@@ -84,7 +86,7 @@ def _live(exam: Examination, seen: Seen, rules: int, routes: int) -> None:
     widgets = [name for name, held in (places.get("widgets") or {}).items() if exam.holds(held["file"])]
     codes = [name for name, held in (places.get("shortcodes") or {}).items() if exam.holds(held["file"])]
     counts = [(len(screens), "screen"), (len(blocks), "block"), (len(widgets), "widget"), (len(codes), "shortcode")]
-    told = ", ".join(counted(count, word) for count, word in counts if count)
+    told = ", ".join(number_of(count, word) for count, word in counts if count)
     if told:
         seen[Rung.PLACED] = State.PASS, told
     else:
@@ -92,6 +94,6 @@ def _live(exam: Examination, seen: Seen, rules: int, routes: int) -> None:
     good = [request.path for request in exam.requests if request.answer.status == 200]
     if good:
         paths = list(dict.fromkeys(good))
-        seen[Rung.SERVED] = State.PASS, f"{counted(len(paths), 'address')} answered whole, e.g. {paths[0]}"
+        seen[Rung.SERVED] = State.PASS, f"{number_of(len(paths), 'address')} answered whole, e.g. {paths[0]}"
     elif not exam.requests:
         seen[Rung.SERVED] = State.NOT_APPLICABLE, "no address that could be asked for"

@@ -14,6 +14,8 @@ from ...reading.code import class_named, spelled
 from ..examination import Examination
 
 _WRITING = {"post": "POST", "put": "PUT", "patch": "PATCH", "delete": "DELETE"}
+#  parts of the names of Django REST framework's classes that answer a method by themselves (3.15)
+_GENERIC = {"Create": "post", "Update": "put", "Destroy": "delete"}
 
 
 def groups_of(exam: Examination) -> tuple[Path, int, dict[str, dict[str, Any]]]:
@@ -126,10 +128,13 @@ def open_endpoints(exam: Examination) -> Iterator[Finding]:
                 staff = staff or statement.targets[0].id == "staff_only"
                 if statement.targets[0].id == "needs" and isinstance(statement.value, ast.Dict):
                     needs = {key.value for key in statement.value.keys if isinstance(key, ast.Constant)}  # type: ignore[misc]
-        for statement in node.body:
-            method = _WRITING.get(statement.name) if isinstance(statement, ast.FunctionDef) else None
+        written = [(one.name, one.lineno) for one in node.body if isinstance(one, ast.FunctionDef)]
+        generic = " ".join(spelled(base) for base in node.bases)
+        written += [(method, node.lineno) for sign, method in _GENERIC.items() if sign in generic]
+        for name, line in written:
+            method = _WRITING.get(name)
             if method and method not in needs and not staff:
-                yield exam.find("permitted.endpoint-open", source.path, statement.lineno, view=node.name, method=method)
+                yield exam.find("permitted.endpoint-open", source.path, line, view=node.name, method=method)
 
 
 def _line_of(path: Path, text: str) -> int:

@@ -7,7 +7,7 @@ import json
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
-from ......core.names import NameFamily, name_family, words_of
+from ......core.names import NameFamily, at_beginning, name_family, words_of
 from ......core.parts.pagetypes import PageType
 from ..code import spelled
 from .records import RecordReading
@@ -38,7 +38,7 @@ class PageTypeReading(RecordReading):
                 self.places["page_type", name.snake] = (path, node.lineno)
                 if self.names_only:
                     continue
-                title = meta_text(node, "verbose_name")
+                title = at_beginning(meta_text(node, "verbose_name"))
                 if title and words_of(title)[0] == name.words:
                     name = NameFamily(title, name.words)
                 fields = tuple(field for field in self.fields(path, node) if field is not None)

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 
 from ......core.errors import SproutError
 from ......core.fields import PIECES, Choice, Field, parse_field, spell_field
-from ......core.names import NameFamily, name_family, words_of
+from ......core.names import NameFamily, at_beginning, name_family, words_of
 from ......core.parts.records import Record
 from ......core.parts.rights import Permission
 from ...facts import django
@@ -101,11 +101,11 @@ class RecordReading(PartReading):
         order = tuple(
             one for one in meta_texts(node, "ordering") if one.lstrip("-") in {field.name for field in fields}
         )
-        title = meta_text(node, "verbose_name")
+        title = at_beginning(meta_text(node, "verbose_name"))
         family = name_family(node.name, what="record")
         if title and words_of(title)[0] == family.words:
             family = NameFamily(title, family.words)
-        plural = meta_text(node, "verbose_name_plural")
+        plural = at_beginning(meta_text(node, "verbose_name_plural"))
         docstring = ast.get_docstring(node) or ""
         shown = _shown_as(node, fields)
         record = Record(family, tuple(fields), docstring.split("\n")[0], order, "", "")
@@ -215,8 +215,8 @@ class RecordReading(PartReading):
     def label(self, kind: str, call: ast.Call, said: dict[str, ast.expr]) -> str:
         """Return the label that a field says; empty for none."""
         if kind not in _RELATIONS and call.args:
-            return text_of(call.args[0])
-        return text_of(said.get("verbose_name"))
+            return at_beginning(text_of(call.args[0]))
+        return at_beginning(text_of(said.get("verbose_name")))
 
     def target(self, call: ast.Call, said: dict[str, ast.expr]) -> str:
         """Return the record that a relation leads to."""
