@@ -13,9 +13,10 @@ from ....core.errors import Refused, WrongUse
 from ....core.nearest import did_you_mean
 from ....core.parts.placing import Placement, block_of
 from ....edits.source import SourceText
+from ...python.layouts import BLOCK_NAMES
 from .facts import django
 from .reading.code import class_named, function_named, template_names
-from .reading.layouts import BLOCK_NAMES, site_layout, template_folders
+from .reading.layouts import site_layout, template_folders
 from .reading.modules import ModuleFiles
 from .reading.tags import tags_in
 from .view import HostView

@@ -19,6 +19,7 @@ from ....running.interpreter import Search, find_interpreter
 from ...contract.exchange import Edit, StartUp
 from ...python.formatting import formatted, tidied
 from ...python.interpreter import PythonFacts
+from ...python.layouts import LAYOUT_NAMES, SiteLayout, layout_in
 from ...python.naming import check_inner_names, check_python_name
 from ...shared.base import BaseHost
 from ...shared.making import free_folder, making
@@ -166,8 +167,7 @@ class FlaskHost(BaseHost):
         from .composing.module import values_of
 
         check_inner_names(self.data, brief)
-        layout = next(iter(sorted(self.root.glob("*/templates/base.html"))), None)
-        text = layout.read_text("utf-8", "replace") if layout is not None else ""
+        layout = self._layout()
         entry, mapper = self.entry, self.mapper_of(self.label(brief.name))
         made_in = dotted_of(self.root, entry.file) if entry is not None else "wsgi"
         imports = [f"from {made_in} import {entry.imported_as if entry is not None else 'app'}"]
@@ -176,10 +176,14 @@ class FlaskHost(BaseHost):
             **values_of(
                 self.data,
                 brief,
-                "base.html" if "block content" in text else "",
+                layout.template,
                 mapper.names if mapper is not None else None,
             ),
-            "site_title": "block title" in text,
+            "site_block": layout.block,
+            "site_title": layout.title,
+            "site_title_stays": layout.title_stays,
+            "site_head": layout.head,
+            "site_scripts": layout.scripts,
             "application": self.said_application,
             "application_module": made_in,
             "site_imports": [{"line": line} for line in sorted(imports)],
@@ -187,6 +191,14 @@ class FlaskHost(BaseHost):
             "application_import": entry.imported_as if entry is not None else "app",
             "application_factory": entry is not None and entry.gives_factory,
         }
+
+    def _layout(self) -> SiteLayout:
+        """Return the site's own layout: that of the application first, then those of its packages."""
+        folders = [self.entry.builder.parent / "templates"] if self.entry is not None else []
+        folders += [self.root / "templates", *sorted(self.root.glob("*/templates"))]
+        files = (folder / name for folder in folders for name in LAYOUT_NAMES)
+        found = (layout_in(one.name, one.read_text("utf-8", "replace")) for one in files if one.is_file())
+        return next((layout for layout in found if layout is not None), SiteLayout())
 
     def mapper_of(self, label: str) -> Mapper | None:
         """Return what keeps the records of a module; None for rows of a SQLite file, which one made so goes on with."""

@@ -9,7 +9,7 @@ from .....core.brief import Brief
 from .....core.parts.pages import needed_right
 from .....core.parts.rights import same_name
 from ....contract.kitdata import KitData
-from ..reading.layouts import SiteLayout
+from ....python.layouts import SiteLayout
 
 Values = dict[str, Any]
 VERBS = {"read": "view", "create": "add", "change": "change", "delete": "delete"}

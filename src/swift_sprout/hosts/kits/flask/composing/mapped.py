@@ -96,6 +96,7 @@ def mapped_values(data: KitData, brief: Brief, record: Record, mapper: MapperNam
     ]
     title = record.title_field
     shown = f"self.{title.name}" if _is_text(data, title) else f"str(self.{title.name})"
+    shown = f"self.{title.name}_label" if title.choices else shown
     keys = [("desc()" if key.startswith("-") else "", key.lstrip("-")) for key in record.order_by]
     order = [f"{record.name.camel}.{name}" + (f".{way}" if way else "") for way, name in keys]
     query = f"{mapper.name}.select({record.name.camel}).order_by({', '.join(order or [f'{record.name.camel}.id'])})"

@@ -91,6 +91,11 @@ def values_of(data: KitData, brief: Brief, site_layout: str, mapper: MapperNames
         "endpoints": endpoints,
         "site_layout": site_layout,
         "layout_name": f"{label}/layout.html",
+        "tested_rows": [
+            {**page, "called": page["rules"][0]["rule"]}
+            for page in pages
+            if page["has_list"] and page["shown_sample"] and "<" not in page["rules"][0]["rule"]
+        ],
         "tested": [
             {
                 "view": page["list_view"] if page["has_list"] else page["view"],
@@ -172,6 +177,8 @@ def record_values(data: KitData, brief: Brief, record: Record, mapper: MapperNam
         "columns": [{"column": column} for column in columns],
         "fields": shown,
         "shown": shown[:SHOWN],
+        "shown_sample": _shown_sample(record),
+        "column_count": str(min(len(shown), SHOWN)),
         "chooses": mapper is None and any(field.choices for field in record.fields),
         "labels": [
             {
@@ -188,6 +195,16 @@ def record_values(data: KitData, brief: Brief, record: Record, mapper: MapperNam
         "sample": _as_arguments({**sample, **{field.name: "1" for field in needed}}),
         **(mapped_values(data, brief, record, mapper) if mapper is not None else {}),
     }
+
+
+def _shown_sample(record: Record) -> str:
+    """Return what a list shows of the tests' sample of a record; empty where that is not a text."""
+    field = record.title_field
+    if field not in record.fields[:SHOWN]:
+        return ""
+    if field.choices:
+        return _in_html(field.choices[0].label)
+    return "Sample" if field.type in ("text", "long text") else ""
 
 
 def _as_arguments(values: dict[str, str]) -> str:

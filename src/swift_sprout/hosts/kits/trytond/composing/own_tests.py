@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from .....core.brief import Brief
 from ....shared.rendering import python_text
 from .shared import MODES, Values, lines, rights_of
@@ -42,7 +44,8 @@ def _modes(held: frozenset[tuple[str, str]], title: str) -> str:
 def _pages(brief: Brief, values: Values) -> list[Values]:
     found = []
     if values["front_page"]:
-        found.append({"page_test": "front_page", "page_route": "front_page", "page_values": "", "page_open": True})
+        front = {"page_test": "front_page", "page_route": "front_page", "page_values": "", "page_open": True}
+        found.append({**front, "page_heading": _heading(brief.name.title)})
     for page, said in zip(values["pages"], brief.pages, strict=True):
         if said.parameters and not page["is_plain"]:
             continue
@@ -57,9 +60,14 @@ def _pages(brief: Brief, values: Values) -> list[Values]:
                 "page_route": route,
                 "page_values": given,
                 "page_open": said.access == "anyone",
+                "page_heading": _heading(said.title),
             }
         )
     return found
+
+
+def _heading(title: str) -> str:
+    return f"<h1>{escape(title, quote=False)}</h1>"
 
 
 _EXAMPLES = {"text": '"sample"', "slug": '"sample"', "integer": "1", "uuid": '"00000000-0000-4000-8000-000000000000"'}
