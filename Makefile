@@ -6,7 +6,7 @@ TOOL := .venv
 INSTALL := $(TOOL)/bin/python -m trials.recipes
 SHOWN_FOLDER ?=
 
-.PHONY: demo test quick lint lock release bench faults field crash fuzz survey-real shots clean hosts
+.PHONY: demo test quick lint lock release bench faults field accessibility crash fuzz survey-real shots clean hosts
 
 demo: $(TOOL)/ready
 	runtime=$$($(INSTALL) $(HOST)) && $(TOOL)/bin/swift-sprout demo $(SHOWN_FOLDER) --kit $(HOST) --runtime "$$runtime"
@@ -38,6 +38,10 @@ faults: hosts
 #  hosts in styles that no generator writes, each ill and healthy in many ways
 field: hosts
 	$(TOOL)/bin/python -m trials.field
+
+#  what an accessibility checker finds on generated pages in a real browser; needs node, npm and Chromium
+accessibility: hosts
+	$(TOOL)/bin/python -m tools.accessibility
 
 crash: hosts
 	$(TOOL)/bin/python -m benchmarks.crash

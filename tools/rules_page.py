@@ -31,7 +31,8 @@ def page(data: KitData) -> str:
         lines += ["", f"## {rung}", "", data.facts.rungs[rung] + ".", ""]
         for rule in rules:
             marks = [str(rule.severity)] + ([_mends_itself(rule)] if rule.mendable else [])
-            lines.append(f"- **{rule.code}** ({', '.join(marks)}): {rule.cause}.")
+            anchor = f'<a id="{rule.code}"></a>'
+            lines.append(f"- {anchor}**{rule.code}** ({', '.join(marks)}): {rule.cause}.")
             lines.append(f"  Effect: {rule.effect}. Remedy: {rule.mend}.")
     return "\n".join(lines) + "\n"
 

@@ -21,7 +21,7 @@ from swift_sprout.hosts.kits.django.composing.module import generate
 from swift_sprout.hosts.kits.django.composing.shared import Site
 from swift_sprout.hosts.kits.django.facts import django
 from swift_sprout.hosts.kits.django.kit import KIT
-from swift_sprout.hosts.kits.django.reading.layouts import SiteLayout
+from swift_sprout.hosts.python.layouts import SiteLayout
 from swift_sprout.hosts.shared.generating import templates_of
 
 from ..support import BRIEFS

@@ -4,9 +4,11 @@ import io
 import json
 import os
 import unittest
+from pathlib import Path
 from unittest import mock
 from xml.etree import ElementTree
 
+from swift_sprout.core.errors import Refused
 from swift_sprout.core.findings import Finding, Severity
 from swift_sprout.core.ladder import Rung, State, build_ladder
 from swift_sprout.core.refresh import refreshes
@@ -16,6 +18,7 @@ from swift_sprout.hosts.kits.django.kit import KIT
 from swift_sprout.reports.documents import check as check_document
 from swift_sprout.reports.junit import junit
 from swift_sprout.reports.page import page
+from swift_sprout.reports.rulepages import RulePages
 from swift_sprout.reports.sarif import sarif
 from swift_sprout.reports.terminal import Terminal
 from swift_sprout.reports.text.check import check as check_text
@@ -66,13 +69,33 @@ class Junit(unittest.TestCase):
 class Sarif(unittest.TestCase):
     def test_places_levels_and_rules(self):
         note = finding("placed.block-nowhere", severity=Severity.NOTE, rung=Rung.PLACED, file="", line=0)
-        run = json.loads(sarif(result(finding(), note), KIT.data.rules))["runs"][0]
+        pages = RulePages(lambda code: "django", "https://handbook.example/{kit}/{rule}")
+        run = json.loads(sarif(result(finding(), note), KIT.data.rules, pages))["runs"][0]
         first, second = run["results"]
         self.assertEqual(first["locations"][0]["physicalLocation"]["artifactLocation"]["uri"], "quay/sett%20ings.py")
         self.assertEqual(first["locations"][0]["physicalLocation"]["region"], {"startLine": 3})
         self.assertEqual((second["level"], "locations" in second), ("note", False))
         rules = run["tool"]["driver"]["rules"]
         self.assertEqual(rules[first["ruleIndex"]]["id"], "registered.not-listed")
+        self.assertEqual(rules[first["ruleIndex"]]["helpUri"], "https://handbook.example/django/registered.not-listed")
+        bare = json.loads(sarif(result(finding()), KIT.data.rules, RulePages(lambda code: "django")))["runs"][0]
+        self.assertNotIn("helpUri", bare["tool"]["driver"]["rules"][0])
+
+    def test_a_page_of_a_rule_is_where_the_project_says_else_beside_the_program(self):
+        pages = RulePages(lambda code: "django")
+        self.assertEqual(pages.published("found.absent"), "")
+        page, _, anchor = pages.here("found.absent").removeprefix("file://").partition("#")
+        self.assertIn(f'<a id="{anchor}"></a>', Path(page).read_text("utf-8"))
+        for wrong in ("javascript:{rule}", "https://handbook.example/"):
+            with self.assertRaises(Refused):
+                RulePages(lambda code: "django", wrong)
+        written = io.StringIO()
+        shown = Terminal(written, colour=True)
+        foreign = "\x1b]8;;https://elsewhere.example/\x1b\\"
+        shown.line(shown.link("found.absent", "https://handbook.example/found.absent") + foreign)
+        made = "\x1b]8;;https://handbook.example/found.absent\x1b\\found.absent\x1b]8;;\x1b\\"
+        self.assertEqual(written.getvalue(), made + foreign.replace("\x1b", "\\x1b") + "\n")
+        self.assertEqual(Terminal(io.StringIO(), colour=False).link("a", "https://handbook.example/a"), "a")
 
 
 class Page(unittest.TestCase):

@@ -1,0 +1,1 @@
+"""What an accessibility checker finds on the pages of generated modules."""

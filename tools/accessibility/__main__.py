@@ -1,4 +1,4 @@
-"""Asks an accessibility checker what it finds on the pages of generated modules: ``python -m tools.accessibility [KIT …]``.
+"""Asks an accessibility checker about the pages of generated modules: ``python -m tools.accessibility [KIT …]``.
 
 A module with a list, one record's page, a form, a plain page, and a menu and a block where the host has them, is made
 on the demo host of each kit, served, and opened in a real browser. Needs node, npm and Chromium. Ends with 1 where
@@ -17,7 +17,6 @@ from pathlib import Path
 
 from trials.hosts import built_demo, copy_host
 from trials.places import PROGRAM, RUNTIMES
-from trials.recipes import HOSTS
 
 HERE = Path(__file__).parent
 KITS = ("django", "flask", "wagtail", "wordpress")
@@ -27,7 +26,7 @@ name = "Buoy yard"
 
 [[record]]
 name = "Buoy"
-fields = ["name: text(20)", "light: choice(red, green), default red", "laid: date, optional", "note: long text, optional"]
+fields = ["name: text(20)", "light: choice(red, green), default red", "laid: date, optional", "note: long text"]
 """
 PAGES = """
 [[page]]

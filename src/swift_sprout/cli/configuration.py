@@ -25,6 +25,7 @@ DEFAULTS: Mapping[str, str] = {
     "leave_out": "",
     "off": "",
     "known": "",
+    "rule_pages": "those that came with the program",
 }
 LISTS = ("leave_out", "off")
 #  other variables of ours
@@ -106,6 +107,8 @@ def apply(options: argparse.Namespace) -> None:
             options.time_limit = _seconds(one)
         elif one.key == "host" and not Path(one.value).expanduser().exists():
             raise WrongUse("path-absent", f"{one.source}: host is {one.value}, which does not exist.", "Fix it there.")
+        elif one.key == "rule_pages":
+            options.rule_pages = one.value
         elif one.key in ("host", "kit", "settings", "runtime"):
             setattr(options, one.key, one.value)
             options.runtime_of_project = one.key == "runtime" and not one.source.startswith(PREFIX)

@@ -46,6 +46,7 @@ class ProjectSettings(NamedTuple):
     leave_out -- folders of the host whose modules are neither checked nor surveyed
     off       -- modules that are off on purpose
     known     -- a check that was written with ``--output FILE.json``: its findings are known
+    rule_pages -- the address of a page that explains a rule, with ``{kit}`` and ``{rule}`` in it
     """
 
     host: str = ""
@@ -58,6 +59,7 @@ class ProjectSettings(NamedTuple):
     accept: tuple[Acceptance, ...] = ()
     off: tuple[str, ...] = ()
     known: str = ""
+    rule_pages: str = ""
 
 
 class Project(NamedTuple):

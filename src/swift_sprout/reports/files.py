@@ -18,19 +18,21 @@ if TYPE_CHECKING:
 
     from ..core.findings import Rule
     from ..core.results import CheckResult
+    from .rulepages import RulePages
 
 FORMS = {".json": "JSON", ".xml": "JUnit XML", ".sarif": "SARIF 2.1.0", ".html": "one HTML page", ".txt": "text"}
 
 
-def write_check(path: Path, results: Sequence[CheckResult], rules: Iterable[Rule]) -> None:
+def write_check(path: Path, results: Sequence[CheckResult], rules: Iterable[Rule], pages: RulePages) -> None:
     """Write a check to a file, all or nothing; raises WrongUse for an unknown ending and Refused where it cannot.
 
+    pages   -- where the rules' pages lie
     results -- of one host; of several for the form that can hold them, the page
 
     A file that is there is replaced only when it is such a report: it was made by this function before.
     """
     check_ending(path)
-    content = _content(path.suffix, results, rules)
+    content = _content(path.suffix, results, rules, pages)
     if path.exists() and not _is_report(path):
         raise Refused("output-taken", f"--output {path}: the file is there and is no report.", "Name another file.")
     part = path.with_name(f".{path.name}.{os.getpid()}")
@@ -51,7 +53,7 @@ def check_ending(path: Path) -> None:
         )
 
 
-def _content(ending: str, results: Sequence[CheckResult], rules: Iterable[Rule]) -> str:
+def _content(ending: str, results: Sequence[CheckResult], rules: Iterable[Rule], pages: RulePages) -> str:
     result = results[0]
     if ending == ".json":
         return dump(check(result)) + "\n"
@@ -60,7 +62,7 @@ def _content(ending: str, results: Sequence[CheckResult], rules: Iterable[Rule])
 
         return junit(result)
     if ending == ".sarif":
-        return sarif(result, rules)
+        return sarif(result, rules, pages)
     if ending == ".html":
         from .page import page
 

@@ -15,12 +15,13 @@ if TYPE_CHECKING:
 
     from ..core.findings import Finding, Rule
     from ..core.results import CheckResult
+    from .rulepages import RulePages
 
 _LEVELS = {"error": "error", "warning": "warning", "note": "note"}
 
 
-def sarif(result: CheckResult, rules: Iterable[Rule]) -> str:
-    """Return the document; ``rules`` are the kit's, of which those that were met are described."""
+def sarif(result: CheckResult, rules: Iterable[Rule], pages: RulePages) -> str:
+    """Return the document; ``rules`` are the kit's, of which those that were met are described, with their pages."""
     findings = list(dict.fromkeys(result.findings))
     accepted = list(dict.fromkeys(one for setup in result.setups for one in setup.accepted))
     met = {finding.code for finding in [*findings, *(one.finding for one in accepted)]}
@@ -35,7 +36,7 @@ def sarif(result: CheckResult, rules: Iterable[Rule]) -> str:
                     "driver": {
                         "name": "swift-sprout",
                         "version": __version__,
-                        "rules": [_rule(rule) for rule in described],
+                        "rules": [_rule(rule, pages.published(rule.code)) for rule in described],
                     }
                 },
                 "columnKind": "unicodeCodePoints",
@@ -55,14 +56,15 @@ def sarif(result: CheckResult, rules: Iterable[Rule]) -> str:
     return plain_json(json.dumps(document, indent=2, ensure_ascii=False)) + "\n"
 
 
-def _rule(rule: Rule) -> dict[str, Any]:
-    return {
+def _rule(rule: Rule, page: str) -> dict[str, Any]:
+    described: dict[str, Any] = {
         "id": rule.code,
         "shortDescription": {"text": rule.cause},
         "fullDescription": {"text": rule.effect},
-        "help": {"text": rule.mend},
+        "help": {"text": rule.mend, "markdown": f"{rule.effect}.\n\n**Remedy:** {rule.mend}."},
         "defaultConfiguration": {"level": _LEVELS[rule.severity]},
     }
+    return described | {"helpUri": page} if page else described
 
 
 def _result(finding: Finding, index: dict[str, int], below: str) -> dict[str, Any]:

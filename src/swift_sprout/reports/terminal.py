@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import re
 import sys
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Container, Iterable, Sequence
 from typing import TextIO
 
 from ..core.masking import masked
@@ -22,7 +22,8 @@ _STYLES = {
     "remove": "31",
     "head": "36",
 }
-_STYLED = rf"(\x1b\[(?:0|{'|'.join(_STYLES.values())})m)"
+#  styles, and the beginning and end of a link (OSC 8)
+_STYLED = rf"(\x1b\[(?:0|{'|'.join(_STYLES.values())})m|\x1b\]8;;[!-~]*\x1b\\)"
 _PLAIN_SIGNS = str.maketrans(
     {"✓": "+", "✗": "X", "·": ".", "–": "-", "○": "o", "→": ">", "│": "|", "├": "|", "└": "`", "─": "-", "…": "."}
 )
@@ -54,15 +55,24 @@ class Terminal:
         encoding = (getattr(self.stream, "encoding", None) or "ascii").lower().replace("-", "")
         self._signs = encoding.startswith("utf") if signs is None else signs
         self.width = min(screen_width(), 120)
+        self._links = {_link("")}  # those that were made here: what a host says may hold others
 
     def style(self, text: str, name: str) -> str:
         """Return a text in a style, or as it is where there is no colour."""
         return f"\x1b[{_STYLES[name]}m{text}\x1b[0m" if self.colour and text else text
 
+    def link(self, text: str, address: str) -> str:
+        """Return a text that leads to an address where the terminal can, or as it is."""
+        can = self.colour and address.isascii() and address.isprintable() and os.environ.get("TERM") != "linux"
+        if not can or not address:
+            return text
+        self._links.add(_link(address))
+        return f"{_link(address)}{text}{_link('')}"
+
     def line(self, text: str = "") -> None:
         """Write one line."""
         if not text.isprintable():
-            text = harmless(text, self.colour)
+            text = harmless(text, self.colour, self._links)
         text = masked(text)
         if not self._signs:
             text = text.translate(_PLAIN_SIGNS).encode("ascii", "replace").decode("ascii")
@@ -121,13 +131,20 @@ class Terminal:
         self.lines(lines)
 
 
-def harmless(text: str, styled: bool = False) -> str:
+def _link(address: str) -> str:
+    return f"\x1b]8;;{address}\x1b\\"
+
+
+def harmless(text: str, styled: bool = False, links: Container[str] = ()) -> str:
     """Return a text in which signs that steer a terminal, or turn the direction of reading, are spelled out.
 
-    styled -- whether the sequences that ``style`` makes stay
+    styled -- whether the sequences that ``style`` makes stay; links -- the links that stay
     """
     pieces = re.split(_STYLED, text) if styled else [text]
-    return "".join(piece if number % 2 else spelled_out(piece) for number, piece in enumerate(pieces))
+    return "".join(
+        piece if number % 2 and (not piece.startswith("\x1b]") or piece in links) else spelled_out(piece)
+        for number, piece in enumerate(pieces)
+    )
 
 
 def screen_width() -> int:

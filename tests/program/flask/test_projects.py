@@ -63,6 +63,38 @@ def create_app(test_config=None):
     return app
 """,
 }
+LAYOUT = """<!doctype html>
+<html lang="en">
+<head>
+<title>{% block title %}The quay{% endblock %}</title>
+{#- {% block head %}{% endblock %} #}
+{%- block styles %}<link rel="stylesheet" href="/static/site.css">{% endblock %}
+</head>
+<body>
+<main>{%- block main -%}{%- endblock -%}</main>
+{% block scripts %}<script src="/static/site.js"></script>{% endblock %}
+</body>
+</html>
+"""
+BUOYS = """[module]
+name = "Buoy yard"
+
+[[record]]
+name = "Buoy"
+fields = ['light: choice(red = "Red {{ lamp }}", green), default red', 'name: text(20)']
+order_by = ["-light"]
+
+[[page]]
+path = "/buoys"
+title = "Buoys & lamps"
+shows = "Buoy"
+
+[[asset]]
+file = "yard.css"
+
+[[asset]]
+file = "yard.js"
+"""
 NO_FACTORY = {
     "src/quay/__init__.py": "",
     "src/quay/web.py": """from flask import Flask
@@ -159,6 +191,23 @@ class OnProjects(Case):
     def test_an_application_of_one_file(self):
         self.write_all(ONE_FILE)
         self.assert_registered_and_taken_out(record=True)
+
+    def test_pages_stand_in_the_layout_of_the_site_and_show_labels(self):
+        self.write_all({**ONE_FILE, "templates/layout.html": LAYOUT})
+        self.assert_ok(self.sprout("new", "--brief", str(self.write("buoys.toml", BUOYS))))
+        self.assert_ok(self.sprout("enable", "buoy_yard"))
+        self.assert_ok(self.sprout("check", "buoy_yard"))
+        code = (
+            "from app import app; from buoy_yard import records\n"
+            "with app.app_context(): records.keep('buoy_yard_buoy', light='red', name='North')\n"
+            "print(app.test_client().get('/buoys').get_data(as_text=True))"
+        )
+        ran = subprocess.run([RUNTIMES["flask"], "-c", code], cwd=self.root, capture_output=True, text=True, timeout=60)
+        page = " ".join(ran.stdout.split())
+        self.assertIn("<title>Buoys &amp; lamps – The quay</title>", page, ran.stderr)
+        self.assertRegex(page, r"site\.css\"> <link [^>]*yard\.css\"> </head>")
+        self.assertRegex(page, r"<main> ?<div data-module=\"buoy_yard\">.*>Red \{\{ lamp \}\}</a>.*North.*</main>")
+        self.assertRegex(page, r"site\.js\"></script> <script [^>]*yard\.js")
 
     def test_a_factory_of_several_returns_and_no_blueprint_yet(self):
         self.write_all(PACKAGE)

@@ -12,8 +12,10 @@ from ...actions.checking import check
 from ...actions.hosting import HostChoice, OpenHost, open_host
 from ...actions.watching import changes_of
 from ...core.errors import WrongUse
+from ...hosts.registry import kits
 from ...reports import documents
 from ...reports.files import check_ending, write_check
+from ...reports.rulepages import RulePages
 from ...running.activity import doing
 from ...running.confinement import is_confined, run_confined
 from .. import options as shared
@@ -99,7 +101,7 @@ def run(options: argparse.Namespace) -> int:
         results.append(check(other, options.modules, options.static))
     for one in results:
         _show(one, options)
-    _write(outputs, results, opened)
+    _write(outputs, results, opened, options)
     return max(output.check_status(one) for one in results)
 
 
@@ -152,12 +154,21 @@ def _show(result: CheckResult, options: argparse.Namespace) -> None:
         from ...reports.text import check as check_text
 
         evidence = options.verbose or (len(options.modules) == 1 and not options.short)
-        check_text.check(output.terminal(options), result, evidence)
+        check_text.check(output.terminal(options), result, evidence, _pages(result.kit, options))
 
 
-def _write(outputs: list[Path], results: list[CheckResult], opened: OpenHost) -> None:
+def _pages(kit: str, options: argparse.Namespace) -> RulePages:
+    data = kits()[kit].data
+    base = data.base
+    below = {rule.code for rule in base.rules} if base is not None else set()
+    return RulePages(
+        lambda code: base.id if base is not None and code in below else kit, getattr(options, "rule_pages", "")
+    )
+
+
+def _write(outputs: list[Path], results: list[CheckResult], opened: OpenHost, options: argparse.Namespace) -> None:
     for path in outputs:
-        write_check(path, results, opened.kit.data.rules)
+        write_check(path, results, opened.kit.data.rules, _pages(opened.kit.data.id, options))
 
 
 def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) -> int:
@@ -192,7 +203,7 @@ def _mend(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) ->
         return output.check_status(mended.before)
     result = mended.after or mended.before
     _show(result, options)
-    _write(outputs, [result], opened)
+    _write(outputs, [result], opened, options)
     return output.check_status(result)
 
 
@@ -203,6 +214,6 @@ def _watch(opened: OpenHost, options: argparse.Namespace, outputs: list[Path]) -
             print(f"\n{path} was saved")
         result = check(fresh, options.modules, static=True)
         _show(result, options)
-        _write(outputs, [result], fresh)
+        _write(outputs, [result], fresh, options)
         sys.stdout.flush()
     return 0

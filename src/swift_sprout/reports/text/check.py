@@ -6,6 +6,7 @@ from ...core.findings import Finding, Severity, consequences, counted
 from ...core.ladder import RUNGS, Rung, State
 from ...core.plurals import number_of
 from ...core.results import CheckResult, ModuleCheck, SetupCheck
+from ..rulepages import RulePages
 from ..terminal import Terminal
 from ..widths import width
 
@@ -16,7 +17,7 @@ _STATE_STYLE = {State.PASS: "good", State.FAIL: "bad", State.BLOCKED: "dim", Sta
 _SEVERITY_STYLE = {Severity.ERROR: "bad", Severity.WARNING: "warn", Severity.NOTE: "dim"}
 
 
-def check(out: Terminal, result: CheckResult, evidence: bool) -> None:
+def check(out: Terminal, result: CheckResult, evidence: bool, pages: RulePages | None = None) -> None:
     """Write ladders and findings; ``evidence`` writes every rung on a line of its own with what was seen.
 
     Several set-ups are shown side by side, so that "well in the sandbox, off in the real site" is one glance.
@@ -29,7 +30,7 @@ def check(out: Terminal, result: CheckResult, evidence: bool) -> None:
         if not several and not evidence:
             _rows(out, result.setups)
         if not several:
-            _findings(out, setup)
+            _findings(out, setup, pages)
     if several:
         _rows(out, result.setups)
         said: list[list[Finding]] = []
@@ -40,7 +41,7 @@ def check(out: Terminal, result: CheckResult, evidence: bool) -> None:
                 out.line()
             elif found:
                 out.line(out.style(f"Findings in the {setup.setup} set-up", "strong"))
-                _findings(out, setup)
+                _findings(out, setup, pages)
             said.append(found)
     for setup in result.setups if evidence else ():
         for one in setup.accepted:
@@ -136,12 +137,12 @@ def _result(module: ModuleCheck, setup: SetupCheck, room: int) -> str:
     return "not asked" if setup.failure else "no problems found"
 
 
-def _findings(out: Terminal, setup: SetupCheck) -> None:
+def _findings(out: Terminal, setup: SetupCheck, pages: RulePages | None) -> None:
     told = [*setup.host_findings, *(one for module in setup.modules for one in module.findings)]
     followed = [finding for finding in told if finding.follows_from]
     for finding in told:
         if not finding.follows_from:
-            _finding(out, finding)
+            _finding(out, finding, pages)
             for consequence in consequences(finding, finding.about, followed):
                 said = not consequence.place or consequence.file in consequence.cause
                 place = "" if said else f" ({consequence.place})"
@@ -150,14 +151,15 @@ def _findings(out: Terminal, setup: SetupCheck) -> None:
         out.line()
 
 
-def _finding(out: Terminal, finding: Finding) -> None:
+def _finding(out: Terminal, finding: Finding, pages: RulePages | None) -> None:
     head = f"{finding.severity}: {finding.about}: "
     out.wrapped(finding.cause, "    ", out.style(head, _SEVERITY_STYLE[finding.severity]))
     if finding.place:
         out.line(f"    where   {out.style(finding.place, 'strong')}")
     out.wrapped(finding.effect, " " * 12, "    effect  ")
     out.wrapped(finding.mend, " " * 12, "    remedy  ")
-    out.line(out.style(f"    rule    {finding.code}", "dim"))
+    code = out.link(finding.code, pages.here(finding.code)) if pages is not None else finding.code
+    out.line(out.style(f"    rule    {code}", "dim"))
 
 
 def summary(result: CheckResult) -> str:
