@@ -65,7 +65,7 @@ class Hints:
         return f"{before}{program()} {found['name']}{words}{options}{self.spelled(after)}"
 
     def _options(self, name: str, words: str) -> str:
-        if not self._given:
+        if not self._given or "--help" in words:
             return ""
         from .parser import parser_of
 

@@ -76,7 +76,7 @@ def main(argv: Sequence[str]) -> int:
         from .parser import parser_of
 
         command, parser = parser_of(name, COMMANDS[name])
-        options = parser.parse_args(words)
+        options = parser.parse_intermixed_args(words)  # options may stand between the names of modules
         options.words_given = words
         if name not in WITHOUT_HOST:
             from .configuration import apply

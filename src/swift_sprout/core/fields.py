@@ -318,17 +318,33 @@ def _checked_default(field: Field, text: str) -> str:
     raise WrongUse(
         "field-default",
         f"The field {field.name!r} of type {field.type} cannot have the default {text!r}.",
-        _DEFAULT_HELP.get(field.type, "Give a value that fits the type, or leave the default out."),
+        value_remedy(field) + (f" Or {_MOMENTS[field.type]}." if field.type in _MOMENTS else ""),
     )
 
 
-_DEFAULT_HELP = {
-    "yes/no": "Say yes or no.",
-    "date": "Say today, or a day as 2026-11-23.",
-    "time": "Say a time as 06:30.",
-    "datetime": "Say now, or a moment as 2026-11-23 06:30.",
-    "choice": "Name one of its choices.",
+_REMEDIES = {
+    "yes/no": "Write yes or no.",
+    "integer": "Write a whole number.",
+    "number": "Write a number such as 1.5.",
+    "date": "Write a day such as 2026-11-23.",
+    "time": "Write a time such as 06:30.",
+    "datetime": "Write a moment such as 2026-11-23 06:30.",
+    "email": "Write an address such as clerk@example.org.",
+    "link": "Write an address such as https://example.org/.",
 }
+#  what fields are filled with when they are made
+_MOMENTS = {"date": "today", "datetime": "now"}
+
+
+def value_remedy(field: Field) -> str:
+    """Return what to write as a value of a field."""
+    if field.choices:
+        return f"Write one of: {', '.join(one.value for one in field.choices)}."
+    if field.type == "text":
+        return f"Write at most {field.length} letters."
+    if field.type == "decimal":
+        return f"Write a number of at most {field.digits} digits, {field.places} of them after the point."
+    return _REMEDIES.get(field.type, "Write a value that fits the type.")
 
 
 def fits(field: Field, text: str) -> bool:

@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ..errors import WrongUse
-from ..fields import Field, fits, parse_field, spell_field
-from ..nearest import did_you_mean
+from ..fields import Field, fits, parse_field, spell_field, value_remedy
+from ..nearest import did_you_mean, nearest
 from .commerce import product_kind, products_against
 from .kinds import Contradiction, Kind, no_record
 from .lines import read_line
@@ -136,16 +136,18 @@ def _sample_against(sample: Sample, brief: Brief) -> Iterator[Contradiction]:
     seen: set[str] = set()
     for number, row in enumerate(sample.rows, 1):
         values = dict(row)
-        if by not in values:
+        #  a misspelled name is told once, as what it is
+        meant = {nearest(name, names) for name in values if name not in names}
+        if by not in values and by not in meant:
             yield Contradiction(
-                "rows", f"row {number} of {sample.record} has no {by!r}", f"Say {by}, by which it is known."
+                "rows", f"row {number} of {sample.record} has no {by!r}", f"Add {by}: the row is known by it."
             )
-        elif values[by] in seen:
+        elif by in values and values[by] in seen:
             yield Contradiction("rows", f"two rows of {sample.record} have the {by} {values[by]!r}", "Change one.")
         seen.add(values.get(by, ""))
         for field in record.fields:
             needed = not field.optional and field.default is None and field.type not in ("many", "yes/no")
-            if needed and field.name not in values:
+            if needed and field.name not in values and field.name != by and field.name not in meant:
                 yield Contradiction(
                     "rows", f"row {number} of {sample.record} has no {field.name!r}", "Add a value for it."
                 )
@@ -165,7 +167,9 @@ def _value_against(sample: Sample, number: int, record: Record, name: str, value
             "rows", f"row {number}: sample data cannot hold {name!r}, of type {field.type}", "Leave it out."
         )
     elif not field.is_relation and not fits(field, value):
-        yield Contradiction("rows", f"row {number}: {name} of type {field.type} cannot be {value!r}", "Change it.")
+        yield Contradiction(
+            "rows", f"row {number}: {name} of type {field.type} cannot be {value!r}", value_remedy(field)
+        )
 
 
 def _make_translation(entry: dict[str, Any]) -> Translation:
