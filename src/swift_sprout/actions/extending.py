@@ -229,7 +229,7 @@ def _kept_brief(module: ModuleOnDisk, content: bytes, kind: str, part: Any) -> b
     if contradictions(last):
         raise Refused(
             "refresh-first",
-            f"{module.folder}/{BRIEF_FILE} was changed since its files were made, and the {kind} rests on that.",
+            f"{module.folder}/{BRIEF_FILE} was changed since its files were made, and the {kind} depends on that.",
             f"First run: swift-sprout refresh {module.name}",
         )
     return brief_text(last).encode("utf-8")

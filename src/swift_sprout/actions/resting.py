@@ -68,7 +68,7 @@ class Ground:
         if found:
             raise Refused(
                 "rests-on-absent",
-                f"{brief.name.title} cannot be {doing}: it rests on what is not there; nothing was changed.",
+                f"{brief.name.title} cannot be {doing}: it needs what does not exist here; nothing was changed.",
                 "Fix what is listed in the brief, or make that first.",
                 tuple(found),
             )

@@ -31,8 +31,8 @@ class Named(NamedTuple):
     most: int = 99
 
 
-_NEVER = "it is never true, and nothing is said"
-_NOT_LOADED = "it is not loaded, and nothing is said"
+_NEVER = "it is never true, and nothing is reported"
+_NOT_LOADED = "it is not loaded, and nothing is reported"
 #  the functions that take a name of something that must be there (the host's reference, 6.1)
 NAMED = {
     "defined": Named(0, "constant", "it is never defined: what waits for it is never done"),

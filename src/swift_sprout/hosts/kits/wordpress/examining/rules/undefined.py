@@ -15,8 +15,8 @@ if TYPE_CHECKING:
 
 #  what comes of it where code asks for a member that is not there (the language's reference, 8.2)
 _COMES_OF = {
-    "method": 'the request that comes there ends with "Call to undefined method"',
-    "constant": 'the request that comes there ends with "Undefined constant"',
+    "method": 'the request fails there with "Call to undefined method"',
+    "constant": 'the request fails there with "Undefined constant"',
     "property": "PHP warns there and goes on with null",
 }
 
