@@ -74,7 +74,7 @@ def _patterns(opened: OpenHost) -> tuple[str, ...]:
         raise WrongUse(
             "not-packed",
             f"{opened.kit.data.title} hosts take no archives of modules.",
-            "Ship the module as this language's packages are shipped.",
+            "Ship the module with its project, or as a package of its language.",
         )
     return pack.leave_out
 

@@ -51,6 +51,9 @@ def run(options: argparse.Namespace) -> int:
         total = sum(taken.counts.values())
         verb = "Would take" if options.preview else "Took"
         items = number_of(total, "item")
+        if not total and not taken.changes.changes:
+            out.line(f"{taken.module} has no items in the database; nothing was changed.")
+            return 0
         out.line(f"{verb} {items} of {taken.module} into {out.path(taken.folder)}/:")
         for kind, count in sorted(taken.counts.items()):
             out.line(f"  {count:>5}  {kind}")

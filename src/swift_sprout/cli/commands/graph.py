@@ -89,7 +89,8 @@ def _text(out: Terminal, graph: ModuleGraph) -> None:
         by = graph.needed_by(name)
         state = {True: "", False: "  (off)", None: "  (not asked whether it is on)"}[nodes[name].enabled]
         tail = f"  ← {', '.join(by)}" if by else ""
-        out.line(f"{number:>3}  {out.style(f'{name:<{wide}}', 'strong')}{state}{tail}")
+        shown = f"{name:<{wide}}" if state or tail else name
+        out.line(f"{number:>3}  {out.style(shown, 'strong')}{state}{tail}")
         for need in needs:
             said = []
             if need.needs in missing:

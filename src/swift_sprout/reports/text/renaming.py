@@ -19,7 +19,8 @@ def plan(out: Terminal, found: RenamePlan, ahead: bool, verbose: bool) -> None:
     if found.moves:
         moved = len(found.moves)
         first, target = next(iter(found.moves.items()))
-        out.wrapped(f"{moved} {'file moves' if moved == 1 else 'files move'}: {first} → {target}", "    ", "  ")
+        such = "file moves:" if moved == 1 else "files move, such as"
+        out.wrapped(f"{moved} {such} {first} → {target}", "    ", "  ")
         for path, to in found.moves.items() if verbose else ():
             out.line(f"    {path} → {to}")
     rows = [[one.kind, str(one.times), str(one.files), f"{one.before} → {one.after}"] for one in found.steps()]
