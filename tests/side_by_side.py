@@ -21,7 +21,16 @@ from trials.hosts import SHARED
 HERE = Path(__file__).parent
 AT_ONCE = 2
 #  what takes longest begins first, so that nothing is left alone at the end
-LONGEST = ("test_faults", "test_crash", "test_no_alarm", "wordpress", "test_confined", "test_attack")
+LONGEST = (
+    "test_faults",
+    "test_combinations",
+    "test_field",
+    "test_crash",
+    "test_no_alarm",
+    "wordpress",
+    "test_confined",
+    "test_attack",
+)
 _FAILED = re.compile(r"(?:failures|errors)=(\d+)")
 _SKIPPED = re.compile(r"skipped=(\d+)")
 

@@ -79,7 +79,7 @@ also = ["Move a buoy of {name}"]
     "style": ("asset", '\n[[asset]]\nfile = "{name}.css"\n'),
 }
 EXPECTED = ("placed.block-nowhere", "permitted.nobody")  # nobody placed it, and no group was given it: both are told
-TESTED_BY_TRYTOND = 3  # modules whose own tests are run there: each makes a database, in some twenty seconds
+TESTED_BY_TRYTOND = 2  # modules whose own tests are run there: each makes a database, in some twenty seconds
 DRAWN = 200  # sets that are drawn at random, of which the best is taken
 #  what a host must carry for a part besides the part's own kind
 BESIDE = {"guard": ("permission", "page", "endpoint"), "form": ("permission", "page"), "group": ("permission", "group")}
