@@ -158,8 +158,8 @@ def _show(result: CheckResult, options: argparse.Namespace) -> None:
 
 
 def _pages(kit: str, options: argparse.Namespace) -> RulePages:
-    data = kits()[kit].data
-    base = data.base
+    known = kits().get(kit)  # none for the host that no kit knows
+    base = known.data.base if known is not None else None
     below = {rule.code for rule in base.rules} if base is not None else set()
     return RulePages(
         lambda code: base.id if base is not None and code in below else kit, getattr(options, "rule_pages", "")
