@@ -45,6 +45,7 @@ answer_steps(
 		'made_up_there' => static fn(): array => Trying::rows( question()['harmless'] ?? array() ),
 		'boxes'    => static fn() => Administration::boxes( $sprout_places ),
 		'waiting_there' => array( Carried::class, 'waiting' ),
+		'screens_again' => static fn() => Trying::screens( question()['harmless'] ?? array() ),
 		'lists'    => static fn() => Trying::lists( question()['harmless'] ?? array() ),
 		'widgets'  => static fn() => Trying::widgets( question()['harmless'] ?? array() ),
 		'answers'  => static fn() => Trying::answers( question()['harmless'] ?? array() ),

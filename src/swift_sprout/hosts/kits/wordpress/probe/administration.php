@@ -49,6 +49,8 @@ final class Administration {
 		return array(
 			'groups' => array_values( array_unique( array_merge( array_column( get_registered_settings(), 'group' ), array_keys( apply_filters( 'allowed_options', array() ) ) ) ) ),
 			'pages'  => array_keys( $GLOBALS['wp_settings_sections'] ?? array() ),
+			'sections' => array_map( 'array_keys', $GLOBALS['wp_settings_sections'] ?? array() ),
+			'fields' => array_map( 'array_keys', $GLOBALS['wp_settings_fields'] ?? array() ),
 		);
 	}
 
@@ -166,6 +168,8 @@ final class Administration {
 			'slug'     => $entry[2],
 			'opens'    => (bool) $hook || str_contains( (string) $entry[2], '/' ) || str_contains( (string) $entry[2], '.php' ),
 			'callable' => $told['callable'],
+			'hook'     => (string) $hook,
+			'line'     => $told['line'] ?? 0,
 			'draws'    => $told['name'],
 		);
 	}

@@ -93,6 +93,7 @@ final class Carried {
 		}
 		return array(
 			'types'   => array_values( get_post_types() ),
+			'taxonomies' => array_values( get_taxonomies() ),
 			'handles' => array_map( 'strval', array_merge( array_keys( wp_styles()->registered ), array_keys( wp_scripts()->registered ) ) ),
 			'options' => array_map( 'strval', array_keys( wp_load_alloptions() ) ),
 			'rights'  => array_values( array_unique( array_filter( $rights, 'is_string' ) ) ),

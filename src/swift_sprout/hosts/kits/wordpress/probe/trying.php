@@ -150,7 +150,42 @@ final class Trying {
 			$around = array( 'before_widget' => '', 'after_widget' => '', 'before_title' => '', 'after_title' => '', 'widget_id' => 'sample', 'name' => '', 'id' => '' );
 			self::acted( "the widget {$widget->id_base}", $told, static fn() => $widget->widget( $around, array() ) );
 			self::acted( "the form of the widget {$widget->id_base}", $told, static fn() => $widget->form( array() ) );
-			self::acted( "keeping the widget {$widget->id_base}", $told, static fn() => $widget->update( array( 'title' => 'Sample' ), array() ) );
+			$kept = null;
+			self::acted(
+				"keeping the widget {$widget->id_base}",
+				$told,
+				static function () use ( $widget, &$kept ): void {
+					$kept = $widget->update( array( 'title' => 'Sample' ), array() );
+				}
+			);
+			answer( array( 'kept' => array( $widget->id_base => Facts::callable_told( array( $widget, 'update' ) ) + array( 'returned' => gettype( $kept ) ) ) ) );
+		}
+	}
+
+	/** What modules' screens and boxes of the first screen draw once there are rows. */
+	public static function screens( array $places ): void {
+		global $wp_meta_boxes;
+		foreach ( $places ? Administration::menu() : array() as $entry ) {
+			if ( $entry['hook'] && Facts::within( $entry['file'], $places ) ) {
+				$_GET['page'] = $_REQUEST['page'] = $GLOBALS['plugin_page'] = $entry['slug'];
+				$told         = array( 'file' => $entry['file'], 'line' => $entry['line'] );
+				self::acted( "the screen {$entry['slug']}", $told, static fn() => do_action( $entry['hook'] ) );
+			}
+		}
+		unset( $_GET['page'], $_REQUEST['page'] );
+		$setups = self::callbacks( array( 'wp_dashboard_setup' ), $places );
+		if ( ! $setups ) {
+			return;
+		}
+		require_once ABSPATH . 'wp-admin/includes/dashboard.php';
+		set_current_screen( 'dashboard' );
+		self::acted( 'wp_dashboard_setup', $setups[0], static fn() => do_action( 'wp_dashboard_setup' ) );
+		$sides = array_merge( ...array_values( array_map( static fn( $side ) => array_merge( ...array_values( $side ) ), $wp_meta_boxes['dashboard'] ?? array() ) ) );
+		foreach ( $sides as $id => $box ) {
+			$told = is_array( $box ) ? Facts::callable_told( $box['callback'] ) : array( 'file' => '', 'callable' => false );
+			if ( $told['callable'] && Facts::within( $told['file'], $places ) ) {
+				self::acted( "the box $id", $told, static fn() => call_user_func( $box['callback'], '', $box ) );
+			}
 		}
 	}
 

@@ -89,6 +89,9 @@ HOST_FUNCTIONS = frozenset(
         "flush_rewrite_rules",
         "register_post_type",
         "defined",
+        "sprintf",
+        "printf",
+        "wp_add_dashboard_widget",
     ]
 )
 _SPECIAL = ("self", "static", "parent")

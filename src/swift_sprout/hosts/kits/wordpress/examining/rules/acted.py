@@ -18,6 +18,13 @@ _OF_CODE = re.compile(
 )
 
 
+def kept(exam: Examination) -> Iterator[Finding]:
+    """Widgets whose function for keeping what people enter returns nothing."""
+    for name, told in (exam.answers.get("kept") or {}).items() if exam.loaded else ():
+        if told["returned"] == "NULL" and exam.holds(told["file"]):
+            yield exam.find("placed.widget-not-kept", told["file"], told["line"], widget=name)
+
+
 def acted(exam: Examination) -> Iterator[Finding]:
     """What breaks because of the code alone, when it is done once."""
     told: set[tuple[str, int]] = set()

@@ -27,6 +27,7 @@ CALLED_LATER = {
     "add_options_page": 4,
     "add_meta_box": 2,
     "add_settings_field": 2,
+    "wp_add_dashboard_widget": 2,
     "spl_autoload_register": 0,
 }
 

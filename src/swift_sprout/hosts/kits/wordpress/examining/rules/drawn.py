@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -75,6 +76,35 @@ def forms(exam: Examination) -> Iterator[Finding]:
                 yield _unanswered(exam, slug, told["file"], form)
 
 
+#  a form of the module's own that the host takes in: where it goes, and the action that it sends
+_FORM = re.compile(rb"<form\b(?:[^>]|\?>)*?\b(admin-post|admin-ajax)\.php.*?</form>", re.DOTALL | re.IGNORECASE)
+_SENT = re.compile(rb"<input\b[^>]*\bname=['\"]action['\"][^>]*\bvalue=['\"]([\w-]+)['\"]", re.IGNORECASE)
+
+
+def forms_written(exam: Examination) -> Iterator[Finding]:
+    """Forms in the module's files whose action nothing answers: told from what the running host has on its hooks."""
+    hooked = {hook["hook"] for hook in exam.answers.get("hooks") or []} if exam.loaded else set()
+    hooked |= {
+        call.values[0] for _, call in exam.calls("add_action") if call.values and isinstance(call.values[0], str)
+    }
+    dynamic = any(call.values[:1] == [None] for _, call in exam.calls("add_action"))
+    for path, content in exam.module.contents.items() if exam.loaded and not dynamic else ():
+        for form in _FORM.finditer(content):
+            said = _SENT.search(form[0])
+            start = "admin_post_" if form[1].lower() == b"admin-post" else "wp_ajax_"
+            action = said[1].decode() if said is not None else ""
+            if not action or f"{start}{action}" in hooked:
+                continue
+            answered = f"{start}nopriv_{action}" in hooked
+            near = near_text(
+                f"{start}{action}", [one for one in hooked if one.startswith(start) and "nopriv" not in one]
+            )
+            if answered and not near:
+                continue  # it may be for visitors alone
+            line = content.count(b"\n", 0, form.start() + said.start(1)) + 1 if said is not None else 0
+            yield exam.find("placed.form-action", path, line, hook=f"{start}{action}", near=near)
+
+
 def _unanswered(exam: Examination, slug: str, file: str, form: Mapping[str, str]) -> Finding:
     """Tell of a form whose action nobody answers, at the hook that is named nearly so, else at the form."""
     starts = _STARTS[form["to"]]
@@ -102,11 +132,29 @@ def settings(exam: Examination) -> Iterator[Finding]:
                 "placed.setting-uncallable", made["file"], made["line"], option=made["option"], what=made["cleans"],
                 near=near,
             )  # fmt: skip
+    yield from _fields_without_section(exam)
     pages: list[str] = (exam.answers.get("settings") or {}).get("pages") or []
     for file, call in exam.calls("do_settings_sections") if pages else ():
         page = call.values[0] if call.values else None
         if isinstance(page, str) and page not in pages and near_text(page, pages):
             yield exam.find("placed.settings-empty", file.path, call.line, page=page, near=near_text(page, pages))
+
+
+#  sections of the host's own pages of settings, which are no sections by name (its reference, 6.1)
+_HOSTS_PAGES = ("general", "writing", "reading", "discussion", "media", "permalink")
+
+
+def _fields_without_section(exam: Examination) -> Iterator[Finding]:
+    """Fields of settings in a section that their page does not have."""
+    told = exam.answers.get("settings") or {}
+    sections, fields = told.get("sections") or {}, told.get("fields") or {}
+    for file, call in exam.calls("add_settings_field") if sections and fields else ():
+        page, section = ([*call.values, None, None, None, None, None])[3:5]
+        if not isinstance(page, str) or not isinstance(section, str) or page in _HOSTS_PAGES:
+            continue
+        if section in (fields.get(page) or []) and page in sections and section not in sections[page]:
+            near = near_text(section, sections[page])
+            yield exam.find("placed.settings-section", file.path, call.line, page=page, section=section, near=near)
 
 
 def jobs(exam: Examination) -> Iterator[Finding]:

@@ -8,7 +8,7 @@ from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
-from ......core.nearest import misspelt
+from ......core.nearest import misspelt, slip_in
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -83,6 +83,8 @@ def names(exam: Examination) -> Iterator[Finding]:
         if len(name) < SHORTEST or name in names_known or name in _ALSO.get(told.sort, ()):
             continue
         near = misspelt(name, names_known)
+        if near is None and told.sort == "content type":
+            near = slip_in(name, own_types(exam))
         if near:
             yield exam.find(
                 "registered.name-unknown",
@@ -93,6 +95,62 @@ def names(exam: Examination) -> Iterator[Finding]:
                 near=near,
                 effect=told.effect,
             )
+
+
+#  keys of what the host is asked for (its reference of WP_Query and WP_Tax_Query, 6.1)
+_ASKS_FOR = {"post_type": "content type", "taxonomy": "taxonomy"}
+_ASKED = re.compile(rb"^(?!\s*(?://|\*|#)).*?['\"](post_type|taxonomy)['\"]\s*=>\s*['\"]([\w-]{5,})['\"]", re.MULTILINE)
+
+
+def asked_for(exam: Examination) -> Iterator[Finding]:
+    """Content types and taxonomies that queries name, and that are nearly one of the module's own."""
+    known = {"content type": _told("types")(exam), "taxonomy": _told("taxonomies")(exam)} if exam.loaded else {}
+    own = own_types(exam) if all(known.values()) else set()
+    for path, content in exam.module.contents.items() if own and known else ():
+        for found in _ASKED.finditer(content):
+            sort, name = _ASKS_FOR[found[1].decode()], found[2].decode()
+            near = slip_in(name, own) if name not in known[sort] | own | _ALSO.get(sort, set()) else None
+            if near:
+                line = content.count(b"\n", 0, found.start(2)) + 1
+                effect = "nothing is found"
+                yield exam.find("registered.name-unknown", path, line, sort=sort, name=name, near=near, effect=effect)
+
+
+_PAGE_HOOK = re.compile(rb"['\"]((?:toplevel|[a-z0-9-]+)_page_[\w-]+)['\"]")
+_PAGE_LINK = re.compile(
+    rb"['\"](?:admin|options-general|tools|themes|edit|index)\.php\?(?:[\w=%-]+&(?:amp;)?)*page=([\w-]+)"
+)
+
+
+def screens(exam: Examination) -> Iterator[Finding]:
+    """Screens that code names by their hook or by an address, and that are nearly one of the module's own."""
+    menu = [one for one in exam.answers.get("menu") or [] if one.get("hook")] if exam.loaded else []
+    own = [one for one in menu if exam.holds(one["file"])]
+    hooks, slugs = {one["hook"] for one in menu}, {one["slug"] for one in exam.answers.get("menu") or []}
+    for path, content in exam.module.contents.items() if own else ():
+        for found in _PAGE_HOOK.finditer(content):
+            name = found[1].decode()
+            near = slip_in(name, {one["hook"] for one in own}) if name not in hooks else None
+            if near and b"add_action" not in content[max(0, found.start() - 40) : found.start()]:
+                line = content.count(b"\n", 0, found.start()) + 1
+                yield exam.find(
+                    "registered.name-unknown", path, line, sort="screen", name=name, near=near, effect=_NEVER
+                )
+        for found in _PAGE_LINK.finditer(content):
+            name = found[1].decode()
+            near = slip_in(name, {one["slug"] for one in own}) if name not in slugs else None
+            if near:
+                line = content.count(b"\n", 0, found.start()) + 1
+                effect = "whoever follows the link is refused"
+                yield exam.find(
+                    "registered.name-unknown", path, line, sort="screen", name=name, near=near, effect=effect
+                )
+
+
+def own_types(exam: Examination) -> set[str]:
+    """Return the content types and taxonomies that the module registers by a fixed name."""
+    calls = exam.calls("register_post_type", "register_taxonomy")
+    return {call.values[0] for _, call in calls if call.values and isinstance(call.values[0], str)}
 
 
 def _query_variables(exam: Examination) -> set[str]:
@@ -182,11 +240,40 @@ def hooks(exam: Examination) -> Iterator[Finding]:
             wanted.setdefault(said[1].decode("utf-8", "replace"), (path, content.count(b"\n", 0, said.start()) + 1))
     own, starts = hooks_of_modules(exam.view)
     for name, (path, line) in wanted.items():
-        if name in own or name.startswith(starts) or called_by_host(exam.view.root, name):
+        if name in own or name.startswith(starts):
+            continue
+        if called_by_host(exam.view.root, name):
             continue
         near = misspelt(name, hosts_hooks(exam.view.root)[0] | own) or _near_put_together(exam, name)
         if near:
             yield exam.find("registered.hook-unknown", path, line, hook=name, near=near)
+
+
+def typed_hooks(exam: Examination) -> Iterator[Finding]:
+    """Hooks of a content type or taxonomy that does not exist and is nearly one of the module's own."""
+    for file, call in exam.calls("add_action", "add_filter") if exam.loaded else ():
+        name = call.values[0] if call.values else None
+        near = _of_other_type(exam, name) if isinstance(name, str) and called_by_host(exam.view.root, name) else ""
+        if near:
+            yield exam.find("registered.hook-unknown", file.path, call.line, hook=name, near=near)
+
+
+#  hooks of one content type or taxonomy, whose name stands in the middle (the host's reference, 6.1)
+_OF_TYPE = re.compile(
+    r"(save_post_|manage_|manage_edit-|add_meta_boxes_|rest_prepare_|rest_insert_|publish_|edit_|create_|created_|edited_"
+    r"|delete_|deleted_)?([\w-]+?)(_posts_columns|_posts_custom_column|_custom_column|_columns|_sortable_columns"
+    r"|_add_form_fields|_edit_form_fields|_row_actions)?"
+)
+
+
+def _of_other_type(exam: Examination, name: str) -> str:
+    """Return the hook that is meant by one of a content type that nobody registers and that is nearly an own one."""
+    known = _told("types")(exam) | _told("taxonomies")(exam)
+    found = _OF_TYPE.fullmatch(name)
+    if found is None or not (found[1] or found[3]) or not known or found[2] in known:
+        return ""
+    near = slip_in(found[2], own_types(exam) & known)
+    return f"{found[1] or ''}{near}{found[3] or ''}" if near else ""
 
 
 def _near_put_together(exam: Examination, name: str) -> str:

@@ -113,6 +113,30 @@ def nonces(exam: Examination) -> Iterator[Finding]:
             yield exam.find("permitted.nonce-unchecked", path, at, action=action, what=what, made=made)
 
 
+#  what the two name the field, where they do not say it (the host's reference, 6.1)
+_FIELD = "_wpnonce"
+
+
+def nonce_fields(exam: Examination) -> Iterator[Finding]:
+    """Forms that send their nonce in another field than the one that is looked at."""
+    sent: dict[str, set[str]] = {}
+    for _, call in exam.calls("wp_nonce_field"):
+        said = [*call.values[:2], _FIELD][:2] if len(call.nodes) < 2 else call.values[:2]
+        if len(said) < 2 or not all(isinstance(one, str) for one in said):
+            return
+        sent.setdefault(said[0], set()).add(said[1])
+    made = {call.values[0] for _, call in exam.calls("wp_nonce_url", "wp_create_nonce") if call.values}
+    if None in made:
+        return  # it may be of any action
+    for file, call in exam.calls("check_admin_referer"):
+        action = call.values[0] if call.values else None
+        field = call.values[1] if len(call.values) > 1 else _FIELD
+        if isinstance(action, str) and isinstance(field, str) and action in sent and action not in made:
+            if field not in sent[action]:
+                there = ", ".join(sorted(sent[action]))
+                yield exam.find("permitted.nonce-field", file.path, call.line, action=action, field=field, there=there)
+
+
 def _beginning(node: Node) -> str:
     """Return the text that a concatenation begins with; empty where it does not say it."""
     while node.type == "binary_expression" and (left := node.child_by_field_name("left")) is not None:

@@ -37,6 +37,23 @@ def actions(exam: Examination) -> Iterator[Finding]:
                 yield exam.find("placed.script-action", path, line, action=found.group(1), near=meant)
 
 
+_GLOBAL = re.compile(r"(?<![\w.$])([A-Za-z_$][\w$]{3,})\s*[.\[]")
+
+
+def objects(exam: Examination) -> Iterator[Finding]:
+    """Data that the module hands to its scripts by a name that none of them says, though one says nearly that."""
+    texts = [text for _, text in _scripts(exam)]
+    names = {name for text in texts for name in _GLOBAL.findall(text)}
+    declared = {name for text in texts for name in re.findall(r"\b(?:var|let|const|function|class)\s+([\w$]+)", text)}
+    for file, call in exam.calls("wp_localize_script") if names else ():
+        name = call.values[1] if len(call.values) > 1 else None
+        if not isinstance(name, str) or any(re.search(rf"(?<![\w$]){re.escape(name)}(?![\w$])", one) for one in texts):
+            continue
+        near = misspelt(name, names - declared)
+        if near:
+            yield exam.find("placed.script-object", file.path, call.line, name=name, near=near)
+
+
 def blocks(exam: Examination) -> Iterator[Finding]:
     """Blocks that scripts register by another name than the one that is described."""
     if exam.module.single:
