@@ -130,7 +130,8 @@ def screens(exam: Examination) -> Iterator[Finding]:
     for path, content in exam.module.contents.items() if own else ():
         for found in _PAGE_HOOK.finditer(content):
             name = found[1].decode()
-            near = slip_in(name, {one["hook"] for one in own}) if name not in hooks else None
+            known = name in hooks or name.endswith("-network")  # the same screen in the administration of a network
+            near = slip_in(name, {one["hook"] for one in own}) if not known else None
             if near and b"add_action" not in content[max(0, found.start() - 40) : found.start()]:
                 line = content.count(b"\n", 0, found.start()) + 1
                 yield exam.find(
