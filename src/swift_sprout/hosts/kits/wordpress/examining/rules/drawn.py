@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ......core.nearest import near_text
+from ......core.nearest import misspelt, near_text
 from ...reading.syntax import line_of, walk
 
 if TYPE_CHECKING:
@@ -95,12 +95,10 @@ def forms_written(exam: Examination) -> Iterator[Finding]:
             action = said[1].decode() if said is not None else ""
             if not action or f"{start}{action}" in hooked:
                 continue
-            answered = f"{start}nopriv_{action}" in hooked
-            near = near_text(
-                f"{start}{action}", [one for one in hooked if one.startswith(start) and "nopriv" not in one]
-            )
-            if answered and not near:
+            others = [one for one in hooked if one.startswith(start) and "nopriv" not in one]
+            if f"{start}nopriv_{action}" in hooked and not misspelt(f"{start}{action}", others):
                 continue  # it may be for visitors alone
+            near = near_text(f"{start}{action}", others)
             line = content.count(b"\n", 0, form.start() + said.start(1)) + 1 if said is not None else 0
             yield exam.find("placed.form-action", path, line, hook=f"{start}{action}", near=near)
 
