@@ -1,0 +1,1 @@
+<?php return array( "dependencies" => array( "wp-blocks" ), "version" => "1" );

@@ -1,0 +1,1 @@
+wp.blocks.registerBlockType( "slip-hire/slips", { edit: function () { return "Slips"; } } );
