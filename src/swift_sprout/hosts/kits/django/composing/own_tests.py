@@ -39,10 +39,11 @@ def test_imports(
         found.append("from django.urls import reverse")
     if brief.translations:
         found.append("from django.utils import translation")
-    if any(page["is_plain"] for page in pages):
+    if any(page["is_plain"] for page in pages) or brief.menu or any(one.shows for one in brief.blocks):
         found.append("from django.utils.html import escape")
     own = ["models"] if records or tests_preferences else []
     own += ["listeners"] if brief.listeners else []
+    own += ["menu"] if brief.menu else []
     own += ["services"] if brief.services else []
     own = sorted(own)
     if own:
