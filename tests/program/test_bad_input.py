@@ -167,9 +167,9 @@ class Hosts(SiteCase):
     def test_a_host_that_hangs_ends_itself_or_prints_megabytes(self):
         self.put("ferries/__init__.py", "import time\ntime.sleep(60)\n")
         ran = self.assert_ok(self.sprout("check", "ferries", "--time-limit", "3"), 3)
-        self.assertIn("in step setup", ran.out)
+        self.assertIn("while it loads its apps", ran.out)
         self.put("ferries/__init__.py", "import os\nos._exit(0)\n")
-        self.assertIn("in step setup", self.assert_ok(self.sprout("check", "ferries"), 3).out)
+        self.assertIn("while it loads its apps", self.assert_ok(self.sprout("check", "ferries"), 3).out)
         self.put("ferries/__init__.py", "import sys\nsys.exit(0)\n")
         self.assertIn("ferries/__init__.py:2", self.assert_ok(self.sprout("check", "ferries"), 1).out)
         self.put("ferries/__init__.py", "print('tide ' * 2_000_000)\n")

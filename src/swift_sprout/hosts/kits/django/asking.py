@@ -56,6 +56,11 @@ FAILS_WHILE = {
 }
 
 
+def fails_while(step: str) -> str:
+    """Return when the host fails where a step does."""
+    return FAILS_WHILE.get(step, f"while it is asked for its {step.replace('_', ' ')}")
+
+
 class Asking:
     """Asks the running host about modules: its start begins at once, so that files are read while it boots.
 
@@ -151,7 +156,7 @@ class Asking:
             log = self._probe.finish()
             live.undrawn = log.pop(UNDRAWN, [])
         except ProbeFailed as failed:
-            live.failure = f"the host gave no answer in step {failed.step}: {failed.reason}"
+            live.failure = f"the host gave no answer {fails_while(failed.step)}: {failed.reason}"
             tail = failed.output.strip().splitlines()[-1:] or ["It printed nothing."]
             live.failure_remedy = f"Last thing it printed: {tail[0][:300]}"
             return live
@@ -475,7 +480,7 @@ def start_up(view: HostView, limit_seconds: float) -> StartUp:
         live = asking.about([])
     failures = [live.failure] if live.failure else []
     failures += [f"{name} stops it: {said(error)}" for name, error in live.stopped.items()]
-    failures += [f"step {step}: {said(error)}" for step, error in live.failures.items()]
+    failures += [f"the host fails {fails_while(step)}: {said(error)}" for step, error in live.failures.items()]
     for message in live.answers.get("checks") or ():
         if message["level"] >= ERROR_LEVEL:
             failures.append(f"{message['object']}: {message['text']}".removeprefix(": "))

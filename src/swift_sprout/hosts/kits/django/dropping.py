@@ -11,7 +11,7 @@ from ....core.hostfacts import StepRun
 from ....core.plurals import number_of
 from ....running.scratch import scratch_folder
 from ...shared.savedrows import REMEDY, count_saved
-from .asking import Asking, copy_databases, said
+from .asking import Asking, copy_databases, fails_while, said
 from .reading.modules import ModuleFiles
 from .reading.overrides import parts_that_override
 from .settling import Step, carried_out, last_line
@@ -25,7 +25,10 @@ def kept_data(view: HostView, module: ModuleFiles, limit_seconds: float) -> dict
     """Return how many rows the tables of a module hold; raises HostFailed where the host does not tell."""
     with Asking(view, limit_seconds, ("rows",)) as asking:
         live = asking.about([module])
-    failures = [live.failure, *(f"step {step}: {said(error)}." for step, error in live.failures.items())]
+    failures = [
+        live.failure,
+        *(f"The host fails {fails_while(step)}: {said(error)}." for step, error in live.failures.items()),
+    ]
     failures += [
         f"{name} stops the host: {said(error)}." for name, error in live.stopped.items() if name == module.name
     ]

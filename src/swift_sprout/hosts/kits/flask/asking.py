@@ -65,7 +65,9 @@ def ask(
     try:
         answers, stopped = start_without_culprits(start, culprit)
     except ProbeFailed as failed:
-        result.failure = f"the host was ended in step {failed.step}: {failed.reason}"
+        result.failure = (
+            f"the host was ended while it was asked for its {failed.step.replace('_', ' ')}: {failed.reason}"
+        )
         result.failure_remedy = "Fix what it says; a longer wait is given with --time-limit SECONDS."
         return {}, {}
     result.version = answers.get("host", {}).get("version", result.version)

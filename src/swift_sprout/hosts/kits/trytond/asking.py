@@ -171,8 +171,9 @@ def _once(
         except ProbeFailed as failed:
             lines = [line for line in failed.output.splitlines() if line.strip()]
             last = f": {lines[-1][:300]}" if lines else ""
-            live.failure = f"the host was ended in step {failed.step}: {failed.reason}{last}"
-            live.failure_remedy = "Fix what it says; a longer wait is given with --limit SECONDS."
+            asked = failed.step.replace("_", " ")
+            live.failure = f"the host was ended while it was asked for its {asked}: {failed.reason}{last}"
+            live.failure_remedy = "Fix what it says; a longer wait is given with --time-limit SECONDS."
     return live
 
 
