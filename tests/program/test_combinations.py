@@ -79,7 +79,7 @@ also = ["Move a buoy of {name}"]
     "style": ("asset", '\n[[asset]]\nfile = "{name}.css"\n'),
 }
 EXPECTED = ("placed.block-nowhere", "permitted.nobody")  # nobody placed it, and no group was given it: both are told
-TESTED_BY_TRYTOND = 2  # modules whose own tests are run there: each makes a database, in some twenty seconds
+TESTED_BY_TRYTOND = 1  # modules whose own tests are run there: each makes a database, in some twenty seconds
 DRAWN = 200  # sets that are drawn at random, of which the best is taken
 #  what a host must carry for a part besides the part's own kind
 BESIDE = {"guard": ("permission", "page", "endpoint"), "form": ("permission", "page"), "group": ("permission", "group")}
@@ -182,7 +182,7 @@ class OnWagtail(DjangoCombinations):
     """Wagtail."""
 
     kit = "wagtail"
-    most = 4
+    most = 2
     test_each_is_served_and_passes_its_own_tests = Combinations.prove
 
 
@@ -190,7 +190,7 @@ class OnOscar(DjangoCombinations):
     """django-oscar; its two hundred migrations take half a minute, so the tables are made at once."""
 
     kit = "oscar"
-    most = 4
+    most = 2
     test_each_is_served_and_passes_its_own_tests = Combinations.prove
     settings = ("--settings", "brindle_quay.at_once")
 
