@@ -20,6 +20,29 @@ from . import process
 from .activity import doing
 
 
+#  what people read of steps whose names say it to us alone
+_IN_WORDS = {
+    "absent": "names in its code",
+    "closer": "names in its code",
+    "broken_commands": "console commands",
+    "address_names": "names of addresses",
+    "carried": "what modules carry",
+    "loaded": "files it has loaded",
+    "mapped": "records",
+    "put_together": "views and links",
+    "shadowed": "addresses that hide others",
+    "template_names": "templates",
+    "the steps done aside": "models and rights",
+    "tree": "page tree",
+    "tried": "rows on trial",
+}
+
+
+def step_in_words(step: str) -> str:
+    """Return what a probe's step asks the host for, as people read it."""
+    return _IN_WORDS.get(step, step.replace("_", " "))
+
+
 class ProbeFailed(Exception):
     """The probe gave no answers.
 
@@ -125,7 +148,7 @@ class Probe:
                 continue
             if "step" in message:
                 self.step = message["step"]
-                doing(f"asking the running host: {self.step.replace('_', ' ')}")
+                doing(f"asking the running host: {step_in_words(self.step)}")
             if "answers" in message:
                 self._answers = message["answers"]
                 masking.learn(message["answers"].pop("secrets", ()))

@@ -15,7 +15,7 @@ from ....core.errors import Refused
 from ....disk.guard import read_content
 from ....running.cores import Meanwhile
 from ....running.loopback import get, get_until
-from ....running.probe import Probe, ProbeFailed
+from ....running.probe import Probe, ProbeFailed, step_in_words
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.code_errors import is_of_code
@@ -58,7 +58,7 @@ FAILS_WHILE = {
 
 def fails_while(step: str) -> str:
     """Return when the host fails where a step does."""
-    return FAILS_WHILE.get(step, f"while it is asked for its {step.replace('_', ' ')}")
+    return FAILS_WHILE.get(step, f"while it is asked for its {step_in_words(step)}")
 
 
 class Asking:

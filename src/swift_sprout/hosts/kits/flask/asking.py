@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from ....core.errors import HostFailed
 from ....core.results import SetupCheck
-from ....running.probe import ProbeFailed
+from ....running.probe import ProbeFailed, step_in_words
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.probing import python_probe
@@ -65,9 +65,7 @@ def ask(
     try:
         answers, stopped = start_without_culprits(start, culprit)
     except ProbeFailed as failed:
-        result.failure = (
-            f"the host was ended while it was asked for its {failed.step.replace('_', ' ')}: {failed.reason}"
-        )
+        result.failure = f"the host was ended while it was asked for its {step_in_words(failed.step)}: {failed.reason}"
         result.failure_remedy = "Fix what it says; a longer wait is given with --time-limit SECONDS."
         return {}, {}
     result.version = answers.get("host", {}).get("version", result.version)

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ....core.errors import HostFailed
-from ....running.probe import ProbeFailed
+from ....running.probe import ProbeFailed, step_in_words
 from ....running.scratch import scratch_folder
 from ...contract.exchange import StartUp
 from ...python.probing import python_probe
@@ -171,7 +171,7 @@ def _once(
         except ProbeFailed as failed:
             lines = [line for line in failed.output.splitlines() if line.strip()]
             last = f": {lines[-1][:300]}" if lines else ""
-            asked = failed.step.replace("_", " ")
+            asked = step_in_words(failed.step)
             live.failure = f"the host was ended while it was asked for its {asked}: {failed.reason}{last}"
             live.failure_remedy = "Fix what it says; a longer wait is given with --time-limit SECONDS."
     return live
