@@ -19,7 +19,6 @@ from ..core import masking
 from . import process
 from .activity import doing
 
-
 #  what people read of steps whose names say it to us alone
 _IN_WORDS = {
     "absent": "names in its code",
@@ -29,6 +28,7 @@ _IN_WORDS = {
     "carried": "what modules carry",
     "loaded": "files it has loaded",
     "mapped": "records",
+    "setup": "apps",
     "put_together": "views and links",
     "shadowed": "addresses that hide others",
     "template_names": "templates",

@@ -11,7 +11,7 @@ from ...actions.hosting import open_host
 from ...core.errors import WrongUse
 from ...core.nearest import did_you_mean
 from ...core.plurals import number_of
-from ...hosts.registry import around, kit_named, kits, recognise
+from ...hosts.registry import around, kit_named, kits, recognise, recognise_below
 from .. import options as shared
 from .. import output
 
@@ -113,5 +113,9 @@ def _kits_meant(options: argparse.Namespace) -> list[Kit]:
     """Return the kit that is named, or that of the host around or below; all where there is none."""
     if options.kit:
         return [kit_named(options.kit)]
-    found = recognise(around(shared.start_of(options))[0], None)
+    start = shared.start_of(options)
+    found = recognise(around(start)[0], None)
+    below = recognise_below(start) if found is None else []
+    if found is None and len({kit.data.id for kit, _ in below}) == 1:
+        found = below[0]
     return [found[0]] if found is not None else list(kits().values())
