@@ -26,7 +26,7 @@ name = "Buoy yard"
 
 [[record]]
 name = "Buoy"
-fields = ["name: text(20)", "light: choice(red, green), default red", "laid: date, optional", "note: long text"]
+fields = ["name: text(20)", "light: choice(red, green), default red", "note: long text, optional"]
 """
 PAGES = """
 [[page]]
@@ -88,6 +88,9 @@ def audited(kit: str, folder: Path) -> list[dict[str, object]]:
                 raise SystemExit(f"{kit}: the host is not served: {''.join(lines)}")
         served = json.loads("".join(lines))
         urls = [url for one in served["modules"] for url in one["addresses"]]
+        urls += [
+            f"{url}1/" for url in urls if url.endswith("/buoys/") and kit != "flask"
+        ]  # the first sample's own page
         ran = subprocess.run(
             ["node", str(HERE / "audit.mjs"), _browser(), *urls], stdout=subprocess.PIPE, text=True, check=True
         )
