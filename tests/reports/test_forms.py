@@ -18,7 +18,7 @@ from swift_sprout.hosts.kits.django.kit import KIT
 from swift_sprout.reports.documents import check as check_document
 from swift_sprout.reports.junit import junit
 from swift_sprout.reports.page import page
-from swift_sprout.reports.rulepages import RulePages
+from swift_sprout.reports.rulepages import RulePages, check_address
 from swift_sprout.reports.sarif import sarif
 from swift_sprout.reports.terminal import Terminal
 from swift_sprout.reports.text.check import check as check_text
@@ -88,7 +88,7 @@ class Sarif(unittest.TestCase):
         self.assertIn(f'<a id="{anchor}"></a>', Path(page).read_text("utf-8"))
         for wrong in ("javascript:{rule}", "https://handbook.example/"):
             with self.assertRaises(Refused):
-                RulePages(lambda code: "django", wrong)
+                check_address(wrong, "swift-sprout.toml")
         written = io.StringIO()
         shown = Terminal(written, colour=True)
         foreign = "\x1b]8;;https://elsewhere.example/\x1b\\"

@@ -108,6 +108,9 @@ def apply(options: argparse.Namespace) -> None:
         elif one.key == "host" and not Path(one.value).expanduser().exists():
             raise WrongUse("path-absent", f"{one.source}: host is {one.value}, which does not exist.", "Fix it there.")
         elif one.key == "rule_pages":
+            from ..reports.rulepages import check_address  # most commands tell of no rule
+
+            check_address(one.value, one.source)
             options.rule_pages = one.value
         elif one.key in ("host", "kit", "settings", "runtime"):
             setattr(options, one.key, one.value)

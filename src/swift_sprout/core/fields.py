@@ -318,7 +318,7 @@ def _checked_default(field: Field, text: str) -> str:
     raise WrongUse(
         "field-default",
         f"The field {field.name!r} of type {field.type} cannot have the default {text!r}.",
-        value_remedy(field) + (f" Or {_MOMENTS[field.type]}." if field.type in _MOMENTS else ""),
+        value_remedy(field).removesuffix(".") + (f", or {_MOMENTS[field.type]}." if field.type in _MOMENTS else "."),
     )
 
 

@@ -13,22 +13,25 @@ INSTALLED = "share/doc/swift-sprout"
 PLACES = ("{kit}", "{rule}")
 
 
+def check_address(address: str, source: str) -> None:
+    """Raise Refused for an address that no rule can be put into; ``source`` is where it was written."""
+    if not address.startswith(("https://", "http://", "file://")) or PLACES[1] not in address:
+        raise Refused(
+            "settings-wrong",
+            f"{source}: rule_pages: {address!r} is no address of rules.",
+            "Write an address with {rule} in it, and {kit} where kits have pages of their own.",
+        )
+
+
 class RulePages:
     """The pages of the rules of one host: of its kit, and of the one that it builds on.
 
     kit_of  -- tells of a rule which kit's it is
     address -- an address with ``{kit}`` and ``{rule}`` in it; empty where the project names none
 
-    Raises Refused for an address that no rule could be put into.
     """
 
     def __init__(self, kit_of: Callable[[str], str], address: str = "") -> None:
-        if address and (not address.startswith(("https://", "http://", "file://")) or PLACES[1] not in address):
-            raise Refused(
-                "settings-wrong",
-                f"rule_pages: {address!r} is no address of rules.",
-                "Write an address with {rule} in it, and {kit} where kits have pages of their own.",
-            )
         self._kit_of = kit_of
         self._address = address
 

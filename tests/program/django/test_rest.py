@@ -123,6 +123,19 @@ class WithTheFramework(Case):
         self.assert_reviewed()
         self.manage("test", "crane_book")
 
+    def test_where_the_project_is_strict_own_tests_pass_all_the_same(self):
+        settings = self.root / "brindle_quay/settings.py"
+        defaults = {
+            "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.BasicAuthentication"],
+            "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAdminUser"],
+            "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+        }
+        settings.write_text(f"{settings.read_text()}\nREST_FRAMEWORK = {defaults!r}\n")
+        self.assert_ok(self.sprout("new", "--brief", self.write("crane_book.toml", BRIEF)))
+        self.assert_ok(self.sprout("enable", "crane_book"))
+        self.assert_ok(self.sprout("check", "crane_book"))
+        self.assertRegex(self.manage("test", "crane_book"), r"Ran \d+ tests in [\d.]+s\s+OK")
+
     def test_a_method_that_writes_without_a_right_is_told(self):
         self.assert_ok(self.sprout("new", "--brief", self.write("crane_book.toml", BRIEF)))
         self.assert_ok(self.sprout("enable", "crane_book"))

@@ -24,17 +24,16 @@ def as_labelled(tables: Iterable[Values], models: bytes) -> None:
         if node is None:
             continue
         for key in _NAMES:
-            _take(table["options"], key, meta_text(node, key))
+            _take(table["options"], key, python_text(meta_text(node, key)))
         for field in table["fields"]:
-            _take(field, "migration", _label(node, field["name"]), f"verbose_name={python_text('{}')}")
+            _take(field, "migration", f"verbose_name={python_text(_label(node, field['name']))}")
 
 
-def _take(values: Values, key: str, written: str, around: str = "") -> None:
-    """Put a text that is written into a value, where nothing but capitals differs."""
+def _take(values: Values, key: str, spelled: str) -> None:
+    """Put what is written into a value, where nothing but capitals differs."""
     said = values.get(key, "")
-    spelled = around.replace("{}", written) if around else python_text(written)
     at = said.lower().find(spelled.lower())
-    if written and at >= 0:
+    if at >= 0:
         values[key] = said[:at] + spelled + said[at + len(spelled) :]
 
 

@@ -41,6 +41,8 @@ def test_imports(
         found.append("from django.utils import translation")
     if any(page["is_plain"] for page in pages) or brief.menu or any(one.shows for one in brief.blocks):
         found.append("from django.utils.html import escape")
+    if any(one["rest"] for one in endpoints):
+        found.append("from rest_framework.test import APIClient")  # signs in whatever the project authenticates by
     own = ["models"] if records or tests_preferences else []
     own += ["listeners"] if brief.listeners else []
     own += ["menu"] if brief.menu else []

@@ -56,18 +56,13 @@ def _live(exam: Examination, seen: Seen, rules: int, routes: int) -> None:
     shape = (exam.answers.get("shapes") or {}).get(exam.module.name)
     roles = [key for key in roles_of(exam.module) if key in (exam.answers.get("roles") or {})]
     if shape or roles:
-        tables = len(shape["tables"]) if shape else 0
-        seen[Rung.INSTALLED] = (
-            State.PASS,
-            f"{number_of(tables, 'table')} as the files say, {number_of(len(roles), 'role')}",
-        )
+        tables = number_of(len(shape["tables"]) if shape else 0, "table")
+        seen[Rung.INSTALLED] = State.PASS, f"{tables} as the files say, {number_of(len(roles), 'role')}"
     else:
         seen[Rung.INSTALLED] = State.NOT_APPLICABLE, "it says no tables and no roles"
     if rules or routes:
-        seen[Rung.ROUTED] = (
-            State.PASS,
-            f"reached by {number_of(rules, 'saved rule')} and {number_of(routes, 'endpoint')}",
-        )
+        saved, called = number_of(rules, "saved rule"), number_of(routes, "endpoint")
+        seen[Rung.ROUTED] = State.PASS, f"reached by {saved} and {called}"
     away = {
         request.path
         for request in exam.requests

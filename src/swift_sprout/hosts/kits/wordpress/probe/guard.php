@@ -195,7 +195,7 @@ final class Guard {
 		if ( $said || ( function_exists( 'did_action' ) && did_action( 'init' ) ) ) {
 			return (string) $said;
 		}
-		return (string) ( ( $wpdb->last_error ?? '' ) ?: 'the host does not tell why' );
+		return (string) ( $wpdb->last_error ?? '' );
 	}
 
 	/** What happened. */

@@ -150,7 +150,7 @@ final class Trying {
 			$around = array( 'before_widget' => '', 'after_widget' => '', 'before_title' => '', 'after_title' => '', 'widget_id' => 'sample', 'name' => '', 'id' => '' );
 			self::acted( "the widget {$widget->id_base}", $told, static fn() => $widget->widget( $around, array() ) );
 			self::acted( "the form of the widget {$widget->id_base}", $told, static fn() => $widget->form( array() ) );
-			$kept = null;
+			$kept = false; // until it is told, for it may fail on what is made up
 			self::acted(
 				"keeping the widget {$widget->id_base}",
 				$told,

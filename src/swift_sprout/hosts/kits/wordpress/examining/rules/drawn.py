@@ -79,27 +79,33 @@ def forms(exam: Examination) -> Iterator[Finding]:
 #  a form of the module's own that the host takes in: where it goes, and the action that it sends
 _FORM = re.compile(rb"<form\b(?:[^>]|\?>)*?\b(admin-post|admin-ajax)\.php.*?</form>", re.DOTALL | re.IGNORECASE)
 _SENT = re.compile(rb"<input\b[^>]*\bname=['\"]action['\"][^>]*\bvalue=['\"]([\w-]+)['\"]", re.IGNORECASE)
+#  the hooks of what takes forms in: named as a whole, and put together
+_TAKES_IN = re.compile(rb"['\"]((?:admin_post|wp_ajax)_[\w-]+)['\"](?!\s*\.)")
+_PUT_TOGETHER = re.compile(rb"['\"](?:admin_post|wp_ajax)_[\w-]*(?:['\"]\s*\.|\{?\$)")
 
 
 def forms_written(exam: Examination) -> Iterator[Finding]:
     """Forms in the module's files whose action nothing answers: told from what the running host has on its hooks."""
-    hooked = {hook["hook"] for hook in exam.answers.get("hooks") or []} if exam.loaded else set()
-    hooked |= {
-        call.values[0] for _, call in exam.calls("add_action") if call.values and isinstance(call.values[0], str)
-    }
-    dynamic = any(call.values[:1] == [None] for _, call in exam.calls("add_action"))
-    for path, content in exam.module.contents.items() if exam.loaded and not dynamic else ():
+    contents = exam.module.contents
+    if not exam.loaded or any(_PUT_TOGETHER.search(content) for content in contents.values()):
+        return
+    hooked = {hook["hook"] for hook in exam.answers.get("hooks") or []}
+    #  hung there only while a form is taken in, perhaps
+    hooked |= {name.decode() for content in contents.values() for name in _TAKES_IN.findall(content)}
+    for path, content in contents.items():
         for form in _FORM.finditer(content):
             said = _SENT.search(form[0])
+            if said is None:
+                continue
             start = "admin_post_" if form[1].lower() == b"admin-post" else "wp_ajax_"
-            action = said[1].decode() if said is not None else ""
-            if not action or f"{start}{action}" in hooked:
+            action = said[1].decode()
+            if f"{start}{action}" in hooked:
                 continue
             others = [one for one in hooked if one.startswith(start) and "nopriv" not in one]
             if f"{start}nopriv_{action}" in hooked and not misspelt(f"{start}{action}", others):
                 continue  # it may be for visitors alone
             near = near_text(f"{start}{action}", others)
-            line = content.count(b"\n", 0, form.start() + said.start(1)) + 1 if said is not None else 0
+            line = content.count(b"\n", 0, form.start() + said.start(1)) + 1
             yield exam.find("placed.form-action", path, line, hook=f"{start}{action}", near=near)
 
 

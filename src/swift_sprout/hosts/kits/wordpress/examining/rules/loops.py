@@ -12,8 +12,8 @@ if TYPE_CHECKING:
     from ......core.findings import Finding
     from ..examination import Examination
 
-#  what takes the next post, or loads a file that may do it
 _CALLED = re.compile(r"(\w+)\s*\(")
+#  what takes the next post, or loads a file that may do it
 _GOES_ON = (
     *("the_post", "next_post", "get_template_part", "load_template", "include", "require", "break", "return"),
     *("->", "::"),

@@ -15,6 +15,8 @@ if TYPE_CHECKING:
     from ......core.findings import Finding
     from ..examination import Examination, Request
 
+CLOSED = 503  # what code says on purpose: not now
+
 
 def templates(exam: Examination) -> Iterator[Finding]:
     """Templates without the theme's head or foot, and pages of made modules whose template is absent."""
@@ -69,6 +71,9 @@ def _wrong(exam: Examination, request: Request) -> Finding | None:
         at = "" if inside else f" (in {exam.view.relative(Path(answer.fatal.file))}:{answer.fatal.line})"
         code = "served.cut-off" if answer.status < 500 else "served.breaks"
         return exam.find(code, place, line, path=request.path, status=answer.status, reason=answer.fatal.said, at=at)
+    if answer.status == CLOSED and not answer.database:
+        said = (_text_of(answer.body) or "it does not say why").rstrip(".")
+        return exam.find("served.closed", main, 0, path=request.path, reason=said)
     if request.sort == "endpoint":
         if answer.status >= 500:
             return exam.find(
