@@ -17,7 +17,7 @@ EXAMPLE = "examples:\n  swift-sprout settle tide_board\n  swift-sprout settle be
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.add_argument("modules", metavar="MODULE", nargs="*", help="which modules (default: all of the host)")
-    parser.add_argument("--samples", action="store_true", help="load their sample data as well; twice makes no doubles")
+    parser.add_argument("--samples", action="store_true", help="load their sample data too, without duplicates")
     shared.runs_host(parser)
     shared.waits(parser)
     shared.common(parser)

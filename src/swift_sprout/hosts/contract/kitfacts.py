@@ -152,7 +152,7 @@ class Program(NamedTuple):
     version      -- the words that make it print its version
     version_text -- regular expression whose first group is the version in what it prints
     needs        -- the versions that work, such as `>=20`; empty for any
-    install      -- how it is come by, as a sentence
+    install      -- how to get it, as a sentence
     """
 
     name: str

@@ -246,7 +246,7 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
 
     @changes_state
     def install(self, archive: Path) -> tuple[str, list[StepRun]]:
-        """Install a module from an archive over the host's own upgrader."""
+        """Install a module from an archive with the host's own upgrader."""
         return install(self.view, archive, self.options.limit_seconds)
 
     def sandboxed(self, folder: Path) -> WordPressHost:

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 
 def install(view: HostView, archive: Path, limit_seconds: float) -> tuple[str, list[StepRun]]:
-    """Install an archive over the host's own upgrader; returns the module's name. Raises HostFailed."""
+    """Install an archive with the host's own upgrader; returns the module's name. Raises HostFailed."""
     php = view.ready(limit_seconds)
     told = tell(php, "upgrade.php", view.root, {"archive": str(archive)}, limit_seconds, view.environment())
     main = told.answers.get("main", "")
@@ -24,4 +24,4 @@ def install(view: HostView, archive: Path, limit_seconds: float) -> tuple[str, l
     if module is None:
         reason = told.answers.get("error") or (said[-1] if said else last_line(told.output))
         raise HostFailed("archive-refused", f"The host does not take the archive: {reason}", "Look at what it holds.")
-    return module.name, [StepRun(f"install {archive.name} over the host's own upgrader, as {main}", True)]
+    return module.name, [StepRun(f"install {archive.name} with the host's own upgrader, as {main}", True)]
