@@ -214,8 +214,9 @@ class OnFlask(Combinations, SiteCase):
 
 
 class OnTrytond(Combinations, PlatformCase):
-    """trytond."""
+    """trytond, where switching a module on takes long."""
 
+    most = 4
     test_each_is_served_and_passes_its_own_tests = Combinations.prove
 
     def assert_own_tests(self, names: Sequence[str]) -> None:
