@@ -74,7 +74,7 @@ release: $(TOOL)/ready
 #  packages by the hashes of tools/locked.txt, which `make lock` makes anew
 $(TOOL)/ready: pyproject.toml tools/locked.txt
 	$(PYTHON) -m venv $(TOOL)
-	$(TOOL)/bin/pip install --quiet --require-hashes --requirement tools/locked.txt
+	$(TOOL)/bin/pip install --quiet --no-compile --require-hashes --requirement tools/locked.txt
 	$(TOOL)/bin/pip install --quiet --no-deps --no-build-isolation --editable .
 	$(TOOL)/bin/python -m compileall -q src
 	touch $@

@@ -142,6 +142,51 @@ class HostileData(PlatformCase):
         self.assertNotIn("root:", ran.out)
 
 
+class HostilePatterns(SiteCase):
+    """Patterns that somebody put into a host's folder."""
+
+    def test_nothing_leaves_the_host_and_nothing_runs(self):
+        folder = self.site / "sprout-patterns/odd"
+        (folder / "files/⟦tide_board⟧").mkdir(parents=True)
+        trap = self.folder / "trap"
+        code = f"import pathlib\npathlib.Path({str(trap)!r}).touch()\n"
+        source = folder / "files/⟦tide_board⟧/__init__.py.pattern"
+        source.write_text(code)
+        head = 'format = "swift-sprout/pattern/1"\nkit = "django"\n'
+        module = '\n[module]\nname = "Tide board"\ninternal = "tide_board"\n'
+        plain = f'{head}folder = "⟦tide_board⟧"\n{module}'
+        (self.folder / "secret.txt").write_text("tide_board\n")
+        (folder / "pattern.toml").write_text(plain)
+        self.assert_ok(self.sprout("new", "Ice house", "--pattern", "odd"))
+        self.assert_ok(self.sprout("pattern", "list"))
+        self.assertFalse(trap.exists())
+        for number, facts in enumerate((
+            f'{head}folder = "../⟦tide_board⟧"\n{module}',
+            f'{head}folder = "/tmp/⟦tide_board⟧"\n{module}',
+            f'{plain}\n[[entry]]\nfile = "../secret.txt"\nline = "⟦tide_board⟧"\n',
+            plain.replace("Tide board", "Tide\\u0000board"),
+            "[" * 100_000,
+        )):  # fmt: skip
+            with self.subTest(facts[:60]):
+                (folder / "pattern.toml").write_text(facts)
+                before = set(self.folder.rglob("*"))
+                ran = self.sprout("new", f"Rope walk {'abcde'[number]}", "--pattern", "odd")
+                self.assertIn(ran.status, (2, 4), ran.out + ran.err)
+                self.assertNotIn("own-fault", ran.err)
+                self.assertEqual(set(self.folder.rglob("*")), before)
+        (folder / "pattern.toml").write_text(plain)
+        outside = self.folder / "outside"
+        (outside / "files").mkdir(parents=True)
+        (outside / "pattern.toml").write_text(plain)
+        (self.site / "sprout-patterns/linked").symlink_to(outside)
+        with source.open("ab") as handle:
+            handle.truncate(70_000_000)
+        for name in ("linked", "odd"):
+            ran = self.sprout("new", "Sail loft", "--pattern", name)
+            self.assertIn(ran.status, (2, 4), ran.out + ran.err)
+            self.assertFalse((self.site / "sail_loft").exists())
+
+
 class HostileBriefs(SiteCase):
     """Briefs that climb out, carry code, or are of no sane size."""
 

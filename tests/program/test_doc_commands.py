@@ -91,6 +91,9 @@ class Pages(SiteCase):
     def test_rename(self):
         self.gone_through(DOCS / "tasks/rename.md")
 
+    def test_patterns(self):
+        self.gone_through(DOCS / "tasks/patterns.md")
+
     def test_hand_over(self):
         self.gone_through(DOCS / "tasks/hand-over.md")
 

@@ -13,10 +13,11 @@ from dataclasses import dataclass, field
 from ..core.brief import BRIEF_FILE
 from ..core.changes import ChangeSet
 from ..core.errors import Refused
+from ..core.renaming.contents import is_text
 from ..core.renaming.occurrences import Occurrence
 from ..disk.walking import MADE_BY_PROGRAMS, NOT_WRITTEN
 from .hosting import OpenHost, carried_out
-from .naming import Naming, compiled_catalogues, files_of, is_text
+from .naming import Naming, compiled_catalogues, files_of
 
 #  what a file says of who wrote it and when, which is not true of a copy
 _OF_THE_DONOR = re.compile(

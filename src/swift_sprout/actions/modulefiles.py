@@ -14,15 +14,55 @@ from ..edits.source import SourceText
 from .hosting import OpenHost
 
 
-class ModuleOnDisk:
+class FilesOnDisk:
+    """The files in a folder of an open host; ``folder`` is empty for its root."""
+
+    def __init__(self, opened: OpenHost, folder: str) -> None:
+        self.opened = opened
+        self.folder = folder
+        self.path: Path = opened.host.root / folder
+        self._contents: dict[str, bytes | None] = {}
+
+    def place(self, path: str) -> str:
+        """Return the path of a file below the host's root."""
+        return f"{self.folder}/{path}" if self.folder else path
+
+    def content(self, path: str) -> bytes | None:
+        """Return the bytes of one of its files; None when it is not there. Raises Refused for one that lies outside.
+
+        Each is read once: what is worked out from it and what a change set expects to find are then the same, so that
+        an edit that is saved meanwhile is seen.
+        """
+        if path not in self._contents:
+            self._contents[path] = self._read(path)
+        return self._contents[path]
+
+    def _read(self, path: str) -> bytes | None:
+        place = self.path / path
+        if not place.is_file():
+            if place.exists() or place.is_symlink():
+                sentence = f"{self.place(path)} is no file; nothing was changed."
+                raise Refused("not-a-file", sentence, "Move it away.")
+            return None
+        if not place.resolve().is_relative_to(self.opened.host.root.resolve()):
+            raise Refused(
+                "outside",
+                f"{self.place(path)} is a link that leads out of the host; nothing was changed.",
+                "Put the file itself into the module.",
+            )
+        return place.read_bytes()
+
+    def put(self, changes: ChangeSet, path: str, after: bytes | None) -> None:
+        """Add one of its files to a change set."""
+        changes.add(self.place(path), self.content(path), after)
+
+
+class ModuleOnDisk(FilesOnDisk):
     """One module of an open host; ``name`` is its name there."""
 
     def __init__(self, opened: OpenHost, name: str) -> None:
-        self.opened = opened
         self.name = opened.host.find(name)
-        self.folder = opened.host.folder(self.name)
-        self.path: Path = opened.host.root / self.folder
-        self._contents: dict[str, bytes | None] = {}
+        super().__init__(opened, opened.host.folder(self.name))
 
     @cached_property
     def brief(self) -> Brief | None:
@@ -43,39 +83,11 @@ class ModuleOnDisk:
         content = self.content(MADE_FILE)
         return None if content is None else Made.read(content, f"{self.folder}/{MADE_FILE}")
 
-    def content(self, path: str) -> bytes | None:
-        """Return the bytes of one of its files; None when it is not there. Raises Refused for one that lies outside.
-
-        Each is read once: what is worked out from it and what a change set expects to find are then the same, so that
-        an edit that is saved meanwhile is seen.
-        """
-        if path not in self._contents:
-            self._contents[path] = self._read(path)
-        return self._contents[path]
-
-    def _read(self, path: str) -> bytes | None:
-        place = self.path / path
-        if not place.is_file():
-            if place.exists() or place.is_symlink():
-                raise Refused("not-a-file", f"{self.folder}/{path} is no file; nothing was changed.", "Move it away.")
-            return None
-        if not place.resolve().is_relative_to(self.opened.host.root.resolve()):
-            raise Refused(
-                "outside",
-                f"{self.folder}/{path} is a link that leads out of the host; nothing was changed.",
-                "Put the file itself into the module.",
-            )
-        return place.read_bytes()
-
     def brief_source(self) -> SourceText:
         """Return the text of its brief."""
         content = self.content(BRIEF_FILE)
         assert content is not None
         return SourceText.plain(content)
-
-    def put(self, changes: ChangeSet, path: str, after: bytes | None) -> None:
-        """Add one of its files to a change set."""
-        changes.add(f"{self.folder}/{path}", self.content(path), after)
 
     def changed(self, changes: ChangeSet) -> dict[str, bytes]:
         """Return its files that a change set makes or changes, as they will stand."""

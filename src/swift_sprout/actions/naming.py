@@ -4,19 +4,19 @@ from __future__ import annotations
 
 import difflib
 import re
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping
 
 from ..core.errors import Refused, SproutError
 from ..core.made import MADE_FILE, Made
 from ..core.names import NameFamily, name_family, words_as_parted
+from ..core.patterns.origin import ORIGIN_FILE, Origin
+from ..core.renaming.contents import LARGEST_BYTES, is_text
 from ..core.renaming.occurrences import Occurrence, in_path, occurrences, taken
 from ..core.renaming.spellings import Renaming
 from ..disk.walking import NOT_WRITTEN, Written, all_files, written_files
 from ..edits.catalogue import compiled
 from .hosting import OpenHost
 from .modulefiles import ModuleOnDisk
-
-LARGEST_BYTES = 4_000_000
 
 
 class Naming:
@@ -44,8 +44,7 @@ class Naming:
         self.module = ModuleOnDisk(opened, name)
         self.label = self.module.name.rpartition(".")[2]
         brief = self.module.brief
-        title = brief.name.title if brief else opened.host.state(self.module.name).title or self.label
-        self.old = NameFamily(title, words_as_parted(self.label))
+        self.old = family_of(self.module)
         self.new = name_family(to, internal=internal)
         opened.host.check_name(self.new)
         parts = brief or opened.host.read_brief(self.module.name).brief
@@ -57,16 +56,12 @@ class Naming:
                     f"{self.module.name} has a record of its own name, {record.title}; nothing was changed.",
                     "Rename the record first, in the brief: `swift-sprout refresh` carries that.",
                 )
-        others = [
-            NameFamily(one.title, words_as_parted(one.name.rpartition(".")[2]))
-            for one in opened.host.modules()
-            if one.name != self.module.name
-        ]
+        others = other_families(self.module)
         joined = "-" if opened.kit.data.facts.naming.spelling == "kebab" else "_"
         numbers = {self.old.singular.words, self.old.plural.words}
         apart = not any(record.words in numbers for record in records)
         self.renaming = Renaming(self.old, self.new, [*others, *records], apart, joined)
-        self._means_module = _pattern(opened.kit.data.facts.naming.means_module, self.label, self.old.camel)
+        self._means_module = means_module(self.module, self.old)
         self.notes = [f"the record {one.title} keeps its name" for one in records if _holds(one, self.old)]
 
     @property
@@ -107,6 +102,8 @@ class Naming:
         inside = self.is_inside(path)
         if inside and path.endswith(f"/{MADE_FILE}"):
             return self._made(content, path), []
+        if inside and path.endswith(f"/{ORIGIN_FILE}"):
+            return self._origin(content, path), []
         if not is_text(content) or not self._is_written(path):
             return content, []
         text = content.decode("utf-8", "surrogateescape")
@@ -134,24 +131,16 @@ class Naming:
         }
         return made._replace(files=files).content()
 
+    def _origin(self, content: bytes, place: str) -> bytes:
+        """Return what a module keeps of its pattern, with the new name in it."""
+        origin = Origin.read(content, place)
+        return origin.renamed(
+            self.new.title, self.new.snake, self.target, lambda path, held: self.changed(path, held)[0]
+        ).content()
+
     def registers(self) -> dict[str, frozenset[int]]:
         """Return the lines by which the host registers the module, by file."""
-        try:
-            edit = self.opened.host.switch_off(self.module.name, for_good=True)
-        except SproutError:
-            return {}
-        found = {}
-        for change in edit.changes.changes:
-            if change.before is not None and not self.is_inside(change.path):
-                old, new = (one.decode("utf-8", "replace").splitlines() for one in (change.before, change.after or b""))
-                matcher = difflib.SequenceMatcher(None, old, new, autojunk=False)
-                found[change.path] = frozenset(
-                    number + 1
-                    for tag, start, end, _, _ in matcher.get_opcodes()
-                    if tag in ("delete", "replace")
-                    for number in range(start, end)
-                )
-        return found
+        return registering_lines(self.module)
 
     def left_in(self, folder: str) -> list[Occurrence]:
         """Search the files once more, with the module in a folder: return where the old name stands now.
@@ -165,13 +154,57 @@ class Naming:
                     Occurrence(file.path, 0, one.start, one.before, one.after, "path", True)
                     for one in self.renaming.find(file.path)
                 ]
-            if file.path.endswith(f"/{MADE_FILE}"):
+            if file.path.endswith((f"/{MADE_FILE}", f"/{ORIGIN_FILE}")):
                 continue
             content = file.read()
             if self.renaming.may_be_in(content) and is_text(content):
                 text = content.decode("utf-8", "surrogateescape")
                 found += occurrences(file.path, text, self.renaming, is_in(file.path, folder))
         return found
+
+
+def family_of(module: ModuleOnDisk) -> NameFamily:
+    """Return the name of a module: its title, and the words of its internal name as that parts them."""
+    label = module.name.rpartition(".")[2]
+    title = module.brief.name.title if module.brief else module.opened.host.state(module.name).title or label
+    return NameFamily(title, words_as_parted(label))
+
+
+def other_families(module: ModuleOnDisk) -> list[NameFamily]:
+    """Return the names of the host's other modules."""
+    return [
+        NameFamily(one.title, words_as_parted(one.name.rpartition(".")[2]))
+        for one in module.opened.host.modules()
+        if one.name != module.name
+    ]
+
+
+def registering_lines(module: ModuleOnDisk) -> dict[str, frozenset[int]]:
+    """Return the lines by which the host registers a module, by file."""
+    try:
+        edit = module.opened.host.switch_off(module.name, for_good=True)
+    except SproutError:
+        return {}
+    found = {}
+    for change in edit.changes.changes:
+        if change.before is not None and not is_in(change.path, module.folder):
+            old, new = (one.decode("utf-8", "replace").splitlines() for one in (change.before, change.after or b""))
+            matcher = difflib.SequenceMatcher(None, old, new, autojunk=False)
+            found[change.path] = frozenset(
+                number + 1
+                for tag, start, end, _, _ in matcher.get_opcodes()
+                if tag in ("delete", "replace")
+                for number in range(start, end)
+            )
+    return found
+
+
+def means_module(module: ModuleOnDisk, family: NameFamily) -> re.Pattern[str] | None:
+    """Return what is found in lines of code where the name can only mean the module; None where a kit says nothing."""
+    patterns = module.opened.kit.data.facts.naming.means_module
+    label = re.escape(module.name.rpartition(".")[2])
+    filled = [one.replace("{label}", label).replace("{camel}", re.escape(family.camel)) for one in patterns]
+    return re.compile("|".join(f"(?:{one})" for one in filled)) if filled else None
 
 
 def is_in(path: str, folder: str) -> bool:
@@ -204,11 +237,6 @@ def compiled_catalogues(files: Mapping[str, bytes], renaming: Renaming) -> dict[
     return found
 
 
-def is_text(content: bytes) -> bool:
-    """True for a content that is read for names."""
-    return b"\0" not in content[:8192] and len(content) <= LARGEST_BYTES
-
-
 _IDENTIFIER = re.compile(r"[\w-]+")
 
 
@@ -224,8 +252,3 @@ def _identifier_at(text: str, start: int, single: bool) -> str:
 
 def _holds(name: NameFamily, part: NameFamily) -> bool:
     return set(part.words) <= set(name.words)
-
-
-def _pattern(patterns: Sequence[str], label: str, camel: str) -> re.Pattern[str] | None:
-    filled = [one.replace("{label}", re.escape(label)).replace("{camel}", re.escape(camel)) for one in patterns]
-    return re.compile("|".join(f"(?:{one})" for one in filled)) if filled else None

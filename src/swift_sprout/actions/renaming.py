@@ -13,12 +13,13 @@ from dataclasses import dataclass, field
 from ..core.changes import ChangeSet
 from ..core.errors import Refused
 from ..core.hostfacts import StepRun
+from ..core.renaming.contents import is_text
 from ..core.renaming.identifiers import Identifiers
 from ..core.renaming.occurrences import Occurrence
 from ..core.renaming.plan import RenamePlan
 from ..core.renaming.spellings import Renaming
 from .hosting import OpenHost
-from .naming import Naming, compiled_catalogues, files_of, is_text
+from .naming import Naming, compiled_catalogues, files_of
 from .removing import tidy_folder
 
 

@@ -16,6 +16,7 @@ GROUPS: dict[str, dict[str, str]] = {
         "add": "one more part in a module, merged into its files",
         "refresh": "bring a module up to its changed brief by three-way merge",
         "adopt": "write the brief of a module that was made by hand",
+        "pattern": "patterns made from finished modules: take, list, show, try, where, drop",
         "rename": "another name for a module, in every spelling and every file",
     },
     "look": {

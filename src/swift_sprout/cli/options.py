@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from ..actions.hosting import HostChoice
+from ..core.errors import WrongUse
 from .output import aside
 
 
@@ -60,6 +61,24 @@ def doubtful(parser: argparse.ArgumentParser, when: str = "") -> None:
         default="leave",
         help=f"{when}what becomes of places that may be common words (default: leave)",
     )
+
+
+def words(parser: argparse.ArgumentParser) -> None:
+    """Add the option that gives a name for a word of a pattern."""
+    parser.add_argument(
+        "--word", metavar="WORD=NAME", action="append", default=[], help="with --pattern: what stands for a word of it"
+    )
+
+
+def named_words(given: list[str]) -> dict[str, str]:
+    """Return the names that were given for words; raises WrongUse for one without a ``=``."""
+    found = {}
+    for text in given:
+        word, equals, name = text.partition("=")
+        if not equals or not word.strip() or not name.strip():
+            raise WrongUse("word-unclear", f"--word {text!r} is not WORD=NAME.", 'Write it as: --word "Berth=Mooring"')
+        found[word.strip()] = name.strip()
+    return found
 
 
 def waits(parser: argparse.ArgumentParser) -> None:

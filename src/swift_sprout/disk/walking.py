@@ -8,8 +8,12 @@ from pathlib import Path
 from typing import NamedTuple
 
 from ..core.errors import Refused
+from ..core.patterns import FOLDER
 
-NOT_WRITTEN = frozenset({".git", ".hg", ".svn", ".tox", ".nox", ".mypy_cache", ".ruff_cache", ".pytest_cache"})
+KEPT_IN_COPY = ".swift-sprout-state"  # where the journal of a throw-away copy lies
+NOT_WRITTEN = frozenset(
+    {".git", ".hg", ".svn", ".tox", ".nox", ".mypy_cache", ".ruff_cache", ".pytest_cache", FOLDER, KEPT_IN_COPY}
+)
 MADE_BY_PROGRAMS = (".pyc", ".sqlite3", ".sqlite", ".db", ".log", ".pid")
 
 

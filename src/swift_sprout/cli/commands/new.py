@@ -17,6 +17,7 @@ from ...reports.text import changes as changes_text
 from ...reports.text import renaming as renaming_text
 from .. import options as shared
 from .. import output, prompts
+from ..patterned import from_pattern
 
 NOT_YET = Refresh("nothing", "the host does not know the module until it is enabled", ())
 EXAMPLE = """examples:
@@ -26,6 +27,8 @@ EXAMPLE = """examples:
       --page "/berths: Berths, shows Berth" --summary "Who lies where" --preview
   swift-sprout new --brief berth_register.toml
   swift-sprout new "Mooring list" --like berth_register
+  swift-sprout new "Ferry desk" --pattern record-with-pages --record Ferry --record "Foot / Feet"
+  swift-sprout new --pattern record-with-pages --from modules.csv
 
 a brief:
   format = "swift-sprout/brief/1"
@@ -72,6 +75,12 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--like", metavar="MODULE", default="", help="make it after a module of this host")
     shared.doubtful(parser, "with --like: ")
+    parser.add_argument("--pattern", metavar="NAME", default="", help="make it from a pattern of this host")
+    parser.add_argument("--variant", metavar="NAME", default="", help="with --pattern: the variant of it")
+    shared.words(parser)
+    parser.add_argument(
+        "--from", dest="rows", metavar="FILE.csv", default="", help="with --pattern: a module for each row of a list"
+    )
     parser.add_argument("--in", dest="place", metavar="FOLDER", default="", help="where in the host (see survey)")
     parser.add_argument(
         "--runtime", "--python", metavar="PATH", help="the program that runs the host, to know which names are taken"
@@ -84,6 +93,12 @@ def run(options: argparse.Namespace) -> int:
     """Run the command."""
     opened = open_host(shared.host_choice(options))
     wanted = _wanted(options)
+    if options.pattern:
+        return from_pattern(opened, options)
+    if options.rows or options.word or options.variant:
+        raise WrongUse(
+            "pattern-options", "--from, --word and --variant go with --pattern alone.", "Add --pattern NAME."
+        )
     if options.like:
         return _like(opened, wanted, options)
     if options.doubtful != "leave":

@@ -5,7 +5,9 @@ from __future__ import annotations
 import argparse
 
 from ...actions.hosting import open_host
+from ...actions.patterns.refreshing import refresh_from_pattern
 from ...actions.refreshing import refresh
+from ...core.errors import WrongUse
 from ...reports import documents
 from ...reports.text import changes as changes_text
 from .. import options as shared
@@ -14,6 +16,7 @@ from .. import output
 EXAMPLE = """examples:
   swift-sprout refresh berth_register --preview
   swift-sprout refresh berth_register
+  swift-sprout refresh mooring_list --pattern
 
 What was generated last (sprout.made), what stands there, and what the brief would make now are merged. Where a person's
 change meets one of the brief, both stand in the file between marks; the exit status is then 1."""
@@ -22,6 +25,8 @@ change meets one of the brief, both stand in the file between marks; the exit st
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
+    parser.add_argument("--pattern", action="store_true", help="bring it up to the pattern that made it")
+    shared.words(parser)
     parser.add_argument("--runtime", "--python", metavar="PATH", help="the program that runs the host")
     shared.writes(parser)
     shared.common(parser)
@@ -30,7 +35,13 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
     opened = open_host(shared.host_choice(options))
-    done = refresh(opened, options.module, options.preview)
+    words = shared.named_words(options.word)
+    if options.pattern:
+        done = refresh_from_pattern(opened, options.module, words, options.preview)
+    elif words:
+        raise WrongUse("word-alone", "--word goes with --pattern alone.", "Leave it out.")
+    else:
+        done = refresh(opened, options.module, options.preview)
     status = 1 if done.conflicts else 0
     if status:
         output.because(f"conflicts to be decided by hand: {', '.join(done.conflicts)}")
@@ -49,7 +60,8 @@ def run(options: argparse.Namespace) -> int:
         return status
     out = output.terminal(options)
     if not done.changes:
-        out.line(f"{done.module} is as its brief says; nothing was changed.")
+        made_from = "pattern" if options.pattern else "brief"
+        out.line(f"{done.module} is as its {made_from} says; nothing was changed.")
     else:
         out.line(f"{'Would refresh' if options.preview else 'Refreshed'} {out.style(done.module, 'strong')}:")
         changes_text.changes(out, done.changes, with_diff=options.preview or options.verbose)

@@ -40,6 +40,7 @@ class Renaming:
     others   -- names that hold the old one, such as those of other modules: where they stand, nothing is found
     numbers  -- False to leave the other number of the last word alone, as where a record has that name
     joined   -- what parts the words of the new name where the old one is a single word in small letters
+    plurals  -- the last words of both names in the plural, where that is looked for even in a single word
     """
 
     def __init__(
@@ -49,6 +50,7 @@ class Renaming:
         others: Iterable[NameFamily] = (),
         numbers: bool = True,
         joined: str = "_",
+        plurals: tuple[str, str] | None = None,
     ) -> None:
         self.old = old
         self.new = new
@@ -60,6 +62,8 @@ class Renaming:
             last = new.words[-1]
             forms.setdefault(singular_of(old.words[-1]), singular_of(last))
             forms.setdefault(plural_of(singular_of(old.words[-1])), plural_of(singular_of(last)))
+        if plurals is not None:
+            forms.setdefault(*plurals)
         self._forms = forms
 
     @cached_property
@@ -111,6 +115,15 @@ class Renaming:
             parts += [text[last : one.start], one.after]
             last = one.end
         return "".join([*parts, text[last:]])
+
+    def respelled(self, before: str, around: tuple[str, str] = ("", "")) -> str | None:
+        """Return the new name as the old one is spelled in a text of its own; None where that is no spelling of it.
+
+        around -- the letters that stand before and behind it
+        """
+        found = self.pattern.fullmatch(before)
+        separator = _separator(before, self.old.words) if found is not None and found["name"] is not None else None
+        return None if separator is None else self._spelled(before, separator, around)
 
     def _spelled(self, before: str, separator: str, around: tuple[str, str]) -> str | None:
         """Return the new name as the old one is spelled; None for a way of capitals that is none.

@@ -69,6 +69,10 @@ class Host(ABC):
         """What runs the host, and how that was found; empty where there is nothing of the sort."""
         return "", ""
 
+    def own_code(self) -> Sequence[Path]:
+        """Return the folders of the host's own code, whose words no module brought; none where they are not known."""
+        return ()
+
     def need_runtime(self) -> None:
         """Raise HostFailed where nothing is there that runs the host; kits whose hosts need nothing raise nothing."""
 

@@ -56,6 +56,8 @@ class Naming(NamedTuple):
     reserved_parameters -- names that no parameter of an address can have
     means_module        -- patterns of code in which a name can only mean its module; `{label}` stands for its internal
                            name, `{camel}` for the same in joined capitals
+    joined_after        -- patterns of code behind which the words of a name stand in small letters with nothing between
+                           them; `{mark}` stands for another name
     """
 
     pattern: str
@@ -66,6 +68,7 @@ class Naming(NamedTuple):
     reserved_records: tuple[str, ...] = ()
     reserved_parameters: tuple[str, ...] = ()
     means_module: tuple[str, ...] = ()
+    joined_after: tuple[str, ...] = ()
 
 
 class MadeFile(NamedTuple):

@@ -43,6 +43,10 @@ class PlainHost(BaseHost):
         super().__init__(root, data, options)
         self.place = place
 
+    def sandboxed(self, folder: Path) -> PlainHost:
+        """Return the same host as a copy in another folder."""
+        return PlainHost(folder, self.data, self.options, self.place)
+
     registers = False
     carries_state = True  # nothing is known of what it keeps beside its files
 

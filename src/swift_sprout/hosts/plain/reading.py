@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from ...core.names import NameFamily, words_as_parted, words_of
+from ...core.patterns.origin import ORIGIN_FILE
 from ...core.renaming.spellings import Renaming
 from ...disk.walking import Written
 
@@ -138,4 +139,5 @@ def _files(folder: Path, skipped: frozenset[str]) -> Iterator[Path]:
     for where, folders, names in os.walk(folder):
         folders[:] = sorted(one for one in folders if one not in skipped and not one.startswith("."))
         for name in sorted(names):
-            yield Path(where) / name
+            if name != ORIGIN_FILE:
+                yield Path(where) / name

@@ -20,11 +20,13 @@ class PythonFacts(NamedTuple):
 
     package      -- what is imported of the host
     distribution -- the name under which it is installed
+    beside       -- further packages that its modules are written against
     environments -- folders of environments beside the host, the first that fits
     """
 
     package: str
     distribution: str
+    beside: tuple[str, ...] = ()
     environments: tuple[str, ...] = (".venv", "venv", "env")
 
 
@@ -52,3 +54,11 @@ def demo_interpreter(data: KitData, options: HostOptions) -> Interpreter:
             f"Run `make demo HOST={data.id}`, which makes one, or name one with --runtime PATH.",
         )
     return search.found
+
+
+def own_code(found: Interpreter | None, data: KitData) -> list[Path]:
+    """Return the folders of the packages that a host's modules are written against, as an interpreter has them."""
+    python = data.section(PythonFacts)
+    libraries = found.libraries if found is not None else ()
+    places = (folder / name for folder in libraries for name in (python.package, *python.beside))
+    return [place for place in places if place.is_dir()]

@@ -18,7 +18,7 @@ from ....core.nearest import nearest, said_near
 from ....running.interpreter import Search, find_interpreter
 from ...contract.exchange import Edit, StartUp
 from ...python.formatting import formatted, tidied
-from ...python.interpreter import PythonFacts
+from ...python.interpreter import PythonFacts, own_code
 from ...python.layouts import LAYOUT_NAMES, SiteLayout, layout_in
 from ...python.naming import check_inner_names, check_python_name
 from ...shared.base import BaseHost
@@ -118,6 +118,10 @@ class FlaskHost(BaseHost):
         """Return where a module lies; raises WrongUse naming the nearest."""
         known = self.places.by_name
         return known[module] if module in known else known[self.find(module)]
+
+    def own_code(self) -> Sequence[Path]:
+        """Return the packages that its modules are written against."""
+        return own_code(self.search.found, self.data)
 
     def need_runtime(self) -> None:
         """Raise HostFailed where there is no interpreter."""

@@ -12,7 +12,7 @@ from ....core.nearest import did_you_mean
 from ....core.plurals import number_of
 from ...contract.exchange import ReadBrief
 from ...python.formatting import formatted, tidied
-from ...python.interpreter import found_interpreter
+from ...python.interpreter import found_interpreter, own_code
 from ...shared.keeping_rows import RowKeepingHost
 from ...shared.viewed import changes_state
 from .reading.modules import ModuleFiles
@@ -56,6 +56,10 @@ class TrytondHost(RowKeepingHost[HostView, ModuleFiles]):
     def interpreter(self) -> Interpreter:
         """Return the host's interpreter; raises HostFailed when there is none."""
         return found_interpreter(self.view.search, self.data)
+
+    def own_code(self) -> Sequence[Path]:
+        """Return the packages that its modules are written against."""
+        return own_code(self.view.interpreter, self.data)
 
     def need_runtime(self) -> None:
         """Raise HostFailed where there is no interpreter."""

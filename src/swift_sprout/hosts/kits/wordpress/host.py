@@ -76,6 +76,10 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
         count = sum(module.sort == "module" for module in self.view.modules)
         return [ModuleFolder(FOLDER, "", f"{number_of(count, 'module')} there")]
 
+    def own_code(self) -> Sequence[Path]:
+        """Return the folders that come with the host."""
+        return self.root / "wp-includes", self.root / "wp-admin"
+
     def need_runtime(self) -> None:
         """Raise HostFailed where there is no PHP, or no database."""
         self.view.ready(self.options.limit_seconds)

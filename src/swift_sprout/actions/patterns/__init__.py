@@ -1,0 +1,1 @@
+"""Patterns of a project: taken from a module, kept, tried, and made into modules."""
