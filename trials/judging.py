@@ -6,7 +6,7 @@ import os
 import shutil
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from functools import partial
 from pathlib import Path
@@ -20,6 +20,8 @@ from swift_sprout.hosts.shared.faults import Fault, apply_fault, load_faults
 from .hosts import HAND_MADE, copy_host, trial
 from .places import RUNTIMES
 from .recipes import KIT_FOLDERS
+
+AT_ONCE = 6  # faults that share a host at most
 
 
 class Verdict(NamedTuple):
@@ -45,15 +47,8 @@ def faults_of(kit: str) -> list[Fault]:
 
 
 def judge(kit: str, fault: Fault, healthy: Path, folder: Path, from_files: bool = True) -> Verdict:
-    """Apply one fault to a copy of the healthy host and check it, live and, where asked for, from its files alone.
-
-    The copy lies at the same place for every fault that this process judges: what a host compiles of its own files is
-    kept by their place, and need not be compiled for each.
-    """
-    site = folder / str(os.getpid()) / "site"
-    shutil.rmtree(site, ignore_errors=True)
-    site.parent.mkdir(exist_ok=True)
-    copy_host(kit, healthy, site)
+    """Apply one fault to a copy of the healthy host and check it, live and, where asked for, from its files alone."""
+    site = fresh_host(kit, healthy, folder)
     apply_fault(fault, site, partial(trial(kit).run_sql, site))
     opened = open_host(HostChoice(str(site), kit, str(RUNTIMES[kit]), fault.limit_seconds))
     static = check(opened, [], static=True) if from_files else None
@@ -83,8 +78,71 @@ def unfolded(result: CheckResult, module: str | None) -> Iterator[tuple[str, str
 
 
 def judge_all(kit: str, codes: list[str], healthy: Path, from_files: bool = True) -> Iterator[Verdict]:
-    """Judge the faults of the named codes, or all, on both cores."""
+    """Judge the faults of the named codes, or all, on both cores.
+
+    from_files -- ask of each as well whether its files alone show it; else faults that do not meet share a host
+    """
     faults = [fault for fault in faults_of(kit) if not codes or fault.code in codes]
+    batches = [[fault] for fault in faults] if from_files else list(batches_of(faults))
     with tempfile.TemporaryDirectory() as folder, ProcessPoolExecutor(2) as pool:
         place = Path(folder).resolve()
-        yield from pool.map(partial(judge, kit, healthy=healthy, folder=place, from_files=from_files), faults)
+        judging = partial(judge_together, kit, healthy=healthy, folder=place, from_files=from_files)
+        for verdicts in pool.map(judging, batches):
+            yield from verdicts
+
+
+def batches_of(faults: Sequence[Fault]) -> Iterator[list[Fault]]:
+    """Part faults into batches that may share a host: they touch no file in common, and none must be alone."""
+    open_batches: list[list[Fault]] = []
+    for fault in faults:
+        if fault.alone or any("sql" in step for step in fault.steps):
+            yield [fault]
+            continue
+        room = next((batch for batch in open_batches if all(_apart(fault, other) for other in batch)), None)
+        if room is None:
+            room = []
+            open_batches.append(room)
+        room.append(fault)
+        if len(room) == AT_ONCE:
+            open_batches.remove(room)
+            yield room
+    yield from open_batches
+
+
+def _apart(one: Fault, other: Fault) -> bool:
+    """True for two faults of which no step touches what the other does, or a folder that holds it."""
+    return not any(f"{a}/".startswith(f"{b}/") or f"{b}/".startswith(f"{a}/") for a in one.paths for b in other.paths)
+
+
+def judge_together(
+    kit: str, faults: Sequence[Fault], healthy: Path, folder: Path, from_files: bool = True
+) -> list[Verdict]:
+    """Judge faults on one host: where the check names each at its place and nothing else, each is named first.
+
+    Where it says anything else, each is judged on a host of its own.
+    """
+    if len(faults) > 1:
+        site = fresh_host(kit, healthy, folder)
+        for fault in faults:
+            apply_fault(fault, site)
+        began = time.perf_counter()
+        live = check(open_host(HostChoice(str(site), kit, str(RUNTIMES[kit]))), [], static=False)
+        seconds = (time.perf_counter() - began) / len(faults)
+        trial(kit).stop(site)
+        named = {(code, file.rstrip("/")) for code, file in unfolded(live, None)}
+        if named == {(fault.code, fault.first) for fault in faults}:
+            return [Verdict(fault.code, False, True, True, "", (), seconds) for fault in faults]
+    return [judge(kit, fault, healthy, folder, from_files) for fault in faults]
+
+
+def fresh_host(kit: str, healthy: Path, folder: Path) -> Path:
+    """Copy the healthy host to where this process tries things.
+
+    That is the same place each time: what a host compiles of its own files is kept by their place, and need not be
+    compiled again.
+    """
+    site = folder / str(os.getpid()) / "site"
+    shutil.rmtree(site, ignore_errors=True)
+    site.parent.mkdir(exist_ok=True)
+    copy_host(kit, healthy, site)
+    return site

@@ -51,6 +51,7 @@ class Marks(unittest.TestCase):
             ("a.py", 'raise X("No ⟦tide⟧ today.")', 'raise X("No grey mouse today.")'),
             ("a.py", "for ⟦tide⟧ in ⟦tides⟧:", "for grey_mouse in grey_mice:"),
             ("a.py", 'ForeignKey("⟦Tide⟧")', 'ForeignKey("GreyMouse")'),
+            ("a.py", 'assertIn("⟦Tides⟧", "<b>⟦Tide⟧</b>")', 'assertIn("Grey mice", "<b>Grey mouse</b>")'),
             ("a.py", 'verbose_name = _("⟦Tides⟧")', 'verbose_name = _("Grey mice")'),
             ("a.py", "# the ⟦tides⟧ of the port", "# the grey mice of the port"),
             ("a.py", "'SELECT id FROM ⟦tide⟧ WHERE'", "'SELECT id FROM grey_mouse WHERE'"),

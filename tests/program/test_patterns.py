@@ -241,13 +241,21 @@ class OnDjango(SiteCase):
         self.assert_ok(self.sprout("pattern", "take", "berth_register", "--as", "two-records"))
         tried = self.assert_ok(self.sprout("pattern", "try", "two-records"))
         self.assertIn("1 served, no findings", tried.out)
+        self.assertIn("Its own tests passed", tried.out)
+        tests = next(self.site.glob("sprout-patterns/two-records/files/*/tests/test_*.pattern"))
+        text = tests.read_text()
+        tests.write_text(text.replace("        self.assert", "        self.fail()\n        self.assert", 1))
+        failed = self.assert_ok(self.sprout("pattern", "try", "two-records"), 1)
+        self.assertIn("Its own tests failed", failed.out)
+        self.assertRegex(failed.out.replace("\n", ""), r"was made by +sprout-patterns/.*\.py\.pattern:\d+")
+        tests.write_text(text)
         rows = self.write(
             "rows.csv", "module,Berth,Booking\nQuay geese,Grey mouse / Grey mice,Wharf\nIce house,Block,Cart\n"
         )
         made = self.assert_ok(self.sprout("new", "--pattern", "two-records", "--from", rows))
         self.assertIn("2 served, no findings", made.out)
         for name in ("quay_geese", "ice_house"):
-            self.assert_ok(self.sprout("enable", name, "--at", f"/{name}"))
+            self.assert_ok(self.sprout("enable", name))
         tests = host_python("manage.py", "test", "quay_geese", "ice_house", cwd=self.site)
         self.assertIn("OK", tests.stderr)
         changed = host_python("manage.py", "makemigrations", "--check", cwd=self.site)
@@ -280,9 +288,7 @@ class OnOtherKits(Case):
     def test_modules_by_hand_and_made_are_served_under_other_names(self) -> None:
         need_wordpress()
         for kit, module, more in (
-            ("wordpress", "berth-register", ()),
             ("wordpress", "pilotage", ()),
-            ("trytond", "pilotage", ()),
             ("trytond", "berth_register", ("--varies", "Harbour clerks", "--varies", "Harbour master")),
             ("flask", "tide_board", ()),
         ):
@@ -292,6 +298,7 @@ class OnOtherKits(Case):
                 self.assert_ok(self.on(kit, site, "pattern", "take", module, "--as", "one", *more))
                 tried = self.assert_ok(self.on(kit, site, "pattern", "try", "one"))
                 self.assertIn("1 served, no findings", tried.out)
+                self.assertEqual("Its own tests passed" in tried.out, kit != "wordpress", tried.out)
 
     def on(self, kit: str, site: object, *words: str) -> Ran:
         from trials.hosts import runtime_options

@@ -136,6 +136,10 @@ class WordFinder:
                     self._take(taken, Span(one.start, one.end), word.key)
         return taken
 
+    def in_address(self, address: str) -> str:
+        """Return an address with marks."""
+        return "/".join(marked(part, self._in_name(part, inside=True)) for part in address.split("/"))
+
     def own_values(self, text: str) -> Iterator[tuple[int, str]]:
         """Yield the lines of a file of the host that give a value to an identifier with the module's name: settings."""
         for found in self._own.find(text):

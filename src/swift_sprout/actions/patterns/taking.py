@@ -88,7 +88,7 @@ def _planned(opened: OpenHost, name: str, pattern: str, wanted: Wanted) -> Taken
         opened.kit.data.id,
         tuple(words),
         wanted.summary or f"Made from {module.name}",
-        f"/{OPENS}{own.kebab}{CLOSES}" if opened.host.takes_address and opened.host.addresses(module.name) else "",
+        f"/{OPENS}{own.kebab}{CLOSES}" if _would_meet(module, finder) else "",
         tuple(_entries(module, finder)),
     )
     done.pattern = Pattern(pattern, facts, files)
@@ -100,6 +100,13 @@ def _planned(opened: OpenHost, name: str, pattern: str, wanted: Wanted) -> Taken
     for path, content in files.items():
         done.changes.add(f"{done.folder}/{FILES}/{path}{ENDING}", None, content)
     return done
+
+
+def _would_meet(module: ModuleOnDisk, finder: WordFinder) -> bool:
+    """True where another module of the pattern would have one of its addresses: no word of it stands there."""
+    if not module.opened.host.takes_address:
+        return False
+    return any(OPENS not in finder.in_address(address) for address in module.opened.host.addresses(module.name))
 
 
 def _words(module: ModuleOnDisk, wanted: Wanted) -> list[Word]:

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import re
 import time
+from pathlib import Path
 
 from ...core.errors import SproutError, WrongUse
-from ...core.findings import Finding
 from ...core.names import name_family
 from ...core.patterns.pattern import Pattern
-from ...core.patterns.results import Tried
+from ...core.patterns.results import FromPattern, TestsRun, Tried
 from ...core.patterns.words import WordKind
 from ...core.results import CheckResult
+from ...running.activity import doing
+from ...running.process import run
 from ..hosting import OpenHost
 from ..sandboxing import copy_of, enabled_and_checked
 from .locating import where
@@ -28,6 +31,9 @@ RECORDS = (
 )
 OTHERS = ("Salt lane", "Rope walk", "Tar house", "Sail loft", "Oyster bed")
 AUTHOR = "Nell Oarsman"
+TESTS_SECONDS = 300
+TESTS_LINES = 60  # of what failed tests print, as many as are kept
+_FRAME = re.compile(r'File "([^"]+)", line (\d+)')
 
 
 def try_pattern(opened: OpenHost, name: str, variant: str) -> Tried:
@@ -43,11 +49,39 @@ def try_pattern(opened: OpenHost, name: str, variant: str) -> Tried:
             setup = enabled_and_checked(copy, [made.module], {made.module: made.address} if made.address else {})
         else:
             setup = copy.opened.host.check([made.module], live=False)
+        tests = _run_tests(copy.opened, made)
         result = CheckResult(
             opened.kit.data.id, opened.kit.data.title, str(opened.host.root), [setup], time.monotonic() - began
         )
-        traced = {one.place: _made_by(copy.opened, one) for one in result.findings if one.line and not one.follows_from}
-    return Tried(name, made, result, {place: made_of for place, made_of in traced.items() if made_of})
+        places = [f"{one.file}:{one.line}" for one in result.findings if one.line and not one.follows_from]
+        places += _places_in(tests, copy.opened.host.root) if tests.passed is False else []
+        traced = {place: _made_by(copy.opened, place) for place in dict.fromkeys(places)}
+    return Tried(name, made, result, tests, {place: made_of for place, made_of in traced.items() if made_of})
+
+
+def _run_tests(copy: OpenHost, made: FromPattern) -> TestsRun:
+    """Run the own tests of the module on trial by the host's usual means."""
+    facts = copy.kit.data.facts.own_tests
+    folder = copy.host.folder(made.module)
+    if not facts.command:
+        return TestsRun(None, f"it is not known how {copy.kit.data.title} hosts run a module's own tests")
+    if not any((copy.host.root / folder).rglob("test*")):
+        return TestsRun(None, "the module brings none")
+    filled = {"runtime": copy.host.runtime[0], "module": made.module, "folder": folder}
+    filled["above"] = folder.rpartition("/")[0] or "."
+    doing("running its own tests")
+    variables = {"PYTHONDONTWRITEBYTECODE": "1", **facts.variables}
+    ended = run([word.format(**filled) for word in facts.command], copy.host.root, TESTS_SECONDS, variables)
+    if ended.status is None:
+        return TestsRun(False, f"they did not end within {TESTS_SECONDS} seconds")
+    lines = [line for line in ended.output.splitlines() if line.strip()]
+    return TestsRun(ended.status == 0, "\n".join(lines[-TESTS_LINES:]))
+
+
+def _places_in(tests: TestsRun, root: Path) -> list[str]:
+    """Return the lines of the copy that a failure names."""
+    start = f"{root}/"
+    return [f"{file.removeprefix(start)}:{line}" for file, line in _FRAME.findall(tests.said) if file.startswith(start)]
 
 
 def _irregular(opened: OpenHost, pattern: Pattern) -> Given:
@@ -61,9 +95,9 @@ def _irregular(opened: OpenHost, pattern: Pattern) -> Given:
     return Given(module, "", (RECORDS[turned:] + RECORDS[:turned])[: len(records)], named, AUTHOR)
 
 
-def _made_by(there: OpenHost, finding: Finding) -> str:
+def _made_by(there: OpenHost, place: str) -> str:
     try:
-        found = where(there, f"{finding.file}:{finding.line}")
+        found = where(there, place)
     except (SproutError, OSError):
         return ""
     return f"{found.made_of}:{found.made_line}" if found.made_line else found.made_of

@@ -180,13 +180,18 @@ def _try(opened: OpenHost, options: argparse.Namespace) -> int:
                 "pattern": done.pattern,
                 "module": done.module.module,
                 "check": documents.check(done.result),
+                "own_tests": {"passed": done.tests.passed, "said": done.tests.said},
                 "made_by": done.traced,
                 "by_hand": [{"file": file, "line": line} for file, line in done.module.by_hand],
             }
         )
     else:
         text.tried(output.terminal(options), done, options.verbose)
-    return output.check_status(done.result)
+    status = output.check_status(done.result)
+    if done.tests.passed is False and not status:
+        output.because("its own tests failed")
+        return 1
+    return status
 
 
 def _where(opened: OpenHost, options: argparse.Namespace) -> int:

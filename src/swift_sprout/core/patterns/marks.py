@@ -152,6 +152,8 @@ def _as_written(mark: _Mark, old: Value, new: Value) -> str | None:
     if len(old.family.words) > 1 or mark.written is Written.CODE or held.isupper():
         return None
     in_plural = bool(old.plural) and held.lower() == old.plural != old.family.words[-1]
+    if mark.written is Written.QUOTED and not in_plural:
+        return None
     if mark.written is Written.JOINED:
         last = new.plural if in_plural else new.family.words[-1]
         return "".join([*new.family.words[:-1], last]) if held.islower() else None

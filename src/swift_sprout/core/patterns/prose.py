@@ -28,9 +28,15 @@ _TITLED = re.compile(
 
 
 class Written(Enum):
-    """How a name of several words is written: as code, as people read it, or as small letters without a break."""
+    """How a name of several words is written.
+
+    CODE   -- as the spelling tells; QUOTED the same, alone in quotes, where a plural with a capital is a title
+    PROSE  -- as people read it
+    JOINED -- in small letters with nothing between them
+    """
 
     CODE = auto()
+    QUOTED = auto()
     PROSE = auto()
     JOINED = auto()
 
@@ -52,8 +58,12 @@ def way_of(text: str, start: int, end: int, path: str) -> Written:
     if path.endswith(_PAGES):
         outside = max(map(text[:start].rfind, _CODE_ENDS)) >= max(map(text[:start].rfind, _CODE_BEGINS))
         return Written.PROSE if outside else Written.CODE
+    if is_title and left == ">" and right == "<":
+        return Written.PROSE
     if path.endswith(".xml"):  # in small letters it may be what a program reads
-        return Written.PROSE if is_title and left == ">" and right == "<" else Written.CODE
+        return Written.CODE
+    if is_title and left == right and left in ("'", '"'):
+        return Written.QUOTED
     behind = text[end : end + 500].partition("\n")[0]
     if before.rstrip().endswith(":") and not behind.strip() and text[start:end].islower():
         return Written.CODE  # the value of a header, such as a text domain

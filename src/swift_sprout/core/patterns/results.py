@@ -56,17 +56,29 @@ class Batch:
     registers: bool
 
 
+class TestsRun(NamedTuple):
+    """How the own tests of a module on trial ended.
+
+    passed -- None where they were not run; said -- why not, else the end of what they printed
+    """
+
+    passed: bool | None
+    said: str
+
+
 class Tried(NamedTuple):
     """How a pattern did.
 
     module -- that was made in the copy
     result -- what the check of it there found
-    traced -- findings by their places, and the place of the pattern that made the line
+    tests  -- how its own tests ended there
+    traced -- places of findings and of failed tests, and the place of the pattern that made the line
     """
 
     pattern: str
     module: FromPattern
     result: CheckResult
+    tests: TestsRun
     traced: dict[str, str]
 
 

@@ -114,10 +114,15 @@ class OwnTests(NamedTuple):
 
     folder  -- where they are made
     by_hand -- files or folders that show that somebody wrote tests by hand
+    command -- what runs them in the host's root: `{runtime}`, `{module}`, `{folder}` of the module, `{above}` of that;
+               empty where nothing is known that does
+    variables -- of the environment for that command
     """
 
     folder: str = ""
     by_hand: tuple[str, ...] = ()
+    command: tuple[str, ...] = ()
+    variables: Mapping[str, str] = NOTHING
 
 
 class FurtherScene(NamedTuple):

@@ -15,20 +15,36 @@ import tomli
 
 
 class Fault(NamedTuple):
-    """One fault: the code of the cause that must be named, its steps, and where the first finding must point."""
+    """One fault: the code of the cause that must be named, its steps, and where the first finding must point.
+
+    alone -- True where other faults of the same host would hide it, or it them
+    """
 
     code: str
     steps: tuple[dict[str, str], ...]
     first: str
     module: str
     limit_seconds: float
+    alone: bool = False
+
+    @property
+    def paths(self) -> frozenset[str]:
+        """The files and folders that its steps touch."""
+        return frozenset(step[key] for step in self.steps for key in ("file", "move", "to", "remove") if key in step)
 
 
 def load_faults(folder: Path, module: str) -> list[Fault]:
     """Read the faults of a kit; ``module`` is the healthy module, which they are about where they name no other."""
     data: dict[str, Any] = tomli.loads((folder / "faults.toml").read_text("utf-8"))
     return [
-        Fault(code, tuple(entry["steps"]), entry["first"], entry.get("module", module), entry.get("limit", 60.0))
+        Fault(
+            code,
+            tuple(entry["steps"]),
+            entry["first"],
+            entry.get("module", module),
+            entry.get("limit", 60.0),
+            entry.get("alone", False),
+        )
         for code, entry in data.items()
     ]
 

@@ -68,6 +68,12 @@ class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
         """Return the host's interpreter; raises HostFailed when there is none."""
         return found_interpreter(self.view.search, self.data)
 
+    @property
+    def runtime(self) -> tuple[str, str]:
+        """The interpreter, and how it was found."""
+        found = self.view.interpreter
+        return (str(found.path), found.origin) if found is not None else ("", "")
+
     def own_code(self) -> Sequence[Path]:
         """Return the packages that its modules are written against."""
         return own_code(self.view.interpreter, self.data)
