@@ -135,6 +135,15 @@ class Breaking(WordPressCase):
         self.assertIn("lightship.php:8", ran.err)
         self.assert_ok(self.sprout("check", "ferries"))
 
+    def test_a_module_that_switches_itself_off_again_is_not_said_to_be_on(self):
+        text = (
+            "<?php\n/* Plugin Name: Shy */\n"
+            "add_action( 'activated_plugin', static fn() => deactivate_plugins( 'shy/shy.php' ) );\n"
+        )
+        self.put(f"{self.modules}/shy/shy.php", text)
+        ran = self.assert_ok(self.sprout("enable", "shy"), 3)
+        self.assertIn("[not-kept]", ran.err)
+
     def test_output_before_headers_is_told_when_it_is_switched_on(self):
         self.put(f"{self.modules}/foghorn/foghorn.php", "\n<?php\n/**\n * Plugin Name: Foghorn\n * Version: 1.0\n */\n")
         ran = self.assert_ok(self.sprout("check", "foghorn", "--static", "--format", "json"), 1)

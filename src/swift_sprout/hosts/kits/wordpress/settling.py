@@ -100,6 +100,15 @@ def _carry_out(
     if "done" not in answers:
         said = answers.get("printed") or told.output
         raise HostFailed("host-broke", f"{title}: {last_line(said)}", f"swift-sprout check {module.name} tells more.")
+    if what in ("on", "off") and answers.get("on") is not (what == "on"):
+        #  the host's own function tells of no error where a statement fails, or a module switches itself off again
+        said = f": {last_line(answers['wrong'])}" if answers.get("wrong") else ""
+        now = "off" if what == "on" else "on"
+        raise HostFailed(
+            "not-kept",
+            f"{title}: the host reported no error, but {module.name} is {now} afterwards{said}.",
+            "Try again; if it stays so, look at what the module does when it is activated.",
+        )
     if what == "samples":
         made = ", ".join(f"{count} {name}" for name, count in (answers.get("loaded") or {}).items())
         return StepRun(f"{title}: new rows: {made or 'none'}", True)

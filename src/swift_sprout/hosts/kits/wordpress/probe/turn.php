@@ -54,6 +54,7 @@ require question()['root'] . '/wp-load.php';
 			'done'  => ! is_wp_error( $result ),
 			'error' => is_wp_error( $result ) ? array( $result->get_error_code(), wp_strip_all_tags( $result->get_error_message() ), $printed ) : array(),
 			'on'    => is_plugin_active( $file ),
+			'wrong' => $GLOBALS['wpdb']->last_error,
 		)
 	);
 } )();
