@@ -12,7 +12,7 @@ from pathlib import Path
 
 from trials.places import REPOSITORY, RUNTIMES
 
-from . import history, live, making, reading, renaming, size
+from . import history, live, making, patterns, reading, renaming, size
 from .measure import Row
 
 GROUPS: dict[str, Callable[[Path], Iterator[Row]]] = {
@@ -21,6 +21,7 @@ GROUPS: dict[str, Callable[[Path], Iterator[Row]]] = {
     "adding": making.adding,
     "producing": making.producing,
     "renaming": renaming.renaming,
+    "patterns": patterns.patterning,
     "static": reading.checking,
     "real": reading.checking_real,
     **{f"live-{kit}": live.of(kit) for kit in RUNTIMES},

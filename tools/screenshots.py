@@ -52,7 +52,11 @@ SCENES: list[tuple[str, str, list[str]]] = [
         "swift-sprout show rights berth_register",
         ["undo", "new --brief berth_register.toml", "enable berth_register", "settle berth_register --samples"],
     ),
-    ("show-files", "swift-sprout show files berth_register | head -36", []),
+    (
+        "pattern",
+        "swift-sprout pattern take berth_register --as two-records --short; swift-sprout pattern try two-records",
+        [],
+    ),
     ("rename", "swift-sprout rename berth_register 'Mooring list' --preview", []),
 ]
 

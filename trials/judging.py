@@ -21,8 +21,6 @@ from .hosts import HAND_MADE, copy_host, trial
 from .places import RUNTIMES
 from .recipes import KIT_FOLDERS
 
-AT_ONCE = 6  # faults that share a host at most
-
 
 class Verdict(NamedTuple):
     """What the checks said of one fault; ``others`` are codes that were named beside it and do not follow from it."""
@@ -80,10 +78,10 @@ def unfolded(result: CheckResult, module: str | None) -> Iterator[tuple[str, str
 def judge_all(kit: str, codes: list[str], healthy: Path, from_files: bool = True) -> Iterator[Verdict]:
     """Judge the faults of the named codes, or all, on both cores.
 
-    from_files -- ask of each as well whether its files alone show it; else faults that do not meet share a host
+    from_files -- ask of each as well whether its files alone show it, on a host of its own
     """
     faults = [fault for fault in faults_of(kit) if not codes or fault.code in codes]
-    batches = [[fault] for fault in faults] if from_files else list(batches_of(faults))
+    batches = [[fault] for fault in faults] if from_files else batches_of(faults)
     with tempfile.TemporaryDirectory() as folder, ProcessPoolExecutor(2) as pool:
         place = Path(folder).resolve()
         judging = partial(judge_together, kit, healthy=healthy, folder=place, from_files=from_files)
@@ -91,33 +89,18 @@ def judge_all(kit: str, codes: list[str], healthy: Path, from_files: bool = True
             yield from verdicts
 
 
-def batches_of(faults: Sequence[Fault]) -> Iterator[list[Fault]]:
-    """Part faults into batches that may share a host: they touch no file in common, and none must be alone."""
-    open_batches: list[list[Fault]] = []
+def batches_of(faults: Sequence[Fault]) -> list[list[Fault]]:
+    """Part faults into those that share a host."""
+    batches: dict[str, list[Fault]] = {}
     for fault in faults:
-        if fault.alone or any("sql" in step for step in fault.steps):
-            yield [fault]
-            continue
-        room = next((batch for batch in open_batches if all(_apart(fault, other) for other in batch)), None)
-        if room is None:
-            room = []
-            open_batches.append(room)
-        room.append(fault)
-        if len(room) == AT_ONCE:
-            open_batches.remove(room)
-            yield room
-    yield from open_batches
-
-
-def _apart(one: Fault, other: Fault) -> bool:
-    """True for two faults of which no step touches what the other does, or a folder that holds it."""
-    return not any(f"{a}/".startswith(f"{b}/") or f"{b}/".startswith(f"{a}/") for a in one.paths for b in other.paths)
+        batches.setdefault(str(fault.host) if fault.host else fault.code, []).append(fault)
+    return list(batches.values())
 
 
 def judge_together(
     kit: str, faults: Sequence[Fault], healthy: Path, folder: Path, from_files: bool = True
 ) -> list[Verdict]:
-    """Judge faults on one host: where the check names each at its place and nothing else, each is named first.
+    """Judge faults that share a host: where the check names each at its place and nothing else, each is named first.
 
     Where it says anything else, each is judged on a host of its own.
     """

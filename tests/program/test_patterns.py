@@ -256,8 +256,8 @@ class OnDjango(SiteCase):
         self.assertIn("2 served, no findings", made.out)
         for name in ("quay_geese", "ice_house"):
             self.assert_ok(self.sprout("enable", name))
-        tests = host_python("manage.py", "test", "quay_geese", "ice_house", cwd=self.site)
-        self.assertIn("OK", tests.stderr)
+        ended = host_python("manage.py", "test", "quay_geese", "ice_house", cwd=self.site)
+        self.assertIn("OK", ended.stderr)
         changed = host_python("manage.py", "makemigrations", "--check", cwd=self.site)
         self.assertEqual(changed.returncode, 0, changed.stdout)
         left = [

@@ -78,9 +78,12 @@ def enabled_and_checked(copy: CopiedHost, names: Sequence[str], addresses: Mappi
     chosen = [host.find(name) for name in names] or [module.name for module in host.modules()]
     notes: list[str] = []
     with journal.writing("sandbox"):
+        on = []
         for number, module in enumerate(chosen, 1):
             with within(f"in the copy, module {number} of {len(chosen)}"):
-                notes += _switched_on(host, journal, module, addresses.get(module))
+                done = _switched_on(host, journal, module, addresses.get(module), notes)
+                on += [module] if done else []
+        notes += _settled(host, on)
     doing("asking the copy")
     setup = host.check(names, live=True)
     setup.setup = "sandbox"
@@ -88,17 +91,29 @@ def enabled_and_checked(copy: CopiedHost, names: Sequence[str], addresses: Mappi
     return setup
 
 
-def _switched_on(copy: Host, journal: Journal, module: str, at: str | None) -> list[str]:
-    """Switch a module on in the copy and settle it; returns what was done, or why it could not be."""
+def _switched_on(copy: Host, journal: Journal, module: str, at: str | None, notes: list[str]) -> bool:
+    """Switch a module on in the copy; True where that was done. Notes get what was done, or why it could not be."""
     doing(f"enable {module}")
-    notes = []
     try:
         edit = copy.switch_on(module, at)
         if edit.changes:
             journal.apply(edit.changes)
         if copy.set_enabled(module, True) or edit.changes:
             notes.append(f"{module} was enabled in the copy")
-        copy.settle([module])
     except SproutError as error:
         notes.append(f"{module}: {error.sentence}")
-    return notes
+        return False
+    return True
+
+
+def _settled(copy: Host, modules: Sequence[str]) -> list[str]:
+    """Settle modules in one go; where that does not work, each by itself. Returns what could not be done."""
+    if not modules:
+        return []
+    try:
+        copy.settle(modules)
+        return []
+    except SproutError as error:
+        if len(modules) == 1:
+            return [f"{modules[0]}: {error.sentence}"]
+    return [note for module in modules for note in _settled(copy, [module])]

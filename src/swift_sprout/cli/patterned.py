@@ -34,7 +34,8 @@ def from_pattern(opened: OpenHost, options: argparse.Namespace) -> int:
     pattern = read_pattern(opened, options.pattern)
     given = given_in(Path(options.rows), options.rows, pattern) if options.rows else [_complete(pattern, options)]
     batch = make_from(opened, pattern.name, given, options.variant, options.place, options.preview)
-    result = _proven(opened, batch) if options.rows and not options.preview else None
+    checked = options.rows and not options.preview and not options.no_check
+    result = _proven(opened, batch) if checked else None
     if output.wants_json(options):
         output.document(_document(batch, pattern.name, not options.preview, result))
     else:

@@ -81,6 +81,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--from", dest="rows", metavar="FILE.csv", default="", help="with --pattern: a module for each row of a list"
     )
+    parser.add_argument("--no-check", action="store_true", help="with --from: do not check what was made")
     parser.add_argument("--in", dest="place", metavar="FOLDER", default="", help="where in the host (see survey)")
     parser.add_argument(
         "--runtime", "--python", metavar="PATH", help="the program that runs the host, to know which names are taken"
@@ -95,10 +96,9 @@ def run(options: argparse.Namespace) -> int:
     wanted = _wanted(options)
     if options.pattern:
         return from_pattern(opened, options)
-    if options.rows or options.word or options.variant:
-        raise WrongUse(
-            "pattern-options", "--from, --word and --variant go with --pattern alone.", "Add --pattern NAME."
-        )
+    if options.rows or options.word or options.variant or options.no_check:
+        sentence = "--from, --word, --variant and --no-check go with --pattern alone."
+        raise WrongUse("pattern-options", sentence, "Add --pattern NAME.")
     if options.like:
         return _like(opened, wanted, options)
     if options.doubtful != "leave":

@@ -17,7 +17,7 @@ import tomli
 class Fault(NamedTuple):
     """One fault: the code of the cause that must be named, its steps, and where the first finding must point.
 
-    alone -- True where other faults of the same host would hide it, or it them
+    host -- the number of the host that it shares with others, which do not hide it, nor it them; 0 for one of its own
     """
 
     code: str
@@ -25,12 +25,7 @@ class Fault(NamedTuple):
     first: str
     module: str
     limit_seconds: float
-    alone: bool = False
-
-    @property
-    def paths(self) -> frozenset[str]:
-        """The files and folders that its steps touch."""
-        return frozenset(step[key] for step in self.steps for key in ("file", "move", "to", "remove") if key in step)
+    host: int = 0
 
 
 def load_faults(folder: Path, module: str) -> list[Fault]:
@@ -43,7 +38,7 @@ def load_faults(folder: Path, module: str) -> list[Fault]:
             entry["first"],
             entry.get("module", module),
             entry.get("limit", 60.0),
-            entry.get("alone", False),
+            entry.get("host", 0),
         )
         for code, entry in data.items()
     ]

@@ -132,11 +132,11 @@ def tried(out: Terminal, done: Tried, verbose: bool) -> None:
     out.line()
     check(out, done.result, evidence=verbose)
     if done.tests.passed is None:
-        out.wrapped(f"Its own tests were not run: {done.tests.said}.", "  ", "  ")
+        out.wrapped(f"Its own tests were not run: {done.tests.said}.", "  ")
     elif done.tests.passed:
-        out.line("  Its own tests passed.")
+        out.line("Its own tests passed.")
     else:
-        out.line(out.style("  Its own tests failed:", "bad"))
+        out.line(out.style("Its own tests failed:", "bad"))
         out.lines(f"    {line}" for line in done.tests.said.splitlines())
     for place, made_by in done.traced.items():
         out.wrapped(f"{place} was made by {made_by}", "    ", "  – ")
