@@ -26,6 +26,45 @@ class Renamed(SiteCase):
         ask = "from tide_board.models import Tide; print(Tide.objects.get().remark)"
         self.assertIn("Mind the bar", host_python("manage.py", "shell", "-c", ask, cwd=self.site).stdout)
 
+    def test_a_renamed_record_keeps_its_rows_and_what_points_at_them(self):
+        self.assert_ok(
+            self.sprout(
+                "new", "Berth register", "--record", "Berth: number text(12), unique",
+                "--record", "Booking: berth -> Berth (bookings), vessel text(60)",
+            )
+        )  # fmt: skip
+        self.assert_ok(self.sprout("enable", "berth_register"))
+        make = (
+            "from berth_register.models import Berth, Booking; "
+            "Booking.objects.create(berth=Berth.objects.create(number='7'), vessel='Gull')"
+        )
+        self.assertEqual(host_python("manage.py", "shell", "-c", make, cwd=self.site).returncode, 0)
+        self.change("berth_register/sprout.toml", 'name = "Berth"\n', 'name = "Mooring"\n')
+        self.change("berth_register/sprout.toml", "-> Berth (", "-> Mooring (")
+        self.change("berth_register/sprout.toml", 'shows = "Berth"', 'shows = "Mooring"')
+        ran = self.assert_ok(self.sprout("refresh", "berth_register"))
+        self.assertIn("Berth is Mooring now: its table keeps its rows", " ".join(ran.out.split()))
+        migration = next((self.site / "berth_register/migrations").glob("0002*.py")).read_text()
+        self.assertIn("RenameModel", migration)
+        for lost in ("DeleteModel", "CreateModel", "AlterField"):
+            self.assertNotIn(lost, migration)
+        self.assert_ok(self.sprout("settle", "berth_register"))
+        self.assert_ok(self.sprout("check", "berth_register"))
+        ask = "from berth_register.models import Booking; print(Booking.objects.get().berth.number)"
+        self.assertIn("7", host_python("manage.py", "shell", "-c", ask, cwd=self.site).stdout)
+        changed = host_python("manage.py", "makemigrations", "--check", cwd=self.site)
+        self.assertEqual(changed.returncode, 0, changed.stdout)
+
+    def test_two_new_records_alike_leave_open_which_is_the_old_one(self):
+        self.assert_ok(self.sprout("new", "Tide board", "--record", "Tide: note text(30)", "--no-page"))
+        text = (self.site / "tide_board/sprout.toml").read_text().replace('name = "Tide"', 'name = "Ebb"')
+        text += '\n[[record]]\nname = "Flood"\nfields = ["note: text(30)"]\n'
+        (self.site / "tide_board/sprout.toml").write_text(text)
+        self.assert_ok(self.sprout("refresh", "tide_board"))
+        migration = next((self.site / "tide_board/migrations").glob("0002*.py")).read_text()
+        self.assertIn("DeleteModel", migration)
+        self.assertNotIn("RenameModel", migration)
+
     def test_a_field_of_another_sort_in_its_place_is_a_new_one(self):
         self.assert_ok(self.sprout("new", "Tide board", "--record", "Tide: station text(80), note text(30), optional"))
         self.change("tide_board/sprout.toml", "note: text(30), optional", "depth_m: integer, optional")

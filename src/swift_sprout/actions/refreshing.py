@@ -9,6 +9,7 @@ from ..core.brief import BRIEF_FILE, Brief, brief_from_toml
 from ..core.changes import ChangeSet
 from ..core.errors import Refused, SproutError, WrongUse
 from ..core.made import MADE_FILE, Made
+from ..core.parts.renamed import renamed_records
 from ..edits.carrying import NotCarried
 from ..edits.catalogue import compiled
 from .hosting import OpenHost, carried_out
@@ -45,6 +46,9 @@ def _planned(opened: OpenHost, name: str) -> Refreshed:
         new = {path: content for path, content in new.items() if path not in never}
     changes = ChangeSet(f"refresh {module.name}")
     result = Refreshed(module.name, changes, [], [])
+    for old, renamed in renamed_records(before.records, brief.records):
+        clause = opened.host.record_renamed.format(old=old.name.title, new=renamed.name.title)
+        result.left.append(f"the record {old.name.title} is {renamed.name.title} now: {clause}")
     for path in sorted({*made.files, *new}):
         if path not in (BRIEF_FILE, MADE_FILE) and not path.endswith(".mo"):
             was, now = made.files.get(path), new.get(path)

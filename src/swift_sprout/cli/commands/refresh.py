@@ -66,7 +66,7 @@ def run(options: argparse.Namespace) -> int:
         out.line(f"{'Would refresh' if options.preview else 'Refreshed'} {out.style(done.module, 'strong')}:")
         changes_text.changes(out, done.changes, with_diff=options.preview or options.verbose)
     for sentence in done.left:
-        out.line(f"  – {sentence}")
+        out.wrapped(f"– {sentence}", "    ", "  ")
     if done.conflicts:
         out.line()
         out.line(out.style("Conflicts, to be decided by hand:", "bad"))

@@ -234,6 +234,11 @@ class Host(ABC):
         """
         return {}
 
+    @property
+    def record_renamed(self) -> str:
+        """What becomes of the rows of a record that has another name in the brief: a clause on ``{old}``, ``{new}``."""
+        return "the rows of {old} stay in the table of that name, and {new} begins with none"
+
     def carry(self, path: str, current: bytes, before: bytes, after: bytes) -> bytes:
         """Return the content of a module's file with a change of what is generated carried into it.
 

@@ -219,6 +219,11 @@ class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
         carried = super().carry(path, current, before, after)
         return ahead_of_what_swallows(current, carried) if path.endswith(".py") and b"urlpatterns" in after else carried
 
+    @property
+    def record_renamed(self) -> str:
+        """What becomes of a record that has another name."""
+        return "its table keeps its rows; rights to {old} that somebody gave by hand must be given again for {new}"
+
     def migrations(self, module: str, before: Brief, after: Brief, changed: Mapping[str, bytes]) -> dict[str, bytes]:
         """Return the migrations that lead from one brief of a module to another."""
         from .composing.module import migration_files

@@ -119,6 +119,12 @@ class FlaskHost(BaseHost):
         known = self.places.by_name
         return known[module] if module in known else known[self.find(module)]
 
+    @property
+    def record_renamed(self) -> str:
+        """What becomes of the rows of a record that has another name."""
+        led = self.mapper is not None and self.mapper.folder is not None
+        return "its table keeps its rows" if led else super().record_renamed
+
     def own_code(self) -> Sequence[Path]:
         """Return the packages that its modules are written against."""
         return own_code(self.search.found, self.data)

@@ -19,8 +19,9 @@ from .records import preferences_values, record_values
 from .shared import Values, lines
 
 INITIAL = "0001_initial"
-_SORTS = ("create", "add", "rename", "alter", "remove", "change_options", "delete")
+_SORTS = ("rename_model", "create", "add", "rename", "alter", "remove", "change_options", "delete")
 _TOLD = {
+    "rename_model": "rename_",
     "create": "",
     "add": "",
     "rename": "rename_",
@@ -230,13 +231,50 @@ def _told(operations: list[Values]) -> str:
 
 
 def _operations(data: KitData, after: Brief, old: list[Values], new: list[Values]) -> list[Values]:
+    renamed = _renamed_tables(old, new)
+    moved: list[Values] = [
+        {"rename_model": {"record": one, "to": other, "told": f"{one}_to_{other}"}} for one, other in renamed.items()
+    ]
+    old = [_under_new_names(table, renamed, after.name.snake) for table in old]
     before = {table["record"]: table for table in old}
     now = {table["record"]: table for table in new}
-    operations = _created([table for table in new if table["record"] not in before], list(before))
+    operations = moved + _created([table for table in new if table["record"] not in before], list(before))
     for name, table in now.items():
         if name in before:
             operations += _changed(data, after, before[name], table)
     return operations + [{"delete": {"record": name, "told": name}} for name in before if name not in now]
+
+
+def _renamed_tables(old: list[Values], new: list[Values]) -> dict[str, str]:
+    """Return the records that have another name now: the only one gone, and the only new one, with the same fields.
+
+    So their table is renamed, and keeps its rows.
+    """
+    names, others = {table["record"] for table in old}, {table["record"] for table in new}
+    gone = [(_shape(table), table["record"]) for table in old if table["record"] not in others]
+    come = [(_shape(table), table["record"]) for table in new if table["record"] not in names]
+    shapes = [shape for shape, _ in gone]
+    found = {}
+    for shape, name in gone:
+        alike = [other for another, other in come if another == shape]
+        if len(alike) == 1 and shapes.count(shape) == 1:
+            found[name] = alike[0]
+    return found
+
+
+def _shape(table: Values) -> list[tuple[str, str]]:
+    return [(field["name"], field["kind"]) for field in table["fields"]]
+
+
+def _under_new_names(table: Values, renamed: dict[str, str], label: str) -> Values:
+    """Return a table as it is once the renamed records have their new names."""
+    fields = []
+    for field in table["fields"]:
+        code = field["migration"]
+        for one, other in renamed.items():
+            code = code.replace(python_text(f"{label}.{one.lower()}"), python_text(f"{label}.{other.lower()}"))
+        fields.append({**field, "migration": code, "target": renamed.get(field["target"], field["target"])})
+    return {**table, "record": renamed.get(table["record"], table["record"]), "fields": fields}
 
 
 def _created(tables: list[Values], made: list[str]) -> list[Values]:

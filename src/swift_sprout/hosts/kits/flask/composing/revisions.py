@@ -10,6 +10,7 @@ from .....core.brief import Brief
 from .....core.errors import WrongUse
 from .....core.fields import Field
 from .....core.parts.records import Record
+from .....core.parts.renamed import renamed_records
 from ....contract.kitdata import KitData
 from ....shared.generating import templates_of
 from ....shared.rendering import python_text, tidy_python
@@ -64,7 +65,11 @@ def revision(data: KitData, before: Brief | None, after: Brief, head: str) -> Ne
 def _steps(data: KitData, before: Brief | None, after: Brief) -> list[_Steps]:
     old = {record.name.camel: record for record in before.records} if before is not None else {}
     new = {record.name.camel: record for record in after.records}
-    found = [_created(data, after, record) for record in in_order(after) if record.name.camel not in old]
+    found = []
+    for one, other in renamed_records(before.records, after.records) if before is not None else ():
+        found.append(_renamed_table(one, table_of(after, one), table_of(after, other)))
+        old[other.name.camel] = old.pop(one.name.camel)
+    found += [_created(data, after, record) for record in in_order(after) if record.name.camel not in old]
     for name, record in new.items():
         if name in old and before is not None:
             found += _changed(data, before, old[name], after, record)
@@ -73,6 +78,20 @@ def _steps(data: KitData, before: Brief | None, after: Brief) -> list[_Steps]:
             made = _created(data, before, old[name])
             found.append(_Steps(f"drop {table_of(before, old[name])}", made.back, made.there))
     return found
+
+
+def _renamed_table(record: Record, was: str, now: str) -> _Steps:
+    """Return the steps that give a table another name, and its indexes theirs: what tells them holds the table's."""
+    indexes = [f"{field.name}_id" for field in record.fields if field.type == "one"]
+
+    def renamed(old: str, new: str) -> list[str]:
+        lines = [f'op.drop_index("ix_{old}_{one}", {python_text(old)})' for one in indexes]
+        lines.append(f"op.rename_table({python_text(old)}, {python_text(new)})")
+        return lines + [
+            f'op.create_index("ix_{new}_{one}", {python_text(new)}, [{python_text(one)}])' for one in indexes
+        ]
+
+    return _Steps(f"rename {was}", renamed(was, now), renamed(now, was))
 
 
 def _created(data: KitData, brief: Brief, record: Record) -> _Steps:
