@@ -60,7 +60,8 @@ class Renamed(SiteCase):
         text = (self.site / "tide_board/sprout.toml").read_text().replace('name = "Tide"', 'name = "Ebb"')
         text += '\n[[record]]\nname = "Flood"\nfields = ["note: text(30)"]\n'
         (self.site / "tide_board/sprout.toml").write_text(text)
-        self.assert_ok(self.sprout("refresh", "tide_board"))
+        ran = self.assert_ok(self.sprout("refresh", "tide_board"))
+        self.assertIn("the record Tide is no longer in the brief: its table goes", " ".join(ran.out.split()))
         migration = next((self.site / "tide_board/migrations").glob("0002*.py")).read_text()
         self.assertIn("DeleteModel", migration)
         self.assertNotIn("RenameModel", migration)
@@ -68,7 +69,8 @@ class Renamed(SiteCase):
     def test_a_field_of_another_sort_in_its_place_is_a_new_one(self):
         self.assert_ok(self.sprout("new", "Tide board", "--record", "Tide: station text(80), note text(30), optional"))
         self.change("tide_board/sprout.toml", "note: text(30), optional", "depth_m: integer, optional")
-        self.assert_ok(self.sprout("refresh", "tide_board"))
+        ran = self.assert_ok(self.sprout("refresh", "tide_board"))
+        self.assertIn("the field note of Tide is no longer in the brief: its column goes", " ".join(ran.out.split()))
         migration = next((self.site / "tide_board/migrations").glob("0002*.py")).read_text()
         self.assertIn("RemoveField", migration)
         self.assertNotIn("RenameField", migration)

@@ -9,7 +9,7 @@ from ..core.brief import BRIEF_FILE, Brief, brief_from_toml
 from ..core.changes import ChangeSet
 from ..core.errors import Refused, SproutError, WrongUse
 from ..core.made import MADE_FILE, Made
-from ..core.parts.renamed import renamed_records
+from ..core.parts.renamed import gone_fields, gone_records, renamed_records
 from ..edits.carrying import NotCarried
 from ..edits.catalogue import compiled
 from .hosting import OpenHost, carried_out
@@ -49,6 +49,7 @@ def _planned(opened: OpenHost, name: str) -> Refreshed:
     for old, renamed in renamed_records(before.records, brief.records):
         clause = opened.host.record_renamed.format(old=old.name.title, new=renamed.name.title)
         result.left.append(f"the record {old.name.title} is {renamed.name.title} now: {clause}")
+    result.left.extend(_gone(opened, before, brief))
     for path in sorted({*made.files, *new}):
         if path not in (BRIEF_FILE, MADE_FILE) and not path.endswith(".mo"):
             was, now = made.files.get(path), new.get(path)
@@ -60,6 +61,19 @@ def _planned(opened: OpenHost, name: str) -> Refreshed:
         changes.add(*change)
     module.put(changes, MADE_FILE, made._replace(files=new, version=__version__).content())
     return result
+
+
+def _gone(opened: OpenHost, before: Brief, brief: Brief) -> list[str]:
+    """Tell what becomes of the rows and values of records and fields that the brief names no longer."""
+    drops = opened.host.drops_what_is_gone
+    found = []
+    for record in gone_records(before.records, brief.records):
+        rows = "its table goes with its rows once that is settled" if drops else "its table stays in the database"
+        found.append(f"the record {record.name.title} is no longer in the brief: {rows}")
+    for record, field in gone_fields(before.records, brief.records):
+        values = "its column goes with its values once that is settled" if drops else "its column stays in the table"
+        found.append(f"the field {field} of {record.name.title} is no longer in the brief: {values}")
+    return found
 
 
 def _brief_before(module: ModuleOnDisk, made: Made, brief: Brief) -> Brief:

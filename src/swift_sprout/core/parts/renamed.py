@@ -1,4 +1,4 @@
-"""Records that have another name in a changed brief: what a refresh does for them, so that their rows are not lost."""
+"""Records and fields that a changed brief names otherwise or no longer: what becomes of their rows must be told."""
 
 from __future__ import annotations
 
@@ -22,3 +22,26 @@ def renamed_records(before: Sequence[Record], after: Sequence[Record]) -> list[t
 
 def _shape(record: Record) -> list[tuple[str, str]]:
     return [(field.name, field.type) for field in record.fields]
+
+
+def gone_records(before: Sequence[Record], after: Sequence[Record]) -> list[Record]:
+    """Return the records that are gone and have no other name."""
+    kept = {one.key for one in after} | {one.key for one, _ in renamed_records(before, after)}
+    return [one for one in before if one.key not in kept]
+
+
+def gone_fields(before: Sequence[Record], after: Sequence[Record]) -> list[tuple[Record, str]]:
+    """Return the fields that are gone from records that are there, without a new one of their sort in their place."""
+    now = {one.key: one for one in after} | {one.key: other for one, other in renamed_records(before, after)}
+    found = []
+    for record in before:
+        if record.key in now:
+            fields = now[record.key].fields
+            names = {field.name for field in fields}
+            old_names = {field.name for field in record.fields}
+            for number, field in enumerate(record.fields):
+                there = fields[number] if number < len(fields) else None
+                renamed = there is not None and there.name not in old_names and there.type == field.type
+                if field.name not in names and not renamed:
+                    found.append((record, field.name))
+    return found

@@ -235,6 +235,11 @@ class Host(ABC):
         return {}
 
     @property
+    def drops_what_is_gone(self) -> bool:
+        """True where settling takes away tables and columns that the brief names no longer."""
+        return False
+
+    @property
     def record_renamed(self) -> str:
         """What becomes of the rows of a record that has another name in the brief: a clause on ``{old}``, ``{new}``."""
         return "the rows of {old} stay in the table of that name, and {new} begins with none"

@@ -219,6 +219,8 @@ class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
         carried = super().carry(path, current, before, after)
         return ahead_of_what_swallows(current, carried) if path.endswith(".py") and b"urlpatterns" in after else carried
 
+    drops_what_is_gone = True
+
     @property
     def record_renamed(self) -> str:
         """What becomes of a record that has another name."""

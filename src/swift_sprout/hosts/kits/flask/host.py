@@ -122,8 +122,12 @@ class FlaskHost(BaseHost):
     @property
     def record_renamed(self) -> str:
         """What becomes of the rows of a record that has another name."""
-        led = self.mapper is not None and self.mapper.folder is not None
-        return "its table keeps its rows" if led else super().record_renamed
+        return "its table keeps its rows" if self.drops_what_is_gone else super().record_renamed
+
+    @property
+    def drops_what_is_gone(self) -> bool:
+        """True where revisions lead the tables."""
+        return self.mapper is not None and self.mapper.folder is not None
 
     def own_code(self) -> Sequence[Path]:
         """Return the packages that its modules are written against."""
