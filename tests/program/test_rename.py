@@ -302,6 +302,61 @@ class OnWordPress(SiteCase):
         self.assertNotIn("tide-board.bin", self.sprout("rename", "tide-board", "Water level", "--preview", "-v").out)
 
 
+class AFieldOfAnotherModule(SiteCase):
+    """Another module has a field of the module's name: field, column and migration are that one's."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.assert_ok(self.sprout("new", "Tide board", "--record", "Tide: station text(20)"))
+        self.assert_ok(self.sprout("enable", "tide_board"))
+        self.put("sailings/__init__.py", "")
+        self.put("sailings/migrations/__init__.py", "")
+        self.put(
+            "sailings/apps.py",
+            'from django.apps import AppConfig\n\n\nclass SailingsConfig(AppConfig):\n    name = "sailings"\n',
+        )
+        self.put(
+            "sailings/models.py",
+            "from django.db import models\n\n\nclass Sailing(models.Model):\n"
+            "    tide_board = models.ForeignKey('tide_board.Tide', null=True, on_delete=models.SET_NULL)\n\n"
+            "    @classmethod\n    def at_the_mole(cls):\n"
+            "        return cls.objects.filter(tide_board__station='Mole').values_list('tide_board_id', flat=True)\n",
+        )
+        self.change("brindle_quay/settings.py", '"ferries",', '"sailings", "ferries",')
+        for words in (("makemigrations", "sailings", "-n", "sailing_tide_board"), ("migrate",)):
+            ran = host_python("manage.py", *words, cwd=self.site)
+            self.assertEqual(ran.returncode, 0, ran.stderr)
+        make = (
+            "from sailings.models import Sailing; from tide_board.models import Tide; "
+            "Sailing.objects.create(tide_board=Tide.objects.create(station='Mole'))"
+        )
+        self.assertEqual(host_python("manage.py", "shell", "-c", make, cwd=self.site).returncode, 0)
+
+    def test_it_stays_as_it_is_and_what_it_points_at_is_renamed(self) -> None:
+        files = tree_of(self.site / "sailings")
+        ran = self.assert_ok(self.sprout("rename", "tide_board", "Water level"))
+        self.assertIn("sailings/models.py:5", ran.out)
+        models = (self.site / "sailings/models.py").read_text()
+        self.assertEqual(models, files["models.py"].decode().replace("'tide_board.Tide'", "'water_level.Tide'"))
+        self.assertTrue((self.site / "sailings/migrations/0001_sailing_tide_board.py").is_file())
+        self.assert_ok(self.sprout("check"))
+        changed = host_python("manage.py", "makemigrations", "--check", "--dry-run", cwd=self.site)
+        self.assertEqual(changed.returncode, 0, changed.stdout)
+        ask = "from sailings.models import Sailing; print(len(Sailing.at_the_mole()), Sailing.objects.get().tide_board)"
+        self.assertIn("1 Mole", host_python("manage.py", "shell", "-c", ask, cwd=self.site).stdout)
+        self.assert_ok(self.sprout("rename", "water_level", "Tide board"))
+        back = tree_of(self.site / "sailings")
+        self.assertEqual({path: back[path] for path in files}, files)
+
+    def test_a_copy_takes_nothing_of_the_other_module(self) -> None:
+        files = tree_of(self.site / "sailings")
+        self.assert_ok(self.sprout("new", "Water level", "--like", "tide_board"))
+        self.assert_ok(self.sprout("pattern", "take", "tide_board", "--as", "board"))
+        self.assertEqual(tree_of(self.site / "sailings"), files)
+        taken = [path for path in tree_of(self.site / "sprout-patterns") if "sailings" in path]
+        self.assertEqual(taken, [])
+
+
 class Copies(SiteCase):
     def setUp(self) -> None:
         super().setUp()

@@ -17,7 +17,7 @@ from ..core.renaming.contents import is_text
 from ..core.renaming.occurrences import Occurrence
 from ..disk.walking import MADE_BY_PROGRAMS, NOT_WRITTEN
 from .hosting import OpenHost, carried_out
-from .naming import Naming, compiled_catalogues, files_of
+from .naming import Naming, compiled_catalogues, files_of, in_other_modules
 
 #  what a file says of who wrote it and when, which is not true of a copy
 _OF_THE_DONOR = re.compile(
@@ -74,9 +74,10 @@ def _planned(naming: Naming) -> Copied:
     changes = ChangeSet(f"new {naming.new_name} like {naming.module.name}")
     files: dict[str, bytes] = {}
     done = Copied(naming.module.name, naming.new_name, naming.new_folder, changes)
+    is_others = in_other_modules(naming.module)
     for file in files_of(naming.opened, naming.module.folder):
         relative = file.path
-        if naming.target(relative) == relative or not _is_copied(relative):
+        if is_others(relative) or naming.target(relative) == relative or not _is_copied(relative):
             continue  # what is not the module's own names the donor alone
         held = file.read()
         target = naming.target(relative, is_text(held))

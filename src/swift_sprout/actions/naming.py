@@ -5,6 +5,8 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Callable, Iterator, Mapping
+from fnmatch import fnmatchcase
+from functools import cached_property
 
 from ..core.errors import Refused, SproutError
 from ..core.made import MADE_FILE, Made
@@ -62,6 +64,7 @@ class Naming:
         apart = not any(record.words in numbers for record in records)
         self.renaming = Renaming(self.old, self.new, [*others, *records], apart, joined)
         self._means_module = means_module(self.module, self.old)
+        self._kept_files = opened.kit.data.facts.naming.kept_files
         self.notes = [f"the record {one.title} keeps its name" for one in records if _holds(one, self.old)]
 
     @property
@@ -86,6 +89,7 @@ class Naming:
         """
         if not self.is_inside(path):
             folder, slash, name = path.rpartition("/")
+            text = text and not any(fnmatchcase(path, one) for one in self._kept_files)
             if text or not folder:
                 return in_path(path, self.renaming) if text else path
             return f"{in_path(folder, self.renaming)}{slash}{name}"
@@ -107,7 +111,8 @@ class Naming:
         if not is_text(content) or not self._is_written(path):
             return content, []
         text = content.decode("utf-8", "surrogateescape")
-        found = occurrences(path, text, self.renaming, inside, registers, self._means_module)
+        others_word = not inside and self.renaming.may_be_in(content) and self._is_word_of_others
+        found = occurrences(path, text, self.renaming, inside, registers, self._means_module, others_word)
         chosen = [one for one in found if self.take_doubtful or not one.doubtful]
         for one in chosen if inside else ():
             before = _identifier_at(text, one.start, self.renaming.single)
@@ -115,6 +120,20 @@ class Naming:
             if after != before:
                 self.identifiers[before] = after
         return self._finish(path, taken(text, chosen).encode("utf-8", "surrogateescape")), found
+
+    @cached_property
+    def _is_word_of_others(self) -> bool:
+        """True where another module has a field or variable of the module's name: it may stand anywhere."""
+        if self.renaming.single:
+            return False  # such a name is doubtful anyway
+        defined = re.compile(rf"^\s+{re.escape(self.old.snake)}\s*(?::[^=\n]+)?=[^=]", re.MULTILINE)
+        endings = self.opened.kit.data.facts.sources.code
+        folders = [one.folder for one in self.opened.host.modules() if one.name != self.module.name]
+        return any(
+            defined.search(file.read().decode("utf-8", "replace"))
+            for file in written_files(self.opened.host.root, self.opened.kit.data.facts.sources.skipped)
+            if file.path.endswith(endings) and any(is_in(file.path, folder) for folder in folders)
+        )
 
     def _is_written(self, path: str) -> bool:
         """False for what is installed or kept in a folder of the module: it moves as it is."""
@@ -177,6 +196,12 @@ def other_families(module: ModuleOnDisk) -> list[NameFamily]:
         for one in module.opened.host.modules()
         if one.name != module.name
     ]
+
+
+def in_other_modules(module: ModuleOnDisk) -> Callable[[str], bool]:
+    """Return what tells of a path whether it lies in the folder of another module; what stands there is that one's."""
+    folders = [one.folder for one in module.opened.host.modules() if not is_in(module.folder, one.folder)]
+    return lambda path: not is_in(path, module.folder) and any(is_in(path, folder) for folder in folders)
 
 
 def registering_lines(module: ModuleOnDisk) -> dict[str, frozenset[int]]:

@@ -26,7 +26,7 @@ from ...disk.walking import MADE_BY_PROGRAMS, NOT_WRITTEN, written_files
 from ...hosts.plain.reading import listings
 from ..hosting import OpenHost, carried_out
 from ..modulefiles import ModuleOnDisk
-from ..naming import family_of, files_of, is_in, other_families, registering_lines
+from ..naming import family_of, files_of, in_other_modules, is_in, other_families, registering_lines
 from .finding import Found, WordFinder
 from .store import checked_name, is_compiled, names
 
@@ -63,10 +63,11 @@ def _planned(opened: OpenHost, name: str, pattern: str, wanted: Wanted) -> Taken
     words = _words(module, wanted)
     own = words[0].value.family
     path_renaming = Renaming(own, own, other_families(module))
+    is_others = in_other_modules(module)
     held = {
         file.path: opened.host.for_copy(file.path, file.read())
         for file in files_of(opened, module.folder)
-        if _belongs(file.path, module, path_renaming)
+        if not is_others(file.path) and _belongs(file.path, module, path_renaming)
     }
     texts = {path: _text(content) for path, content in held.items() if is_text(content)}
     finder = WordFinder(module, words, wanted.take_doubtful, texts)

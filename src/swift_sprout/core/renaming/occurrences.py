@@ -22,6 +22,10 @@ _IMPORT = re.compile(r"^\s*(?:from|import|require|require_once|use|include)\b|\b
 #  a line of code up to the name of what it imports, with the packages that hold it
 _BEGINS_IMPORT = re.compile(r"^\s*(?:from|import|use)\s+[\w.\\]*$")
 _QUOTES = "'\"`"
+_WITH_IDENTIFIERS = ("code", "import", "template", "data")
+_IN_DOTTED_PATH = re.compile(r"['\"][\w.]*\.$")
+_NAMES_A_FIELD = re.compile(r"\b(?:name|field_name|old_name|new_name)\s*=\s*['\"]$")
+_FIELD_ENDING = re.compile(r"(?:_id\b|__\w|(?!\w))")
 
 
 class Occurrence(NamedTuple):
@@ -48,12 +52,14 @@ def occurrences(
     inside: bool,
     registers: frozenset[int] = frozenset(),
     means_module: re.Pattern[str] | None = None,
+    others_word: bool = False,
 ) -> list[Occurrence]:
     """Return the occurrences in one file.
 
     inside       -- True for a file of the module itself
     registers    -- lines by which the host registers the module
     means_module -- what is found in lines of code where the name can only mean the module
+    others_word  -- True in a file elsewhere, where another module has a field or variable of that name
     """
     found: list[Occurrence] = []
     imported = renaming.single and _imports(text, renaming.old.words[0])
@@ -69,6 +75,9 @@ def occurrences(
         at = spelling.start - begins
         meant = means_module is not None and any(one.start() <= at < one.end() for one in means_module.finditer(line))
         sure = registering or meant or _is_sure(renaming, spelling, text, line[:at], kind, inside, imported)
+        meant = meant and not _NAMES_A_FIELD.search(line[:at])
+        if others_word and not (registering or meant) and kind in _WITH_IDENTIFIERS:
+            sure = sure and not _may_be_others(spelling, text, line[:at])
         found.append(Occurrence(path, number, spelling.start, spelling.before, spelling.after, kind, not sure))
     return found
 
@@ -104,6 +113,22 @@ def _is_sure(
         return True
     opens = left in _QUOTES or left == ">"
     return (opens and (dotted or right == ":")) or (right == "/" and (opens or left == "/"))
+
+
+def _may_be_others(spelling: Spelling, text: str, before: str) -> bool:
+    """True where a spelling stands as an identifier of its own, as a field or variable of that name does.
+
+    ``tide_board_id`` and ``tide_board__station`` are such a field as well; ``"tide_board.Tide"``, ``tide_board:tides``,
+    ``tide_board/list.html`` and ``"apps.tide_board.urls"`` are none.
+    """
+    if spelling.separator != "_" or not spelling.before.islower() or _BEGINS_IMPORT.search(before):
+        return False
+    left, rest = text[spelling.start - 1 : spelling.start], text[spelling.end : spelling.end + 80]
+    if left.isalnum() or left in ("_", "/") or rest[:1] in ("/", ":") or _IN_DOTTED_PATH.search(before):
+        return False
+    if left in _QUOTES and rest[:1] == ".":
+        return False
+    return _FIELD_ENDING.match(rest) is not None
 
 
 def in_path(path: str, renaming: Renaming) -> str:

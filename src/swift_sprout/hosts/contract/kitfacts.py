@@ -58,6 +58,7 @@ class Naming(NamedTuple):
                            name, `{camel}` for the same in joined capitals
     joined_after        -- patterns of code behind which the words of a name stand in small letters with nothing between
                            them; `{mark}` stands for another name
+    kept_files          -- patterns of files outside of a module whose names the host remembers: they are never renamed
     """
 
     pattern: str
@@ -69,6 +70,7 @@ class Naming(NamedTuple):
     reserved_parameters: tuple[str, ...] = ()
     means_module: tuple[str, ...] = ()
     joined_after: tuple[str, ...] = ()
+    kept_files: tuple[str, ...] = ()
 
 
 class MadeFile(NamedTuple):
