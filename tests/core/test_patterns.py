@@ -6,6 +6,7 @@ import re
 import unittest
 
 from swift_sprout.core.errors import Refused, WrongUse
+from swift_sprout.core.names import NameFamily
 from swift_sprout.core.patterns.entries import with_entry
 from swift_sprout.core.patterns.facts import Entry, Facts, Variant, left_out
 from swift_sprout.core.patterns.marks import Filling, Span, Template, Unfilled, marked
@@ -112,6 +113,11 @@ class ItsFacts(unittest.TestCase):
 
     def test_they_are_read_as_they_were_written(self) -> None:
         self.assertEqual(Facts.read(self.facts.content(), "pattern.toml"), self.facts)
+
+    def test_a_digit_stays_with_its_word(self) -> None:
+        family = NameFamily("Tide board", ("tide", "board2"))
+        facts = self.facts._replace(words=(Word(WordKind.MODULE, Value(family)), TIDE))
+        self.assertEqual(Facts.read(facts.content(), "pattern.toml"), facts)
 
     def test_what_is_wrong_is_told_with_its_line(self) -> None:
         text = self.facts.content().decode()

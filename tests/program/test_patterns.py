@@ -271,10 +271,16 @@ class OnDjango(SiteCase):
         for path, text in MOORINGS.items():
             self.put(path, text)
         settings = self.site / "brindle_quay/settings.py"
-        settings.write_text(settings.read_text() + "\nMOORINGS_SHOWN = 3\n")
+        secret = '\nMOORINGS_API_KEY = "kX9fjw72hsQpLm"\nMOORINGS_SHOWN = 3\n'
+        settings.write_text(settings.read_text() + secret)
+        self.put(".env", "MOORINGS_PORT=8000\n")
         self.assert_ok(self.sprout("enable", "moorings"))
         taken = self.assert_ok(self.sprout("pattern", "take", "moorings", "--as", "orders"))
         self.assertIn("order_by", taken.out)
+        facts = (self.site / "sprout-patterns/orders/pattern.toml").read_text()
+        self.assertIn("⟦MOORINGS⟧_SHOWN = 3", facts)
+        self.assertNotIn("kX9fjw72hsQpLm", facts)
+        self.assertNotIn("8000", facts)
         tried = self.assert_ok(self.sprout("pattern", "try", "orders"))
         self.assertIn("1 served, no findings", tried.out)
         self.assert_ok(self.sprout("new", "Sail loft", "--pattern", "orders", "--record", "Rope"))

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import NamedTuple
 
 from ...core.brief import Brief
 from ...core.changes import ChangeSet
 from ...core.errors import Refused, WrongUse
 from ...core.made import MADE_FILE
+from ...core.masking import masked
 from ...core.names import NameFamily
 from ...core.nearest import did_you_mean
 from ...core.patterns import FOLDER
@@ -18,7 +19,7 @@ from ...core.patterns.marks import CLOSES, OPENS, Filling, Template, marked
 from ...core.patterns.origin import ORIGIN_FILE
 from ...core.patterns.pattern import ENDING, FILES, Pattern
 from ...core.patterns.results import Taken
-from ...core.patterns.words import Value, Word, WordKind, value_of
+from ...core.patterns.words import Value, Word, WordKind, is_plain, value_of
 from ...core.renaming.contents import LARGEST_BYTES, is_text
 from ...core.renaming.occurrences import in_path
 from ...core.renaming.spellings import Renaming
@@ -29,6 +30,8 @@ from ..modulefiles import ModuleOnDisk
 from ..naming import family_of, files_of, in_other_modules, is_in, other_families, registering_lines
 from .finding import Found, WordFinder
 from .store import checked_name, is_compiled, names
+
+_OF_ONE_MACHINE = (".env", "local_settings", "settings_local")  # files that are kept out of version control
 
 
 class Wanted(NamedTuple):
@@ -120,14 +123,16 @@ def _words(module: ModuleOnDisk, wanted: Wanted) -> list[Word]:
     words = [Word(WordKind.MODULE, Value(family))]
     words += [Word(WordKind.RECORD, value) for value in _records(brief, wanted)]
     words += [Word(WordKind.WORD, value_of(WordKind.WORD, text)) for text in wanted.varies]
-    author = wanted.author or brief.author
-    if author:
-        words.append(Word(WordKind.TEXT, value_of(WordKind.TEXT, author)))
+    if wanted.author:
+        words.append(Word(WordKind.TEXT, value_of(WordKind.TEXT, wanted.author)))
+    elif brief.author and is_plain(brief.author):
+        words.append(Word(WordKind.TEXT, value_of(WordKind.TEXT, brief.author)))
     return words
 
 
 def _records(brief: Brief, wanted: Wanted) -> Iterable[Value]:
     families = [one.name for one in brief.records] + [one.name for one in brief.page_types]
+    plurals = {one.name.words: one.plural.words for one in brief.records}
     named = {value.family.words: value for value in (value_of(WordKind.RECORD, text) for text in wanted.varies)}
     known = [family.title for family in families]
     for text in wanted.fixed:
@@ -136,7 +141,9 @@ def _records(brief: Brief, wanted: Wanted) -> Iterable[Value]:
     for family in families:
         if family.words not in named and not any(_same(family, text) for text in wanted.fixed):
             singular = family.singular
-            yield Value(singular, family.plural.words[-1])
+            plural = plurals.get(family.words, family.plural.words)
+            in_one_word = plural[:-1] == singular.words[:-1]  # else people read a plural that code does not have
+            yield Value(singular, plural[-1] if in_one_word else family.plural.words[-1])
 
 
 def _same(family: NameFamily, text: str) -> bool:
@@ -147,7 +154,7 @@ def _belongs(path: str, module: ModuleOnDisk, renaming: Renaming) -> bool:
     """True for a file of the module: in its folder, or elsewhere under its name; history, caches and data are not."""
     if path.endswith((*MADE_BY_PROGRAMS, f"/{MADE_FILE}", f"/{ORIGIN_FILE}")):
         return False
-    if NOT_WRITTEN & set(path.split("/")):
+    if NOT_WRITTEN & set(path.split("/")) or PurePosixPath(path).name.startswith(_OF_ONE_MACHINE):
         return False
     return is_in(path, module.folder) or in_path(path, renaming) != path or _named(path, renaming)
 
@@ -174,7 +181,7 @@ def _entries(module: ModuleOnDisk, finder: WordFinder) -> list[Entry]:
     """Return the module's lines elsewhere: in lists that name its siblings too, and values under its own name.
 
     Those that ``enable`` writes are not among them. Any other line that only this module has may be anything: it is no
-    part of the pattern.
+    part of the pattern. Nor is a secret, which is no text to keep beside code.
     """
     opened = module.opened
     registering = registering_lines(module) if opened.host.registers else {}
@@ -189,12 +196,13 @@ def _entries(module: ModuleOnDisk, finder: WordFinder) -> list[Entry]:
             lines[entry.path, entry.line] = _lines(opened.host.root / entry.path)[entry.line - 1]
     modules = [one.folder for one in opened.host.modules()]
     for file in files:
-        if not any(is_in(file.path, one) for one in modules) and file.size < LARGEST_BYTES:
+        is_local = PurePosixPath(file.path).name.startswith(_OF_ONE_MACHINE)
+        if not is_local and not any(is_in(file.path, one) for one in modules) and file.size < LARGEST_BYTES:
             lines |= {(file.path, number): line for number, line in finder.own_values(_text(file.read()))}
     return [
         Entry(path, finder.in_entry(line))
         for (path, number), line in sorted(lines.items())
-        if number not in registering.get(path, ())
+        if number not in registering.get(path, ()) and masked(line) == line
     ]
 
 

@@ -10,10 +10,11 @@ from typing import NamedTuple
 import tomli
 
 from ..errors import Problem, WrongUse
+from ..names import NameFamily, words_as_parted
 from ..nearest import did_you_mean
 from ..sections import TableWrong, section_from
 from ..tomlplaces import line_of
-from .words import Word, WordKind, value_of
+from .words import Value, Word, WordKind, value_of
 
 FORMAT = "swift-sprout/pattern/1"
 FACTS_FILE = "pattern.toml"
@@ -180,6 +181,8 @@ def left_out(path: str, variant: Variant) -> bool:
 
 
 def _word(kind: WordKind, said: _Name, place: str) -> Word:
+    if kind is WordKind.MODULE and said.internal:  # as the module's own name parts its words: ``tide_board2``
+        return Word(kind, Value(NameFamily(said.name, words_as_parted(said.internal))))
     try:
         value = value_of(kind, said.name, said.internal, said.plural)
     except WrongUse as error:

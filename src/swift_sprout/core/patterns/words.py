@@ -87,10 +87,15 @@ def value_of(kind: WordKind, text: str, internal: str = "", plural: str = "") ->
     return Value(family, words[-1])
 
 
+def is_plain(text: str) -> bool:
+    """True for a text that stays what it is within quotes and on its line."""
+    return bool(text) and text.isprintable() and len(text) <= LONGEST_TITLE and not set(text) & set('⟦⟧"\\')
+
+
 def checked_text(text: str) -> str:
     """Return a literal text as it goes into files; raises WrongUse for one that would not stay on its line."""
     plain = text.strip()
-    if not plain or not plain.isprintable() or len(plain) > LONGEST_TITLE or set(plain) & set('⟦⟧"\\'):
+    if not is_plain(plain):
         raise WrongUse(
             "text-not-plain",
             f"{text!r} cannot be filled in as it is.",
