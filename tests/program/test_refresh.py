@@ -26,6 +26,15 @@ class Renamed(SiteCase):
         ask = "from tide_board.models import Tide; print(Tide.objects.get().remark)"
         self.assertIn("Mind the bar", host_python("manage.py", "shell", "-c", ask, cwd=self.site).stdout)
 
+    def test_adopting_below_an_address_names_no_page_twice(self):
+        self.assert_ok(self.sprout("new", "Tide board", "--record", "Tide: note text(30)"))
+        self.assert_ok(self.sprout("enable", "tide_board", "--at", "/water"))
+        (self.site / "tide_board/sprout.made").unlink()
+        self.assert_ok(self.sprout("adopt", "tide_board"))
+        self.assertEqual((self.site / "tide_board/sprout.toml").read_text().count("[[page]]"), 1)
+        self.assertIn("nothing was changed", self.assert_ok(self.sprout("refresh", "tide_board")).out)
+        self.assert_ok(self.sprout("check"))
+
     def test_a_renamed_record_keeps_its_rows_and_what_points_at_them(self):
         self.assert_ok(
             self.sprout(

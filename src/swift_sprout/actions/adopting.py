@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections.abc import Iterable
+from typing import Any, NamedTuple
 
 from ..core.brief import BRIEF_FILE, Brief
 from ..core.brieftext import brief_text, table_text
@@ -31,6 +32,12 @@ def adopt(opened: OpenHost, name: str, preview: bool) -> Adopted:
     return carried_out(opened, f"adopt {name}", lambda: _planned(opened, name), preview)
 
 
+def _below_its_address(part: Any, written: Iterable[Any]) -> bool:
+    """True for a page or endpoint that the brief has, and that the host has below the module's own address."""
+    path = getattr(part, "path", "")
+    return any(path.endswith(one.path) for one in written if path and one.path.strip("/"))
+
+
 def _planned(opened: OpenHost, name: str) -> Adopted:
     module = ModuleOnDisk(opened, name)
     read = opened.host.read_brief(module.name)
@@ -54,7 +61,7 @@ def _planned(opened: OpenHost, name: str) -> Adopted:
         for kind in KINDS:
             known = {part.key for part in brief.parts(kind)}
             for part in read.brief.parts(kind):
-                if part.key not in known:
+                if part.key not in known and not _below_its_address(part, brief.parts(kind)):
                     text = add_table(text, kind, table_text(kind, kind_named(kind).data(part)))
                     brief = brief.with_part(kind, part)
         changes.add(f"{module.folder}/{BRIEF_FILE}", source.content(), source.with_text(text).content())
