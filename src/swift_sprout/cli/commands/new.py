@@ -79,7 +79,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--variant", metavar="NAME", default="", help="with --pattern: the variant of it")
     shared.words(parser)
     parser.add_argument(
-        "--from", dest="rows", metavar="FILE.csv", default="", help="with --pattern: a module for each row of a list"
+        "--from", dest="rows", metavar="FILE", default="", help="with --pattern: a module for each row of a list"
     )
     parser.add_argument("--no-check", action="store_true", help="with --from: do not check what was made")
     parser.add_argument("--in", dest="place", metavar="FOLDER", default="", help="where in the host (see survey)")

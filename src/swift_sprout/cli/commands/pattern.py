@@ -41,7 +41,9 @@ A pattern lies in sprout-patterns/NAME: pattern.toml says which words vary, file
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.add_argument("action", metavar="ACTION", help=f"one of: {', '.join(ACTIONS)}")
-    parser.add_argument("what", metavar="WHAT", nargs="?", default="", help="the module, pattern, or FILE:LINE")
+    parser.add_argument(
+        "what", metavar="MODULE|NAME", nargs="?", default="", help="the module, the pattern's name, or FILE:LINE"
+    )
     take = parser.add_argument_group("for take")
     take.add_argument("--as", dest="named", metavar="NAME", default="", help="the pattern's name")
     take.add_argument(
