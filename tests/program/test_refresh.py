@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import shutil
+import sqlite3
+import subprocess
 
-from ..support import BRIEFS, SiteCase, host_python, tree_of
+from trials.hosts import copy_host, runtime_options, trial
+
+from ..support import BRIEFS, Case, SiteCase, built_demo, host_python, need_wordpress, sprout, tree_of
 
 BRIEF = "berth_register/sprout.toml"
 
@@ -268,3 +272,36 @@ class Adopt(RefreshCase):
         ran = self.assert_ok(self.sprout("adopt", "ferries"))
         self.assertIn("Odd.raw", ran.out)
         self.assertIn("ferries/models.py:", ran.out)
+
+
+class RecordsElsewhere(Case):
+    """On the other hosts the database is changed by the refresh itself."""
+
+    def test_a_renamed_record_keeps_its_rows(self):
+        need_wordpress()
+        for kit, brief, start in (
+            ("trytond", "modules/rope_walk/sprout.toml", ""),
+            ("wordpress", "wp-content/plugins/rope-walk/sprout.toml", "bq_"),
+            ("flask", "rope_walk/sprout.toml", ""),
+        ):
+            with self.subTest(kit):
+                site = self.folder / kit
+                copy_host(kit, built_demo(kit), site)
+                options = ["--host", site, *runtime_options(kit)]
+                record = "Rope: number text(12), unique"
+                self.assert_ok(sprout("new", "Rope walk", "--record", record, *options))
+                self.assert_ok(sprout("enable", "rope_walk", *options))
+                trial(kit).run_sql(site, f"insert into {start}rope_walk_rope (number) values ('R1')")
+                text = (site / brief).read_text().replace('name = "Rope"\n', 'name = "Hawser"\n')
+                (site / brief).write_text(text.replace('shows = "Rope"', 'shows = "Hawser"'))
+                ran = self.assert_ok(sprout("refresh", "rope_walk", *options))
+                self.assertIn("Rope is Hawser now: its rows go along", " ".join(ran.out.split()))
+                table = f"{start}rope_walk_hawser"
+                trial(kit).run_sql(site, f"update {table} set number = number")  # the table is there
+                with self.assertRaises((sqlite3.Error, subprocess.CalledProcessError)):  # and so is the row
+                    trial(kit).run_sql(site, f"insert into {table} (number) values ('R1')")
+                self.assert_ok(sprout("settle", "rope_walk", *options))
+                self.assert_ok(sprout("check", "rope_walk", *options))
+                self.assert_ok(sprout("undo", *options[:2]))
+                self.assert_ok(sprout("refresh", "rope_walk", *options))  # the database has the new name already
+                self.assert_ok(sprout("check", "rope_walk", *options))

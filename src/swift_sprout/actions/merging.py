@@ -3,25 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import NamedTuple
+from dataclasses import dataclass, field
 
 from ..core.changes import ChangeSet
 from ..core.errors import Problem, Refused
+from ..core.hostfacts import StepRun
+from ..core.renaming.identifiers import Identifiers
 from ..edits.carrying import NotCarried, three_way
 from ..edits.source import SourceText
 from .modulefiles import FilesOnDisk
 
+NOTHING_RENAMED = Identifiers({}, whole=True)
 
-class Refreshed(NamedTuple):
+
+@dataclass
+class Refreshed:
     """What a refresh did, or would do.
 
-    conflicts -- places of files where marks stand; left -- files that were left as they are, and why
+    conflicts -- places of files where marks stand; left -- what was left as it is, and why
+    renamed   -- identifiers of records that have another name, by which the host's database knows them
+    steps     -- what was done in the database for those
     """
 
     module: str
     changes: ChangeSet
-    conflicts: list[str]
-    left: list[str]
+    conflicts: list[str] = field(default_factory=list)
+    left: list[str] = field(default_factory=list)
+    renamed: Identifiers = NOTHING_RENAMED
+    steps: list[StepRun] = field(default_factory=list)
 
 
 def refuse_marks(files: FilesOnDisk, paths: Iterable[str]) -> None:

@@ -7,19 +7,37 @@ from functools import partial
 from .. import __version__
 from ..core.brief import BRIEF_FILE, Brief, brief_from_toml
 from ..core.changes import ChangeSet
-from ..core.errors import Refused, SproutError, WrongUse
+from ..core.errors import HostFailed, Refused, SproutError, WrongUse
 from ..core.made import MADE_FILE, Made
 from ..core.parts.renamed import gone_fields, gone_records, renamed_records
+from ..core.renaming.identifiers import Identifiers
 from ..edits.carrying import NotCarried
 from ..edits.catalogue import compiled
-from .hosting import OpenHost, carried_out
+from .hosting import OpenHost
 from .merging import Refreshed, merge_file, refuse_marks
 from .modulefiles import ModuleOnDisk
+
+ROWS_GO_ALONG = "its rows go along"
 
 
 def refresh(opened: OpenHost, name: str, preview: bool) -> Refreshed:
     """Bring a module up to its brief; raises WrongUse for a brief that is wrong, and Refused where it has no ground."""
-    return carried_out(opened, f"refresh {name}", lambda: _planned(opened, name), preview)
+    if preview:
+        return _planned(opened, name)
+    with opened.writing(f"refresh {name}"):
+        done = _planned(opened, name)
+        if not done.changes:
+            return done
+        number = opened.journal.apply(done.changes)
+        if done.renamed.names:
+            try:
+                done.steps = opened.host.carry_state(done.module, done.renamed)
+            except BaseException:
+                opened.journal.undo(number)
+                raise
+            for step in done.steps:
+                opened.journal.note(number, f"{step.title} (stays: `undo` takes back the files alone)")
+    return done
 
 
 def _planned(opened: OpenHost, name: str) -> Refreshed:
@@ -45,11 +63,7 @@ def _planned(opened: OpenHost, name: str) -> Refreshed:
         never = set(opened.host.generate(module.name, before)) - set(made.files)
         new = {path: content for path, content in new.items() if path not in never}
     changes = ChangeSet(f"refresh {module.name}")
-    result = Refreshed(module.name, changes, [], [])
-    for old, renamed in renamed_records(before.records, brief.records):
-        clause = opened.host.record_renamed.format(old=old.name.title, new=renamed.name.title)
-        result.left.append(f"the record {old.name.title} is {renamed.name.title} now: {clause}")
-    result.left.extend(_gone(opened, before, brief))
+    result = Refreshed(module.name, changes)
     for path in sorted({*made.files, *new}):
         if path not in (BRIEF_FILE, MADE_FILE) and not path.endswith(".mo"):
             was, now = made.files.get(path), new.get(path)
@@ -60,7 +74,39 @@ def _planned(opened: OpenHost, name: str) -> Refreshed:
     for change in opened.host.placements(module.name, before, brief).changes:
         changes.add(*change)
     module.put(changes, MADE_FILE, made._replace(files=new, version=__version__).content())
+    _tell_of_rows(opened, before, brief, result)
     return result
+
+
+def _tell_of_rows(opened: OpenHost, before: Brief, brief: Brief, result: Refreshed) -> None:
+    """Tell what becomes of the rows of records, and note by which names the database must be changed."""
+    pairs = renamed_records(before.records, brief.records)
+    goes_along = bool(pairs) and not result.conflicts and _carries_rows(opened)
+    for old, new in pairs:
+        clause = ROWS_GO_ALONG if goes_along else opened.host.record_renamed
+        clause = clause.format(old=old.name.title, new=new.name.title)
+        result.left.append(f"the record {old.name.title} is {new.name.title} now: {clause}")
+    result.left.extend(_gone(opened, before, brief))
+    if goes_along:
+        start = brief.name.snake
+        #  a model, a table, and the rights to it
+        ways = [f"{start}.", f"{start}_", *(f"{verb}_{start}_" for verb in ("read", "create", "change", "delete"))]
+        names = {f"{way}{old.name.snake}": f"{way}{new.name.snake}" for old, new in pairs for way in ways}
+        others = [f"{start}.{one.name.snake}" for one in before.records if f"{start}.{one.name.snake}" not in names]
+        held = tuple(one for one in others if any(one.startswith(name) for name in names))
+        result.renamed = Identifiers(names, held, whole=True)
+
+
+def _carries_rows(opened: OpenHost) -> bool:
+    """True where the database is changed here and now, and not by what settling applies later."""
+    host = opened.host
+    if not host.carries_state or not host.registers or host.drops_what_is_gone:
+        return False
+    try:
+        host.need_runtime()
+    except HostFailed:
+        return False
+    return True
 
 
 def _gone(opened: OpenHost, before: Brief, brief: Brief) -> list[str]:

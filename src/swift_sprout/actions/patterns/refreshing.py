@@ -45,7 +45,7 @@ def _planned(opened: OpenHost, name: str, words: Mapping[str, str]) -> Refreshed
     now = {path: one.content for path, one in files_now(pattern, origin, opened, values).items()}
     files = FilesOnDisk(opened, "")
     refuse_marks(files, origin.files)
-    result = Refreshed(module, ChangeSet(f"refresh {module} from {pattern.name}"), [], [])
+    result = Refreshed(module, ChangeSet(f"refresh {module} from {pattern.name}"))
     for path in sorted({*origin.files, *now}):
         if not is_compiled(path, now):
             merge_file(files, path, origin.files.get(path), now.get(path), result, "the pattern")

@@ -54,6 +54,7 @@ def run(options: argparse.Namespace) -> int:
             "files": documents.changes(done.changes),
             "conflicts": done.conflicts,
             "left": done.left,
+            "steps": documents.steps(done.steps),
             "refresh": documents.refreshes(needed),
         }
         output.document(document)
@@ -67,6 +68,7 @@ def run(options: argparse.Namespace) -> int:
         changes_text.changes(out, done.changes, with_diff=options.preview or options.verbose)
     for sentence in done.left:
         out.wrapped(f"– {sentence}", "    ", "  ")
+    changes_text.steps(out, done.steps)
     if done.conflicts:
         out.line()
         out.line(out.style("Conflicts, to be decided by hand:", "bad"))
