@@ -5,7 +5,7 @@ import tempfile
 from pathlib import Path
 
 from swift_sprout.hosts.shared.faults import Fault, apply_fault
-from trials.field import HERE, Style, cases, prepared, styles, tell
+from trials.field import HERE, Style, apart, cases, prepared, styles, tell
 from trials.hosts import runtime_options
 
 from ..support import Case, sprout
@@ -33,7 +33,7 @@ class Field(Case):
 
     def test_what_is_right_brings_no_finding(self):
         for style, host in self.each(healthy=True):
-            for case in cases(style, healthy=True):
+            for case in apart(cases(style, healthy=True)):
                 with self.subTest(f"{style.name}: {case.name}"):
                     for told in tell(style, case, host):
                         self.assertEqual([f"{one.code} {one.place}: {one.cause}" for one in told.findings], [])

@@ -10,7 +10,7 @@ from __future__ import annotations
 import shutil
 import subprocess
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import partial
 from pathlib import Path
 from typing import NamedTuple
@@ -80,6 +80,24 @@ def cases(style: Style, healthy: bool) -> list[Case]:
     data = tomli.loads((HERE / style.name / ("healthy.toml" if healthy else "faults.toml")).read_text("utf-8"))
     found = [Case(name, tuple(one["steps"]), one.get("code", ""), one.get("file", "")) for name, one in data.items()]
     return [Case("as it stands", ()), *found] if healthy else found
+
+
+def apart(chosen: Sequence[Case]) -> list[Case]:
+    """Join cases that touch no file in common into one each, which changes a host in all of their ways at once."""
+    joined: list[list[Case]] = []
+    for case in chosen:
+        room = next((group for group in joined if not any(_paths(case) & _paths(one) for one in group)), None)
+        if room is None:
+            joined.append([case])
+        else:
+            room.append(case)
+    return [
+        Case(", ".join(one.name for one in group), tuple(s for one in group for s in one.steps)) for group in joined
+    ]
+
+
+def _paths(case: Case) -> set[str]:
+    return {step[key] for step in case.steps for key in ("file", "move", "to", "remove") if key in step}
 
 
 def prepared(style: Style, folder: Path) -> Path:
