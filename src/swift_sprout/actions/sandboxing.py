@@ -83,7 +83,8 @@ def enabled_and_checked(copy: CopiedHost, names: Sequence[str], addresses: Mappi
             with within(f"in the copy, module {number} of {len(chosen)}"):
                 done = _switched_on(host, journal, module, addresses.get(module), notes)
                 on += [module] if done else []
-        notes += _settled(host, on)
+        with within("in the copy"):
+            notes += _settled(host, on)
     doing("asking the copy")
     setup = host.check(names, live=True)
     setup.setup = "sandbox"
