@@ -47,7 +47,7 @@ class Asked(SiteCase):
         status, seen = self.talk(["check", "ferries", "--sandbox", "--runtime", str(DJANGO)], [], "xterm")
         self.assertEqual(status, 0, seen)
         signs, written, rest = seen.partition("Django 5.")
-        self.assertIn("in the copy: migrate ferries", signs)
+        self.assertIn("in the copy, module 1 of 1: migrate ferries", signs)
         self.assertTrue(written and "in the copy, module" not in rest)
         status, seen = self.talk(["settle", "ferries", "--runtime", str(DJANGO), "--words"], [])
         self.assertIn("migrate ferries.\r\n", seen)

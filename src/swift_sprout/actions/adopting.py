@@ -32,10 +32,11 @@ def adopt(opened: OpenHost, name: str, preview: bool) -> Adopted:
     return carried_out(opened, f"adopt {name}", lambda: _planned(opened, name), preview)
 
 
-def _below_its_address(part: Any, written: Iterable[Any]) -> bool:
-    """True for a page or endpoint that the brief has, and that the host has below the module's own address."""
+def _below_its_address(part: Any, written: Iterable[Any], there: Iterable[Any]) -> bool:
+    """True for a page or endpoint that the brief has, and that the host has below the module's own address alone."""
     path = getattr(part, "path", "")
-    return any(path.endswith(one.path) for one in written if path and one.path.strip("/"))
+    plain = {getattr(one, "path", "") for one in there}
+    return any(path.endswith(one.path) and one.path not in plain for one in written if path and one.path.strip("/"))
 
 
 def _planned(opened: OpenHost, name: str) -> Adopted:
@@ -61,7 +62,7 @@ def _planned(opened: OpenHost, name: str) -> Adopted:
         for kind in KINDS:
             known = {part.key for part in brief.parts(kind)}
             for part in read.brief.parts(kind):
-                if part.key not in known and not _below_its_address(part, brief.parts(kind)):
+                if part.key not in known and not _below_its_address(part, written.parts(kind), read.brief.parts(kind)):
                     text = add_table(text, kind, table_text(kind, kind_named(kind).data(part)))
                     brief = brief.with_part(kind, part)
         changes.add(f"{module.folder}/{BRIEF_FILE}", source.content(), source.with_text(text).content())

@@ -77,7 +77,7 @@ def _planned(naming: Naming) -> Copied:
     is_others = in_other_modules(naming.module)
     for file in files_of(naming.opened, naming.module.folder):
         relative = file.path
-        if is_others(relative) or naming.target(relative) == relative or not _is_copied(relative):
+        if naming.target(relative) == relative or not _is_copied(relative) or is_others(relative):
             continue  # what is not the module's own names the donor alone
         held = file.read()
         target = naming.target(relative, is_text(held))

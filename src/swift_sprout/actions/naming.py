@@ -128,11 +128,11 @@ class Naming:
             return False  # such a name is doubtful anyway
         defined = re.compile(rf"^\s+{re.escape(self.old.snake)}\s*(?::[^=\n]+)?=[^=]", re.MULTILINE)
         endings = self.opened.kit.data.facts.sources.code
-        folders = [one.folder for one in self.opened.host.modules() if one.name != self.module.name]
+        is_others = in_other_modules(self.module)
         return any(
             defined.search(file.read().decode("utf-8", "replace"))
             for file in written_files(self.opened.host.root, self.opened.kit.data.facts.sources.skipped)
-            if file.path.endswith(endings) and any(is_in(file.path, folder) for folder in folders)
+            if file.path.endswith(endings) and is_others(file.path)
         )
 
     def _is_written(self, path: str) -> bool:
@@ -200,8 +200,15 @@ def other_families(module: ModuleOnDisk) -> list[NameFamily]:
 
 def in_other_modules(module: ModuleOnDisk) -> Callable[[str], bool]:
     """Return what tells of a path whether it lies in the folder of another module; what stands there is that one's."""
-    folders = [one.folder for one in module.opened.host.modules() if not is_in(module.folder, one.folder)]
-    return lambda path: not is_in(path, module.folder) and any(is_in(path, folder) for folder in folders)
+    folders = {one.folder for one in module.opened.host.modules() if not is_in(module.folder, one.folder)}
+    return lambda path: not is_in(path, module.folder) and not folders.isdisjoint(_with_parents(path))
+
+
+def _with_parents(path: str) -> Iterator[str]:
+    """Yield a path and every folder that it lies in."""
+    while path:
+        yield path
+        path = path.rpartition("/")[0]
 
 
 def registering_lines(module: ModuleOnDisk) -> dict[str, frozenset[int]]:

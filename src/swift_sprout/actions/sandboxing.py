@@ -32,13 +32,21 @@ def check_with_sandbox(opened: OpenHost, names: Sequence[str], keep: bool) -> Ch
     real = opened.host.check(names, live=True)
     with copy_of(opened, keep) as copy:
         sandbox = enabled_and_checked(copy, names, {})
-    data = opened.kit.data
-    setups = [real, sandbox]
+    return told(opened, [real, sandbox], names, began)
+
+
+def told(opened: OpenHost, setups: list[SetupCheck], names: Sequence[str], began: float) -> CheckResult:
+    """Return set-ups as people are told of them: without secrets, and without what the project accepts or leaves out.
+
+    names -- the modules that were asked for; none: all
+    began -- the monotonic clock when that was
+    """
     for setup in setups:
         hide_secrets(setup)
         take_accepted(opened, setup, None, whole=False)
         if not names:
             leave_out(opened, setup)
+    data = opened.kit.data
     return CheckResult(data.id, data.title, str(opened.host.root), setups, time.monotonic() - began, opened.below)
 
 
@@ -78,13 +86,9 @@ def enabled_and_checked(copy: CopiedHost, names: Sequence[str], addresses: Mappi
     chosen = [host.find(name) for name in names] or [module.name for module in host.modules()]
     notes: list[str] = []
     with journal.writing("sandbox"):
-        on = []
         for number, module in enumerate(chosen, 1):
             with within(f"in the copy, module {number} of {len(chosen)}"):
-                done = _switched_on(host, journal, module, addresses.get(module), notes)
-                on += [module] if done else []
-        with within("in the copy"):
-            notes += _settled(host, on)
+                notes += _switched_on(host, journal, module, addresses.get(module))
     doing("asking the copy")
     setup = host.check(names, live=True)
     setup.setup = "sandbox"
@@ -92,29 +96,17 @@ def enabled_and_checked(copy: CopiedHost, names: Sequence[str], addresses: Mappi
     return setup
 
 
-def _switched_on(copy: Host, journal: Journal, module: str, at: str | None, notes: list[str]) -> bool:
-    """Switch a module on in the copy; True where that was done. Notes get what was done, or why it could not be."""
+def _switched_on(copy: Host, journal: Journal, module: str, at: str | None) -> list[str]:
+    """Switch a module on in the copy and settle it; returns what was done, or why it could not be."""
     doing(f"enable {module}")
+    notes = []
     try:
         edit = copy.switch_on(module, at)
         if edit.changes:
             journal.apply(edit.changes)
         if copy.set_enabled(module, True) or edit.changes:
             notes.append(f"{module} was enabled in the copy")
+        copy.settle([module])
     except SproutError as error:
         notes.append(f"{module}: {error.sentence}")
-        return False
-    return True
-
-
-def _settled(copy: Host, modules: Sequence[str]) -> list[str]:
-    """Settle modules in one go; where that does not work, each by itself. Returns what could not be done."""
-    if not modules:
-        return []
-    try:
-        copy.settle(modules)
-        return []
-    except SproutError as error:
-        if len(modules) == 1:
-            return [f"{modules[0]}: {error.sentence}"]
-    return [note for module in modules for note in _settled(copy, [module])]
+    return notes

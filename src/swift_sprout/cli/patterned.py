@@ -50,6 +50,8 @@ def _refuse_others(options: argparse.Namespace) -> None:
         raise WrongUse(
             "pattern-alone", f"{option} does not go with --pattern, which says that itself.", f"Leave {option} out."
         )
+    if options.doubtful != "leave":
+        raise WrongUse("doubtful-alone", "--doubtful goes with --like alone.", "Leave it out.")
     alone = [name for name in ("name", "internal", "record", "word", "author") if getattr(options, name)]
     if options.rows and alone:
         raise WrongUse("rows-alone", f"With --from the list says the {alone[0]} of each module.", "Put it there.")
@@ -60,9 +62,9 @@ def _complete(pattern: Pattern, options: argparse.Namespace) -> Given:
     words = shared.named_words(options.word)
     given = Given(options.name, options.internal, tuple(options.record), words, options.author)
     lacking = missing(pattern, given)
-    if (given.name and not lacking) or not prompts.can_ask():
-        if given.name and not lacking:
-            return given
+    if given.name and not lacking:
+        return given
+    if not prompts.can_ask():
         needed = {} if given.name else {"NAME": "the module's name"}
         for word in lacking:
             option = "--record" if word.kind is WordKind.RECORD else f"--word {word.key}="
@@ -83,20 +85,20 @@ def _complete(pattern: Pattern, options: argparse.Namespace) -> Given:
 def _proven(opened: OpenHost, batch: Batch) -> CheckResult:
     """Check the modules in one start of a copy in which they are enabled; from their files where nothing runs it."""
     from ..actions.checking import check
-    from ..actions.sandboxing import copy_of, enabled_and_checked
+    from ..actions.sandboxing import copy_of, enabled_and_checked, told
 
     names = [one.module for one in batch.modules]
     try:
         opened.host.need_runtime()
+        runs = opened.host.registers
     except HostFailed:
-        return check(opened, names, static=True)
-    if not opened.host.registers:
+        runs = False
+    if not runs:
         return check(opened, names, static=True)
     began = time.monotonic()
     with copy_of(opened) as copy:
         setup = enabled_and_checked(copy, names, {one.module: one.address for one in batch.modules if one.address})
-    data = opened.kit.data
-    return CheckResult(data.id, data.title, str(opened.host.root), [setup], time.monotonic() - began, opened.below)
+    return told(opened, [setup], names, began)
 
 
 def _next(batch: Batch) -> list[str]:

@@ -38,7 +38,7 @@ class Given(NamedTuple):
 
 
 def missing(pattern: Pattern, given: Given) -> list[Word]:
-    """Return the words of a pattern that nothing was given for, the author left out: that may stay empty-handed."""
+    """Return the words of a pattern that nothing was given for; an author may be left out."""
     return [word for word in pattern.facts.asked if not _given(pattern, given, word)]
 
 

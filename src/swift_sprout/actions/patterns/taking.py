@@ -70,7 +70,7 @@ def _planned(opened: OpenHost, name: str, pattern: str, wanted: Wanted) -> Taken
     held = {
         file.path: opened.host.for_copy(file.path, file.read())
         for file in files_of(opened, module.folder)
-        if not is_others(file.path) and _belongs(file.path, module, path_renaming)
+        if _belongs(file.path, module, path_renaming) and not is_others(file.path)
     }
     texts = {path: _text(content) for path, content in held.items() if is_text(content)}
     finder = WordFinder(module, words, wanted.take_doubtful, texts)

@@ -11,11 +11,10 @@ from ...core.names import name_family
 from ...core.patterns.pattern import Pattern
 from ...core.patterns.results import FromPattern, TestsRun, Tried
 from ...core.patterns.words import WordKind
-from ...core.results import CheckResult
 from ...running.activity import doing
 from ...running.process import run
 from ..hosting import OpenHost
-from ..sandboxing import copy_of, enabled_and_checked
+from ..sandboxing import copy_of, enabled_and_checked, told
 from .locating import where
 from .making import Given, make_from
 from .store import read_pattern
@@ -50,9 +49,7 @@ def try_pattern(opened: OpenHost, name: str, variant: str) -> Tried:
         else:
             setup = copy.opened.host.check([made.module], live=False)
         tests = _run_tests(copy.opened, made)
-        result = CheckResult(
-            opened.kit.data.id, opened.kit.data.title, str(opened.host.root), [setup], time.monotonic() - began
-        )
+        result = told(opened, [setup], [made.module], began)
         places = [f"{one.file}:{one.line}" for one in result.findings if one.line and not one.follows_from]
         places += _places_in(tests, copy.opened.host.root) if tests.passed is False else []
         traced = {place: _made_by(copy.opened, place) for place in dict.fromkeys(places)}

@@ -75,9 +75,9 @@ def occurrences(
         at = spelling.start - begins
         meant = means_module is not None and any(one.start() <= at < one.end() for one in means_module.finditer(line))
         sure = registering or meant or _is_sure(renaming, spelling, text, line[:at], kind, inside, imported)
-        meant = meant and not _NAMES_A_FIELD.search(line[:at])
-        if others_word and not (registering or meant) and kind in _WITH_IDENTIFIERS:
-            sure = sure and not _may_be_others(spelling, text, line[:at])
+        if others_word and kind in _WITH_IDENTIFIERS and not registering:
+            only_module = meant and not _NAMES_A_FIELD.search(line[:at])
+            sure = sure and (only_module or not _may_be_others(spelling, text, line[:at]))
         found.append(Occurrence(path, number, spelling.start, spelling.before, spelling.after, kind, not sure))
     return found
 
