@@ -7,7 +7,7 @@ import unittest
 
 from swift_sprout.core.errors import Refused, WrongUse
 from swift_sprout.core.names import NameFamily
-from swift_sprout.core.patterns.entries import with_entry
+from swift_sprout.core.patterns.entries import stands_alone, with_entry
 from swift_sprout.core.patterns.facts import Entry, Facts, Variant, left_out
 from swift_sprout.core.patterns.marks import Filling, Span, Template, Unfilled, marked
 from swift_sprout.core.patterns.origin import Origin
@@ -196,12 +196,23 @@ class Lists(unittest.TestCase):
         for path, before, line, after in (
             ("a.txt", "tide_board\nice_house\n# end\n", "⟦tide_board⟧", "tide_board\nice_house\nferry_desk\n# end\n"),
             ("a.txt", "tide_board\nice_house", "⟦tide_board⟧", "tide_board\nice_house\nferry_desk\n"),
-            ("a.json", '[\n  "tide_board",\n  "ice_house"\n]\n', '"⟦tide_board⟧",', '[\n  "tide_board",\n  "ice_house",\n  "ferry_desk"\n]\n'),
+            ("a.json", '[\n  "tide_board",\n  "ice_house"\n]\n', '  "⟦tide_board⟧",', '[\n  "tide_board",\n  "ice_house",\n  "ferry_desk"\n]\n'),
             ("a.py", "ON = [\n    'tide_board',\n]\n", "    '⟦tide_board⟧',", "ON = [\n    'tide_board',\n    'ferry_desk',\n]\n"),
             ("a.txt", "tide_board\r\nice_house\r\n", "⟦tide_board⟧", "tide_board\r\nice_house\r\nferry_desk\r\n"),
         ):  # fmt: skip
             with self.subTest(before):
                 self.assertEqual(self.entered(path, before, line), after)
+
+    def test_a_line_within_a_condition_shows_no_place(self) -> None:
+        text = "SHOWN = 1\nif DEBUG:\n    TIDE_BOARD_SHOWN = 3\n"
+        self.assertIsNone(self.entered("a.py", text, "⟦TIDE_BOARD⟧_SHOWN = 3"))
+        self.assertIn("\n    FERRY_DESK_SHOWN = 3\n", self.entered("a.py", text, "    ⟦TIDE_BOARD⟧_SHOWN = 3") or "")
+
+    def test_a_line_that_others_belong_to_does_not_stand_alone(self) -> None:
+        for line in ("X = 3", "'a' => array( 'b' => 1 ),", '"a": {"level": "{"},', "a: b"):
+            self.assertTrue(stands_alone(line), line)
+        for line in ("X = {", "'a' => array(", "X = 1 + \\", 'X = """', "a: |", "]"):
+            self.assertFalse(stands_alone(line), line)
 
     def test_a_line_that_is_there_or_has_no_place_is_not_made(self) -> None:
         self.assertEqual(self.entered("a.txt", "ferry_desk\n", "⟦tide_board⟧"), "ferry_desk\n")

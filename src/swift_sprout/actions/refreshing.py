@@ -9,6 +9,7 @@ from ..core.brief import BRIEF_FILE, Brief, brief_from_toml
 from ..core.changes import ChangeSet
 from ..core.errors import HostFailed, Refused, SproutError, WrongUse
 from ..core.made import MADE_FILE, Made
+from ..core.parts.records import Record
 from ..core.parts.renamed import gone_fields, gone_records, renamed_records
 from ..core.renaming.identifiers import Identifiers
 from ..edits.carrying import NotCarried
@@ -88,19 +89,21 @@ def _tell_of_rows(opened: OpenHost, before: Brief, brief: Brief, result: Refresh
         result.left.append(f"the record {old.name.title} is {new.name.title} now: {clause}")
     result.left.extend(_gone(opened, before, brief))
     if goes_along:
-        start = brief.name.snake
-        #  a model, a table, and the rights to it
-        ways = [f"{start}.", f"{start}_", *(f"{verb}_{start}_" for verb in ("read", "create", "change", "delete"))]
-        names = {f"{way}{old.name.snake}": f"{way}{new.name.snake}" for old, new in pairs for way in ways}
-        others = [f"{start}.{one.name.snake}" for one in before.records if f"{start}.{one.name.snake}" not in names]
-        held = tuple(one for one in others if any(one.startswith(name) for name in names))
+        ways = opened.kit.data.facts.naming.record_identifiers
+        names = {_known_as(way, brief, old): _known_as(way, brief, new) for old, new in pairs for way in ways}
+        others = [_known_as(way, brief, one) for one in before.records for way in ways]
+        held = tuple(one for one in others if one not in names and any(one.startswith(name) for name in names))
         result.renamed = Identifiers(names, held, whole=True)
+
+
+def _known_as(way: str, brief: Brief, record: Record) -> str:
+    return way.format(module=brief.name.snake, record=record.name.snake)
 
 
 def _carries_rows(opened: OpenHost) -> bool:
     """True where the database is changed here and now, and not by what settling applies later."""
     host = opened.host
-    if not host.carries_state or not host.registers or host.drops_what_is_gone:
+    if not opened.kit.data.facts.naming.record_identifiers or host.drops_what_is_gone:
         return False
     try:
         host.need_runtime()

@@ -26,7 +26,6 @@ from .store import joined_after
 _IDENTIFIER = re.compile(r"[A-Za-z_][A-Za-z0-9_]*")
 _VALUE = re.compile(r"\s*[\"']?\w+[\"']?\s*[=:][^=]")
 _CLASS = re.compile(r"\bclass\s+([A-Z]\w*)")
-_SOURCES = (".py", ".php", ".js", ".mjs", ".ts", ".rb", ".cs", ".java", ".go", ".html", ".xml")
 
 
 class Found(NamedTuple):
@@ -167,7 +166,8 @@ class WordFinder:
             for renaming in renamings:
                 for spelling in renaming.find(text):
                     wanted.add(_identifier_at(text, spelling.start))
-        return frozenset(_found_in(self._module.opened.host.own_code(), wanted))
+        opened = self._module.opened
+        return frozenset(_found_in(opened.host.own_code(), opened.kit.data.facts.sources.code, wanted))
 
 
 def _identifier_at(text: str, start: int) -> str:
@@ -179,10 +179,10 @@ def _identifier_at(text: str, start: int) -> str:
     return found.group() if found is not None else ""
 
 
-def _found_in(folders: Iterable[Path], wanted: Collection[str]) -> Iterator[str]:
+def _found_in(folders: Iterable[Path], endings: tuple[str, ...], wanted: Collection[str]) -> Iterator[str]:
     """Yield those of some identifiers that stand in the sources of some folders; stops once all are found."""
     left = set(wanted)
-    for path in _sources(folders):
+    for path in _sources(folders, endings):
         if not left:
             return
         content = path.read_bytes()
@@ -192,8 +192,8 @@ def _found_in(folders: Iterable[Path], wanted: Collection[str]) -> Iterator[str]
                 yield word
 
 
-def _sources(folders: Iterable[Path]) -> Iterator[Path]:
+def _sources(folders: Iterable[Path], endings: tuple[str, ...]) -> Iterator[Path]:
     for folder in folders:
         for where, inner, names in os.walk(folder):
-            inner[:] = sorted(one for one in inner if one not in ("__pycache__", "locale", "node_modules"))
-            yield from (Path(where) / name for name in sorted(names) if name.endswith(_SOURCES))
+            inner.sort()
+            yield from (Path(where) / name for name in sorted(names) if name.endswith(endings))

@@ -27,13 +27,23 @@ LARGEST_BYTES = 64_000_000
 
 
 def with_catalogues(files: Mapping[str, Filled]) -> dict[str, Filled]:
-    """Return the files of a module with the compiled catalogues made from their sources."""
+    """Return the files of a module with the compiled catalogues made from their sources.
+
+    Raises Refused for a source that cannot be compiled.
+    """
     return {
-        path: one._replace(content=compiled(files[f"{path.removesuffix('.mo')}.po"].content))
-        if is_compiled(path, files)
-        else one
+        path: one._replace(content=_compiled(path, files)) if is_compiled(path, files) else one
         for path, one in files.items()
     }
+
+
+def _compiled(path: str, files: Mapping[str, Filled]) -> bytes:
+    source = files[f"{path.removesuffix('.mo')}.po"]
+    try:
+        return compiled(source.content)
+    except ValueError as error:
+        sentence = f"{source.made_of}{ENDING} of the pattern is no catalogue: {error}; nothing was made."
+        raise Refused("pattern-catalogue", sentence, "Fix that file of the pattern.") from None
 
 
 def is_compiled(path: str, files: Mapping[str, object]) -> bool:

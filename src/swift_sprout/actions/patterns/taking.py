@@ -14,6 +14,7 @@ from ...core.masking import masked
 from ...core.names import NameFamily
 from ...core.nearest import did_you_mean
 from ...core.patterns import FOLDER
+from ...core.patterns.entries import stands_alone
 from ...core.patterns.facts import FACTS_FILE, Entry, Facts
 from ...core.patterns.marks import CLOSES, OPENS, Filling, Template, marked
 from ...core.patterns.origin import ORIGIN_FILE
@@ -31,6 +32,7 @@ from ..naming import family_of, files_of, in_other_modules, is_in, other_familie
 from .finding import Found, WordFinder
 from .store import checked_name, is_compiled, names
 
+_OF_SETTINGS = (".toml", ".cfg", ".ini", ".conf", ".yaml", ".yml", ".json")  # beside code
 _OF_ONE_MACHINE = (".env", "local_settings", "settings_local")  # files that are kept out of version control
 
 
@@ -194,15 +196,18 @@ def _entries(module: ModuleOnDisk, finder: WordFinder) -> list[Entry]:
         if label in listing.entries:
             entry = listing.entries[label]
             lines[entry.path, entry.line] = _lines(opened.host.root / entry.path)[entry.line - 1]
-    modules = [one.folder for one in opened.host.modules()]
+    endings = (*opened.kit.data.facts.sources.code, *_OF_SETTINGS)
+    is_others = in_other_modules(module)
     for file in files:
         is_local = PurePosixPath(file.path).name.startswith(_OF_ONE_MACHINE)
-        if not is_local and not any(is_in(file.path, one) for one in modules) and file.size < LARGEST_BYTES:
+        if file.path.endswith(endings) and not is_local and file.size < LARGEST_BYTES:
+            if is_in(file.path, module.folder) or is_others(file.path):
+                continue
             lines |= {(file.path, number): line for number, line in finder.own_values(_text(file.read()))}
     return [
         Entry(path, finder.in_entry(line))
         for (path, number), line in sorted(lines.items())
-        if number not in registering.get(path, ()) and masked(line) == line
+        if number not in registering.get(path, ()) and masked(line) == line and stands_alone(line)
     ]
 
 

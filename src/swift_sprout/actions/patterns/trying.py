@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import time
-from pathlib import Path
 
 from ...core.errors import SproutError, WrongUse
 from ...core.names import name_family
@@ -32,7 +31,6 @@ OTHERS = ("Salt lane", "Rope walk", "Tar house", "Sail loft", "Oyster bed")
 AUTHOR = "Nell Oarsman"
 TESTS_SECONDS = 300
 TESTS_LINES = 60  # of what failed tests print, as many as are kept
-_FRAME = re.compile(r'File "([^"]+)", line (\d+)')
 
 
 def try_pattern(opened: OpenHost, name: str, variant: str) -> Tried:
@@ -51,7 +49,7 @@ def try_pattern(opened: OpenHost, name: str, variant: str) -> Tried:
         tests = _run_tests(copy.opened, made)
         result = told(opened, [setup], [made.module], began)
         places = [f"{one.file}:{one.line}" for one in result.findings if one.line and not one.follows_from]
-        places += _places_in(tests, copy.opened.host.root) if tests.passed is False else []
+        places += _places_in(tests, copy.opened) if tests.passed is False else []
         traced = {place: _made_by(copy.opened, place) for place in dict.fromkeys(places)}
     return Tried(name, made, result, tests, {place: made_of for place, made_of in traced.items() if made_of})
 
@@ -75,10 +73,11 @@ def _run_tests(copy: OpenHost, made: FromPattern) -> TestsRun:
     return TestsRun(ended.status == 0, "\n".join(lines[-TESTS_LINES:]))
 
 
-def _places_in(tests: TestsRun, root: Path) -> list[str]:
+def _places_in(tests: TestsRun, copy: OpenHost) -> list[str]:
     """Return the lines of the copy that a failure names."""
-    start = f"{root}/"
-    return [f"{file.removeprefix(start)}:{line}" for file, line in _FRAME.findall(tests.said) if file.startswith(start)]
+    start = f"{copy.host.root}/"
+    found = re.finditer(copy.kit.data.facts.own_tests.failed_at, tests.said)
+    return [f"{one['file'].removeprefix(start)}:{one['line']}" for one in found if one["file"].startswith(start)]
 
 
 def _irregular(opened: OpenHost, pattern: Pattern) -> Given:

@@ -58,6 +58,8 @@ class Naming(NamedTuple):
                            name, `{camel}` for the same in joined capitals
     joined_after        -- patterns of code behind which the words of a name stand in small letters with nothing between
                            them; `{mark}` stands for another name
+    record_identifiers  -- by what the host's database knows a record of a module, where a refresh can rename that:
+                           `{module}` and `{record}` stand for their names
     kept_files          -- patterns of files outside of a module whose names the host remembers: they are never renamed
     """
 
@@ -71,6 +73,7 @@ class Naming(NamedTuple):
     means_module: tuple[str, ...] = ()
     joined_after: tuple[str, ...] = ()
     kept_files: tuple[str, ...] = ()
+    record_identifiers: tuple[str, ...] = ()
 
 
 class MadeFile(NamedTuple):
@@ -118,12 +121,14 @@ class OwnTests(NamedTuple):
     by_hand -- files or folders that show that somebody wrote tests by hand
     command -- what runs them in the host's root: `{runtime}`, `{module}`, `{folder}` of the module, `{above}` of that;
                empty where nothing is known that does
+    failed_at -- regular expression for a place in what failed tests print, with the groups `file` and `line`
     variables -- of the environment for that command
     """
 
     folder: str = ""
     by_hand: tuple[str, ...] = ()
     command: tuple[str, ...] = ()
+    failed_at: str = ""
     variables: Mapping[str, str] = NOTHING
 
 
