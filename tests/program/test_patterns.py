@@ -287,7 +287,7 @@ class OnDjango(SiteCase):
         self.assertIn("MOORINGS_SHOWN = 3\nSAIL_LOFT_SHOWN = 3\n", settings.read_text())
         views = (self.site / "sail_loft/views.py").read_text()
         self.assertIn("Rope.objects.order_by('-who')[: settings.SAIL_LOFT_SHOWN]", views)
-        self.assertIn("<h1>Sail loft</h1>", (self.site / "sail_loft/templates/sail_loft/orders.html").read_text())
+        self.assertIn("<h1>Sail loft</h1>", (self.site / "sail_loft/templates/sail_loft/ropes.html").read_text())
 
 
 class OnOtherKits(Case):

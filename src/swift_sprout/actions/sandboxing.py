@@ -80,9 +80,10 @@ def copy_of(opened: OpenHost, keep: bool = False) -> Iterator[CopiedHost]:
 def enabled_and_checked(copy: CopiedHost, names: Sequence[str], addresses: Mapping[str, str]) -> SetupCheck:
     """Enable modules in a copy (all where none is named), settle them and check them in one start.
 
-    addresses -- under which the pages of a module go, by its name
+    addresses -- under which the pages of a module go, by any of its names
     """
     host, journal = copy.opened.host, copy.opened.journal
+    addresses = {host.find(name): address for name, address in addresses.items()}
     chosen = [host.find(name) for name in names] or [module.name for module in host.modules()]
     notes: list[str] = []
     with journal.writing("sandbox"):

@@ -192,6 +192,16 @@ class OnProjects(Case):
         self.write_all(ONE_FILE)
         self.assert_registered_and_taken_out(record=True)
 
+    def test_a_blueprint_in_a_file_of_its_package_is_imported_from_there(self):
+        bells = 'from flask import Blueprint\n\nbells_bp = Blueprint("bells", __name__)\n\n\n@bells_bp.get("/bells")\n'
+        bells += 'def bells():\n    return "<p>Eight bells</p>"\n'
+        self.write_all({**ONE_FILE, "bells/__init__.py": "", "bells/pages.py": bells})
+        before = tree_of(self.root)
+        self.assert_ok(self.sprout("enable", "bells"))
+        self.assertEqual(self.assert_ok(self.sprout("check", "bells", "--format", "json")).json["summary"]["served"], 1)
+        self.assert_ok(self.sprout("disable", "bells"))
+        self.assertEqual(tree_of(self.root), before)
+
     def test_pages_stand_in_the_layout_of_the_site_and_show_labels(self):
         self.write_all({**ONE_FILE, "templates/layout.html": LAYOUT})
         self.assert_ok(self.sprout("new", "--brief", str(self.write("buoys.toml", BUOYS))))

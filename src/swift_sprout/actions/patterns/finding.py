@@ -19,8 +19,9 @@ from ...core.patterns.prose import Written, way_of
 from ...core.patterns.words import Word, WordKind
 from ...core.renaming.occurrences import occurrences
 from ...core.renaming.spellings import Renaming
+from ...disk.walking import written_files
 from ..modulefiles import ModuleOnDisk
-from ..naming import family_of, is_in, means_module, other_families, registering_lines
+from ..naming import family_of, in_other_modules, is_in, means_module, other_families, registering_lines
 from .store import joined_after
 
 _IDENTIFIER = re.compile(r"[A-Za-z_][A-Za-z0-9_]*")
@@ -118,11 +119,14 @@ class WordFinder:
         parts = path.split("/")
         inside = is_in(path, self._module.folder)
         begins = self._module.folder.count("/") if inside else 0
+        above = ["/".join([*parts[:number], ""]) for number in range(len(parts))]
         return "/".join(
-            part if number < begins else marked(part, self._in_name(part, inside)) for number, part in enumerate(parts)
+            part if number < begins else marked(part, self._in_name(part, inside, above[number]))
+            for number, part in enumerate(parts)
         )
 
-    def _in_name(self, part: str, inside: bool) -> list[Span]:
+    def _in_name(self, part: str, inside: bool, above: str = "") -> list[Span]:
+        """Return where words stand in a name of a path; ``above`` is what stands before it, as texts refer to it."""
         stem = part.partition(".")[0]
         taken = [
             Span(one.start, one.end)
@@ -131,8 +135,10 @@ class WordFinder:
         ]
         for word, renaming in self._names:
             for one in renaming.find(part):
-                if self._take_doubtful or self._is_own(part, Span(one.start, one.end)):
-                    self._take(taken, Span(one.start, one.end), word.key)
+                span = Span(one.start, one.end)
+                named = self._names_record(above + part, Span(len(above) + one.start, len(above) + one.end))
+                if self._take_doubtful or self._is_own(part, span) or named:
+                    self._take(taken, span, word.key)
         return taken
 
     def in_address(self, address: str) -> str:
@@ -167,7 +173,23 @@ class WordFinder:
                 for spelling in renaming.find(text):
                     wanted.add(_identifier_at(text, spelling.start))
         opened = self._module.opened
-        return frozenset(_found_in(opened.host.own_code(), opened.kit.data.facts.sources.code, wanted))
+        found = set(_found_in(opened.host.own_code(), opened.kit.data.facts.sources.code, wanted))
+        return frozenset(found | self._settings_of_others(wanted))
+
+    def _settings_of_others(self, wanted: Collection[str]) -> set[str]:
+        """Return those of some identifiers that are constants of the host's: settings without the module's name."""
+        constants = {one for one in wanted if one.isupper() and next(self._own.find(one), None) is None}
+        if not constants:
+            return set()
+        opened = self._module.opened
+        is_others = in_other_modules(self._module)
+        skipped, endings = opened.kit.data.facts.sources.skipped, opened.kit.data.facts.sources.code
+        found: set[str] = set()
+        for file in written_files(opened.host.root, skipped):
+            own = is_in(file.path, self._module.folder) or is_others(file.path)
+            if file.path.endswith(endings) and not own:
+                found |= constants & set(_IDENTIFIER.findall(file.read().decode("utf-8", "replace")))
+        return found
 
 
 def _identifier_at(text: str, start: int) -> str:

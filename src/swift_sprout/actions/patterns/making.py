@@ -228,4 +228,5 @@ def _place(opened: OpenHost, pattern: Pattern, wanted: str) -> str:
                 "place-unknown", f"--in {wanted}: the host looks for no modules there.", did_you_mean(name, plain)
             )
         return name
-    return old if old in plain or not plain else plain[0]
+    there = old in plain or (opened.host.root / old).is_dir()
+    return old if there or not plain else plain[0]

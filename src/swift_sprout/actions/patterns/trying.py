@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import time
 
-from ...core.errors import SproutError, WrongUse
+from ...core.errors import Refused, SproutError, WrongUse
 from ...core.names import name_family
 from ...core.patterns.pattern import Pattern
 from ...core.patterns.results import FromPattern, TestsRun, Tried
@@ -42,6 +42,7 @@ def try_pattern(opened: OpenHost, name: str, variant: str) -> Tried:
     began = time.monotonic()
     with copy_of(opened) as copy:
         made = make_from(copy.opened, name, [given], variant, "", preview=False).modules[0]
+        _need_known(copy.opened, made)
         if opened.host.registers:
             setup = enabled_and_checked(copy, [made.module], {made.module: made.address} if made.address else {})
         else:
@@ -54,6 +55,18 @@ def try_pattern(opened: OpenHost, name: str, variant: str) -> Tried:
     return Tried(name, made, result, tests, {place: made_of for place, made_of in traced.items() if made_of})
 
 
+def _need_known(copy: OpenHost, made: FromPattern) -> None:
+    """Raise Refused where the host takes the new folder for no module: the donor was one only as it is registered."""
+    try:
+        copy.host.find(made.module)
+    except WrongUse:
+        raise Refused(
+            "not-a-module",
+            f"Nothing in {made.folder} says that it is a module before it is registered, so that it cannot be tried.",
+            "Make one with `swift-sprout new`, register it by hand as its donor is, and check it.",
+        ) from None
+
+
 def _run_tests(copy: OpenHost, made: FromPattern) -> TestsRun:
     """Run the own tests of the module on trial by the host's usual means."""
     facts = copy.kit.data.facts.own_tests
@@ -62,7 +75,7 @@ def _run_tests(copy: OpenHost, made: FromPattern) -> TestsRun:
         return TestsRun(None, f"it is not known how {copy.kit.data.title} hosts run a module's own tests")
     if not any((copy.host.root / folder).rglob("test*")):
         return TestsRun(None, "the module brings none")
-    filled = {"runtime": copy.host.runtime[0], "module": made.module, "folder": folder}
+    filled = {"runtime": copy.host.runtime[0], "module": copy.host.find(made.module), "folder": folder}
     filled["above"] = folder.rpartition("/")[0] or "."
     doing("running its own tests")
     variables = {"PYTHONDONTWRITEBYTECODE": "1", **facts.variables}

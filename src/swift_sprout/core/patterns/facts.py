@@ -181,12 +181,12 @@ def left_out(path: str, variant: Variant) -> bool:
 
 
 def _word(kind: WordKind, said: _Name, place: str) -> Word:
-    if kind is WordKind.MODULE and said.internal:  # as the module's own name parts its words: ``tide_board2``
-        return Word(kind, Value(NameFamily(said.name, words_as_parted(said.internal))))
     try:
         value = value_of(kind, said.name, said.internal, said.plural)
     except WrongUse as error:
         raise WrongUse("pattern-wrong", f"{place}: {kind.value}: {error.sentence}", error.remedy) from None
+    if kind is WordKind.MODULE and said.internal:  # as the module's own name parts its words: ``tide_board2``
+        value = Value(NameFamily(said.name, words_as_parted(said.internal)))
     return Word(kind, value)
 
 

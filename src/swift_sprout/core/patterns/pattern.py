@@ -55,7 +55,7 @@ class Pattern:
         """The path and the text of each file, taken apart; None for a content that is no text."""
         return {
             path: (
-                Template(path),
+                Template(path, joined=self._joined),
                 Template(content.decode("utf-8", "surrogateescape"), path, self._joined) if is_text(content) else None,
             )
             for path, content in self.files.items()

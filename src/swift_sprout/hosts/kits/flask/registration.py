@@ -58,7 +58,8 @@ def switch_on(host: FlaskHost, module: str, at: str | None) -> Edit:
     with _editing(host, spot.path, module) as source:
         text = source.text
         alias = _free_name(text, place.label)
-        imported = f"from {_spelled(host.root, spot, text, place)} import {_exported(place)} as {alias}"
+        inside, name = _exported(place)
+        imported = f"from {_spelled(host.root, spot, text, place)}{inside} import {name} as {alias}"
         lines = [f"{spot.name}.register_blueprint({alias}{prefix})"]
         if not spot.beside:
             lines.insert(0, imported)
@@ -182,23 +183,36 @@ def _spelled(root: Path, spot: Spot, text: str, place: Place) -> str:
     return f".{inside}" if near and package and inside != place.name else place.name
 
 
-def _exported(place: Place) -> str:
-    """Return the name that a module gives its blueprint where it is imported."""
+def _exported(place: Place) -> tuple[str, str]:
+    """Return by what a module's blueprint is imported: what is added to the module's name, and the blueprint's own.
+
+    A package that does not hold it itself is asked for the one file of it that does.
+    """
+    made, imported = _blueprint_in(place.marker)
+    if made or imported:
+        return "", made or imported
+    files = [] if place.is_file else [path for path in sorted(place.path.glob("*.py")) if path != place.marker]
+    found = [(f".{path.stem}", name) for path in files if (name := _blueprint_in(path)[0])]
+    return found[0] if len(found) == 1 else ("", "blueprint")
+
+
+def _blueprint_in(path: Path) -> tuple[str, str]:
+    """Return the name of the blueprint that a file makes, and of one that it imports; empty for none."""
     try:
-        tree = ast.parse(place.marker.read_bytes())
-    except (OSError, SyntaxError):
-        return "blueprint"
+        tree = ast.parse(path.read_bytes())
+    except (OSError, SyntaxError, ValueError):
+        return "", ""
+    made = ""
     for node in tree.body:
         if isinstance(node, ast.Assign) and isinstance(node.value, ast.Call):
             if ast.unparse(node.value.func).endswith("Blueprint") and isinstance(node.targets[0], ast.Name):
-                return node.targets[0].id
+                made = made or node.targets[0].id
     names = [
         alias.asname or alias.name for node in tree.body if isinstance(node, ast.ImportFrom) for alias in node.names
     ]
-    likely = [
-        name for name in names if name in ("bp", "blueprint", place.label) or name.endswith(("_bp", "_blueprint"))
-    ]
-    return likely[0] if likely else "blueprint"
+    label = path.parent.name if path.name == "__init__.py" else path.stem
+    likely = [name for name in names if name in ("bp", "blueprint", label) or name.endswith(("_bp", "_blueprint"))]
+    return made, likely[0] if likely else ""
 
 
 def switch_off(host: FlaskHost, module: str) -> Edit:
