@@ -25,6 +25,7 @@ class Healthy(Case):
 
     kit = ""
     variants: Variants = {}
+    true_of_edits: tuple[str, ...] = ()  # codes of notes that hold as long as an edited host was not settled
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -45,7 +46,9 @@ class Healthy(Case):
                     found = check(opened, [], static=static)
                     #  files alone may say that they do not tell; a running host is sure
                     told = [one for one in found.findings if not static or one.severity is not Severity.NOTE]
-                    said = [f"{one.code} {one.place}: {one.cause}" for one in told]
+                    said = [
+                        f"{one.code} {one.place}: {one.cause}" for one in told if one.code not in self.true_of_edits
+                    ]
                     self.assertEqual(said, [])
                     self.assertEqual([setup.failure for setup in found.setups], [""])
                 trial(self.kit).stop(site)

@@ -143,4 +143,5 @@ VARIANTS: healthy.Variants = {
 
 class OnTheHost(healthy.Healthy):
     kit = "trytond"
+    true_of_edits = ("served.stale-data",)
     variants = VARIANTS

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sqlite3
 from collections.abc import Callable, Mapping, Sequence
 from functools import partial
@@ -22,7 +23,9 @@ if TYPE_CHECKING:
     from .view import HostView
 
 PROBE = Path(__file__).parent / "probe" / "ask.py"
-ALL_STEPS = ("tables", "data", "views", "menus", "rights", "carried", "checks", "pages")
+IN_DATABASE = ("tables", "data")  # what the database is asked for as it stands, and not once it was updated
+BROUGHT = ("views", "menus", "rights", "carried", "checks", "pages")
+ALL_STEPS = (*IN_DATABASE, *BROUGHT)
 
 
 #  the steps of a start, and when the host fails where one does
@@ -40,6 +43,8 @@ class Live:
     answers -- by step of the probe; stopped -- the modules that stop the host, each with the error, left out then
     failure -- why there are no answers at all
     updated -- the modules whose update was tried on a copy; update_failure -- the error with which that ended
+    changed -- the ids of data records that the update changed, by module
+    deep -- the modules of which all that they carry was used
     """
 
     def __init__(self) -> None:
@@ -49,6 +54,8 @@ class Live:
         self.failure_remedy = ""
         self.updated: list[str] = []
         self.update_failure: dict[str, Any] | None = None
+        self.changed: dict[str, list[str]] = {}
+        self.deep: frozenset[str] = frozenset()
 
     @property
     def failures(self) -> dict[str, Any]:
@@ -97,17 +104,29 @@ def ask(
     return live
 
 
-def try_update(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float) -> dict[str, Any] | None:
-    """Bring a copy of the database to what modules' files say, as the host does; returns the error that ends it.
+def ask_updated(view: HostView, modules: Sequence[ModuleFiles], limit_seconds: float, more: Mapping[str, Any]) -> Live:
+    """Bring a copy of the database to what modules' files say, as the host does, and ask it what modules bring.
 
-    None where it comes to its end, or where the host does not even start.
+    modules -- those whose update is tried; ``more`` says what is asked besides, as for ``ask``
     """
-    more = {"update": [module.name for module in modules]}
-    live = _once(view, modules, limit_seconds, (), [], more, lambda: None)
-    if live.failure or any(step in live.failures for step in ("host", "modules", "start")):
-        return None
-    found: dict[str, Any] | None = live.failures.get("load")
-    return found
+    return _once(view, modules, limit_seconds, BROUGHT, [], more, lambda: None)
+
+
+def taken_over(live: Live, updated: Live, newer: Sequence[ModuleFiles]) -> bool:
+    """Take over what a copy said that was updated; False where the update failed, or something stops the host.
+
+    What the database says as it stands stays as it is.
+    """
+    if updated.failure or any(step in updated.failures for step in ("host", "modules", "start")):
+        return False
+    live.updated = [module.name for module in newer]
+    live.update_failure = updated.failures.get("load")
+    if live.update_failure is not None or live.failure or live.left_out or updated.left_out:
+        return False
+    live.changed = updated.answers["load"]["changed"]
+    live.answers |= {step: answer for step, answer in updated.answers.items() if step in BROUGHT}
+    live.failures.update(updated.failures)
+    return True
 
 
 def newer_than_database(view: HostView, modules: Sequence[ModuleFiles]) -> list[ModuleFiles]:
@@ -206,10 +225,34 @@ def _culprit(view: HostView, live: Live, without: Mapping[str, Any]) -> tuple[st
                 if module and module not in without:
                     return module, error
         text = " ".join(one["text"] for one in error["chain"])
+        brought = _bringer(view, text)
+        if brought and brought not in without:
+            return brought, error
         for module in sorted((m.name for m in view.modules if m.own), key=len, reverse=True):
             if module in text and module not in without:
                 return module, error
     return None
+
+
+def _bringer(view: HostView, text: str) -> str:
+    """Return the module with a class of a model that an error names: the one that extends it where nothing brings it.
+
+    Empty where no module of the host's own has one.
+    """
+    named = set(_MODEL_NAMED.findall(text))
+    extends = "is not a subclass" in text
+    found = [
+        (one.extends == extends, module.name)
+        for module in view.modules
+        if module.own
+        for one in module.shared.models
+        if one.model in named
+    ]
+    return max(found, default=(False, ""), key=lambda pair: pair[0])[1]
+
+
+#  a model as the host's errors name it: by its class in the pool, or by itself (its 8.2)
+_MODEL_NAMED = re.compile(r"(?:trytond\.pool\.|model )([\w-]+(?:\.[\w-]+)+)")
 
 
 def module_of(view: HostView, path: Path) -> str:

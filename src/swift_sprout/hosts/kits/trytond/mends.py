@@ -29,7 +29,12 @@ def mend(view: HostView, finding: Finding) -> Mend:
     changes = ChangeSet(f"mend {finding.code} of {module.name}")
     if finding.code in ("found.no-entry-point", "enabled.off"):
         return Mend(switch_on(view, module, None).changes, enable=finding.code == "enabled.off")
-    if finding.code in ("enabled.pending", "installed.tables-behind", "installed.data-behind"):
+    if finding.code in (
+        "enabled.pending",
+        "installed.tables-behind",
+        "installed.data-behind",
+        "served.stale-data",
+    ):
         if view.state(module) not in (*ON, "to activate"):
             raise Refused("not-mendable", f"{module.name} is not switched on.", f"swift-sprout enable {module.name}")
         return Mend(changes, True)

@@ -3,14 +3,24 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from .....core.nearest import nearest, said_near
 from .....core.results import ModuleCheck, SetupCheck
 from .....running.cores import WORTH_IT, Meanwhile, both_cores, in_two_steps
 from ....shared.judging import findings_ahead, judged
 from ....shared.viewed import work_out
-from ..asking import Live, ask, last_place, module_of, newer_than_database, said, try_update
+from ..asking import (
+    IN_DATABASE,
+    Live,
+    ask,
+    ask_updated,
+    last_place,
+    module_of,
+    newer_than_database,
+    said,
+    taken_over,
+)
 from ..reading.modules import CORE
 from ..view import ON
 from .across import relate
@@ -19,7 +29,7 @@ from .examination import Examination
 from .rules import LIVE, STATIC
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Sequence
+    from collections.abc import Callable, Iterator, Mapping, Sequence
 
     from .....core.findings import Finding
     from ....shared.judging import Kept
@@ -55,13 +65,9 @@ def examine(
 
     answered: Live | None = None
     if live and view.interpreter is not None:
-        newer = newer_than_database(view, modules)
-        updating = Meanwhile(lambda: try_update(view, newer, limit_seconds)) if newer else None
         deep = [module.name for module in modules if module.own or named]
-        answered = ask(view, modules, limit_seconds, more={"deep": deep}, meanwhile=read_ahead)
-        if updating is not None:
-            answered.updated = [module.name for module in newer]
-            answered.update_failure = updating.result()
+        answered = _asked(view, modules, limit_seconds, {"deep": deep}, read_ahead)
+        answered.deep = frozenset(deep)
         result.failure, result.failure_remedy = answered.failure, answered.failure_remedy
         result.notes += [
             f"{name} stops the host as it stands; the others were checked without it"
@@ -91,6 +97,27 @@ def examine(
         relate(result.modules, view, answered.stopped)
     result.host_findings = [*host_findings(view), *(_untold(view, answered) if answered is not None else ())]
     return result
+
+
+def _asked(
+    view: HostView,
+    modules: Sequence[ModuleFiles],
+    limit_seconds: float,
+    more: Mapping[str, Any],
+    read_ahead: Callable[[], None],
+) -> Live:
+    """Ask the running host: as its files say where they are newer than the database, which is updated in a copy."""
+    newer = newer_than_database(view, modules)
+    if not newer:
+        return ask(view, modules, limit_seconds, more=more, meanwhile=read_ahead)
+    update = {**more, "update": [module.name for module in newer]}
+    updating = Meanwhile(lambda: ask_updated(view, modules, limit_seconds, update))
+    answered = ask(view, modules, limit_seconds, IN_DATABASE, more, read_ahead)
+    if taken_over(answered, updating.result(), newer):
+        return answered
+    again = ask(view, modules, limit_seconds, more=more)
+    again.updated, again.update_failure = answered.updated, answered.update_failure
+    return again
 
 
 def shared_of_all(modules: Sequence[ModuleFiles]) -> list[Shared]:

@@ -21,6 +21,7 @@ import time
 import warnings
 
 import carried
+import named
 import trial_rows
 import used
 from sprout_inside import Steps, say, told
@@ -145,14 +146,31 @@ class Ask(Steps):
         from trytond.pool import Pool
         from trytond.transaction import Transaction
 
-        name = self.question["database"]
-        Pool(name).init(update=self.question.get("update") or None)
+        name, update = self.question["database"], self.question.get("update") or []
+        before = self.data_as_stored(update)
+        Pool(name).init(update=update or None)
         self.pool = Pool(name)
         self.Transaction = Transaction
         with Transaction().start(name, 0, readonly=True):
             Module = self.pool.get("ir.module")
             states = {one.name: one.state for one in Module.search([])}
-        return {"states": states, "loaded": list(self.pool._modules)}
+        after = self.data_as_stored(update)
+        changed = {}
+        for (module, fs_id), held in before.items():
+            if after.get((module, fs_id), held) != held:
+                changed.setdefault(module, []).append(fs_id)
+        return {"states": states, "loaded": list(self.pool._modules), "changed": changed}
+
+    def data_as_stored(self, modules):
+        """Return the rows that data files of modules brought, by module and id, as the database holds them."""
+        from trytond.transaction import Transaction
+
+        found = {}
+        if modules:
+            with Transaction().start(self.question["database"], 0, readonly=True) as transaction:
+                for name in modules:
+                    found |= rows_of_data(transaction.connection.cursor(), name)
+        return found
 
     # -- asking ---------------------------------------------------------------------------------------------------
 
@@ -262,6 +280,18 @@ class Ask(Steps):
                     if issubclass(model, ModelSQL):
                         yield module, model
 
+    def own_wizards(self):
+        """Return the wizards that classes of the modules make up, each with the module."""
+        registry = self.answers["registry"]
+        there = {name for name, _ in self.pool.iterobject("wizard")}
+        asked = [(module, pair) for module in self.question["deep"] for pair in registry.get(module, ())]
+        return [(module, name) for module, (sort, name) in asked if sort == "wizard" and name in there]
+
+    def data_models(self):
+        """Return the models of the records that data files of the modules bring."""
+        Data = self.pool.get("ir.model.data")
+        return sorted({one.model for one in Data.search([("module", "in", self.question["deep"])])})
+
     def checks(self):
         """Tell what the host's own checks of modules say of those that are asked about."""
         registry = self.answers["registry"]
@@ -289,6 +319,7 @@ class Ask(Steps):
             "attributes": carried.attributes(models, self.drawn_views(models)),
             "rights": carried.rights_of_nothing(self.pool, ids_of, self.root),
             "elsewhere": self.elsewhere(),
+            **named.told_of(self.pool, models, self.own_wizards(), ids_of, self.data_models()),
             "tried": trial_rows.try_rows(self.pool, brought, self.root),  # last: the others see no row of it
             "used": self.used(models, ids_of),
         }
@@ -406,11 +437,11 @@ class Ask(Steps):
             if view.module in self.question["deep"] and view.arch:
                 found += [{"module": view.module, "name": view.name, **one} for one in self.wrong_in(view)]
             try:
-                if view.inherit:
+                if view.inherit and view.model in (None, "", view.inherit.model):
                     view.inherit.view_get(model=view.inherit.model)
                 elif view.model:
                     model = self.pool.get(view.model)
-                    drawn = model.fields_view_get(view.id, view.type)
+                    drawn = model.fields_view_get(view.id, view.type or view.inherit.type)
                     known = set(model._buttons)
                     for button in re.findall(r'<button\b[^>]*?\bname="([^"]*)"', str(drawn["arch"])):
                         if button not in known:
@@ -446,6 +477,9 @@ class Ask(Steps):
                 yield {"field": name, "model": view.model, "known": sorted(fields), "line": tree.sourceline}
         if fields and view.field_childs and view.field_childs not in fields:
             yield {"field": view.field_childs, "model": view.model, "known": sorted(fields), "line": 0, "id": view.id}
+        for element in tree.iter("button"):
+            if element.get("icon"):
+                yield {"icon": element.get("icon"), "button": element.get("name"), "line": element.sourceline}
         for element in tree.iter("field", "label", "page", "separator") if fields else ():
             name = element.get("name")
             inner = any(above.tag == "field" for above in element.iterancestors())
@@ -702,6 +736,33 @@ class Ask(Steps):
             "start": text[:300],
             "log": list(self.kept.records)[:5],
         }
+
+
+#  columns that tell of the last change, and not of what stands there (its 8.2)
+OF_CHANGES = {"create_date", "create_uid", "write_date", "write_uid"}
+
+
+def rows_of_data(cursor, module):
+    """Return the rows that data files of a module brought, by module and id: before any class of it is loaded."""
+    from sql import Table
+
+    kept = Table("ir_model_data")
+    cursor.execute(*kept.select(kept.fs_id, kept.model, kept.db_id, where=kept.module == module))
+    ids = {}
+    for fs_id, model, number in cursor.fetchall():
+        ids.setdefault(model.replace(".", "_"), {})[number] = fs_id
+    found = {}
+    for name, known in ids.items():
+        try:
+            table = Table(name)
+            cursor.execute(*table.select(where=table.id.in_(list(known))))
+        except Exception:  # a model whose table has a name of its own
+            continue
+        columns = [one[0] for one in cursor.description]
+        for row in cursor.fetchall():
+            values = {key: value for key, value in zip(columns, row, strict=True) if key not in OF_CHANGES}
+            found[module, known[values["id"]]] = values
+    return found
 
 
 def main():

@@ -172,7 +172,8 @@ def reports(pool, ids, root):
             records = []
             if action.model:
                 model = pool.get(action.model)
-                records = list(model.search([], limit=1)) or trial_rows.a_row(pool, model)
+                records = list(model.search([], limit=1)) or [trial_rows.a_full_row(pool, model)]
+                records = [one for one in records if one is not None]
             entry["rows"] = len(records)
             ids_drawn = [one.id for one in records]
             data = {"ids": ids_drawn, "id": ids_drawn[0] if records else -1, "model": action.model}

@@ -126,6 +126,21 @@ def a_row(pool, model):
         return []
 
 
+def a_full_row(pool, model):
+    """Return a new row of a model, with one of each sort that hangs on it; None where none can be made."""
+    rows = a_row(pool, model)
+    if not rows:
+        return None
+    for field in model._fields.values():
+        if field._type == "one2many" and not hasattr(field, "getter") and field.field:
+            try:
+                target = field.get_target()
+                target.create([{**values_of(pool, target), field.field: rows[0].id}])
+            except Exception:
+                continue  # told of its own model
+    return model(rows[0].id)
+
+
 def values_of(pool, model, depth=0):
     """Return what a row of a model is made of: its defaults, and a value for whatever must have one."""
     names = [name for name, field in model._fields.items() if not hasattr(field, "getter")]

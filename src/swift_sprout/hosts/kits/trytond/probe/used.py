@@ -13,6 +13,7 @@ from sprout_reaching import reaches_out
 
 SECONDS = 5  # for each thing that is done
 MANY_STATES = 6  # of a wizard that is walked
+MANY_WALKS = 8  # through one wizard, each by a button that was not pressed before
 
 
 class NoAnswer(Exception):
@@ -55,7 +56,7 @@ class Used:
                 method = getattr(model, name)
                 if not inspect.signature(method).parameters:  # some ask for a value of another field
                     self.attempt(module, about, "default", name, method)
-        row = self.row(model)
+        row = trial_rows.a_full_row(self.pool, model)
         if row is None:
             return
         for name, field in model._fields.items():
@@ -66,21 +67,6 @@ class Used:
             self.press(module, model, name)
         if "copy" in own:
             self.attempt(module, about, "copying", "copy", lambda: self.copied(model, row))
-
-    def row(self, model):
-        """Return a row of a model, with one of each sort that hangs on it; None where none can be made."""
-        rows = trial_rows.a_row(self.pool, model)
-        if not rows:
-            return None
-        for field in model._fields.values():
-            if field._type == "one2many" and not hasattr(field, "getter") and field.field:
-                try:
-                    target = field.get_target()
-                    values = trial_rows.values_of(self.pool, target)
-                    target.create([{**values, field.field: rows[0].id}])
-                except Exception:
-                    continue  # told of its own model
-        return model(rows[0].id)
 
     def field(self, module, model, own, row, name, field):
         about = model.__name__
@@ -119,7 +105,7 @@ class Used:
 
     def press(self, module, model, name):
         """Press a button on a row of its own, in a state in which people see it."""
-        row = self.row(model)
+        row = trial_rows.a_full_row(self.pool, model)
         if row is None:
             return
         if not isinstance(inspect.getattr_static(model, name), classmethod) and hasattr(getattr(model, name), "change"):
@@ -173,13 +159,13 @@ class Used:
         """Walk a wizard from its first state, for a row of each model that it is offered on."""
         wizard = self.pool.get(name, type="wizard")
         for model in models or [""]:
-            row = self.row(self.pool.get(model)) if model else None
+            row = trial_rows.a_full_row(self.pool, self.pool.get(model)) if model else None
             if model and row is None:
                 continue
             given = {"active_model": model or None, "active_id": row.id if row else None}
             with self.transaction.set_context(**given, active_ids=[row.id] if row else []):
                 with self.heard(wizard):
-                    self.attempt(module, name, "walking", wizard.start_state, lambda: self.walk(module, wizard))
+                    self.walks(module, wizard)
                 self.defaults(module, wizard)
 
     @contextlib.contextmanager
@@ -202,21 +188,34 @@ class Used:
 
         return kept
 
-    def walk(self, module, wizard):
+    def walks(self, module, wizard):
+        """Walk a wizard until each button of the views that are come by was pressed once."""
+        pressed = set()
+        for _ in range(MANY_WALKS):
+            before = len(pressed)
+            start = wizard.start_state
+            self.attempt(module, wizard.__name__, "walking", start, lambda: self.walk(module, wizard, pressed))
+            if len(pressed) == before:
+                return
+
+    def walk(self, module, wizard, pressed):
+        """Walk a wizard from its first state to its end, by buttons that were not pressed before where there are."""
         session, state, end = wizard.create()
         data, seen = {}, set()
         while state != end and state not in seen and len(seen) < MANY_STATES:
             seen.add(state)
             answer = wizard.execute(session, data, state)
-            for action, _ in answer.get("actions", ()):
-                self.attempt(module, wizard.__name__, "walking", f"do_{state}", lambda a=action: self.opened(a))
+            for action in answer.get("actions", ()):
+                doing = next((one for one in dir(wizard) if one.startswith("do_")), state)
+                self.attempt(module, wizard.__name__, "walking", doing, lambda a=action, d=doing: self.opened(a, d))
             view = answer.get("view")
             if not view:
                 return
             buttons = [one for one in view["buttons"] if one["state"] not in (end, *seen)]
-            buttons.sort(key=lambda one: not one.get("default"))
+            buttons.sort(key=lambda one: ((view["state"], one["state"]) in pressed, not one.get("default")))
             if not buttons:
                 return
+            pressed.add((view["state"], buttons[0]["state"]))
             model = self.pool.get(wizard.states[view["state"]].model_name)
             values = {key: value for key, value in view["defaults"].items() if key in model._fields}
             values |= {key: value for key, value in view["values"].items() if key in model._fields}
@@ -231,10 +230,13 @@ class Used:
                     error = NoAnswer(f"{state.model_name} has no field {field!r}")
                     self.tell(module, wizard.__name__, "walking", f"default_{name}", error)
 
-    def opened(self, action):
+    def opened(self, answer, method):
         """Search what an action opens, as clients do."""
         from trytond.pyson import PYSONDecoder
 
+        if not isinstance(answer, (list, tuple)) or len(answer) != 2:
+            raise NoAnswer(f"{method} returns {type(answer).__name__}, not an action with its data")
+        action, _ = answer
         if isinstance(action, dict) and action.get("res_model") and action.get("pyson_domain"):
             decoder = PYSONDecoder({"active_id": None, "active_ids": [], "active_model": None})
             self.pool.get(action["res_model"]).search(decoder.decode(action["pyson_domain"]), limit=1)

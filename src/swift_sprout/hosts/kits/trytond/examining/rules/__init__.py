@@ -1,6 +1,6 @@
 """The rules: each is a function from a module under examination to its findings."""
 
-from . import carried, classes, data, finding, manifest, methods, named, rights, routes, serving, texts, used
+from . import asked, carried, classes, data, finding, manifest, methods, named, rights, routes, serving, texts, used
 
 STATIC = (
     finding.entry_points,
@@ -16,6 +16,7 @@ STATIC = (
     classes.names,
     classes.fields,
     classes.setup,
+    classes.singletons,
     classes.messages,
     methods.returning,
     methods.depending,
@@ -54,6 +55,7 @@ STATIC = (
 LIVE = (
     serving.stopped,
     carried.updated,
+    manifest.data_changed,
     serving.tables,
     serving.views,
     serving.menus,
@@ -62,6 +64,13 @@ LIVE = (
     used.tried,
     used.used,
     carried.values,
+    asked.domains,
+    asked.schemas,
+    asked.transitions,
+    asked.offered,
+    asked.values_of_data,
+    asked.copies,
+    texts.fields,
     carried.windows,
     carried.rights,
     carried.conditions,

@@ -36,13 +36,19 @@ def checks(exam: Examination) -> Iterator[Finding]:
             continue
         if failed["says"]:
             reason = reason.removeprefix("AssertionError: ").strip()
+        if reason.startswith("Unknown button state"):
+            continue  # told at the button
         if _STYLE.search(reason) or (_FOR_NO_FIELD.search(reason) and not _slip(exam, failed["about"])):
             continue
-        file, line = _place(exam, failed, reason)
-        rung = "placed" if failed["check"] in _PLACED else "installed"
-        if (file, line, reason) in told:
+        place = _place(exam, failed, reason)
+        if place is None:
             continue
-        told.add((file, line, reason))
+        file, line = place
+        rung = "placed" if failed["check"] in _PLACED else "installed"
+        subject = asked[0] if (asked := _ASKED_FOR.match(reason)) else reason
+        if (file, line, subject) in told:
+            continue
+        told.add((file, line, subject))
         about = ", ".join(_short(value) for key, value in failed["about"].items() if key != "element")
         yield exam.find(f"{rung}.host-check", file, line, about=about or exam.module.name, reason=reason)
 
@@ -77,8 +83,11 @@ def _short(value: str) -> str:
     return named.group(1) if named else value
 
 
-def _place(exam: Examination, failed: Mapping[str, Any], reason: str) -> tuple[Path | str, int]:
-    """Return file and line of what a check is about: where it broke, else where the thing stands."""
+def _place(exam: Examination, failed: Mapping[str, Any], reason: str) -> tuple[Path | str, int] | None:
+    """Return file and line of what a check is about: where it broke, else where the thing stands.
+
+    None for a thing that another module brings to the same model, which is told of that module.
+    """
     about = {key: _short(value) for key, value in failed["about"].items()}
     if not failed["says"]:
         file, line = last_place(exam.view, failed["error"])
@@ -90,12 +99,48 @@ def _place(exam: Examination, failed: Mapping[str, Any], reason: str) -> tuple[P
         return record.path, record.line
     model = about.get("model") or about.get("wizard") or next(iter(words), "")
     members = [about[key] for key in ("attr", "function", "state", "button", "field", "method") if key in about]
-    for found in [one for one in exam.module.classes if one.model == model]:
-        line = line_in(found, [*words, *members])
+    names = [word for word in (*words, *members) if word != model]
+    asked = _ASKED_FOR.match(reason)
+    for found in (one for one in exam.module.classes if one.model == model and asked):
+        assert asked is not None
+        line = line_in(found, [asked[1]]) or line_beside(exam, found, asked[1])
         if line:
             return found.path, line
+    for found in [one for one in exam.module.classes if one.model == model]:
+        line = line_in(found, names)
+        if line:
+            return found.path, line
+    elsewhere = in_another(exam, model, names)
+    if elsewhere is not None:
+        module, path, line = elsewhere
+        return None if exam.live is not None and module in exam.live.deep else (path, line)
     first = next((one for one in exam.module.classes if one.model == model), None)
     return (first.path, first.line) if first is not None else (exam.module.folder, 0)
+
+
+#  a condition that asks for what its model does not have (the host's 8.2)
+_ASKED_FOR = re.compile(r"Unknown \"(\w+)\" in ")
+
+
+def line_beside(exam: Examination, found: CodeClass, text: str) -> int:
+    """Return the line on which the file of a class spells a text outside of all classes; 0 for none."""
+    file = next((one for one in exam.module.code_files if one.path == found.path), None)
+    for statement in file.tree.body if file is not None and file.tree is not None else ():
+        for node in () if isinstance(statement, ast.ClassDef) else ast.walk(statement):
+            if isinstance(node, ast.Constant) and node.value == text:
+                return node.lineno
+    return 0
+
+
+def in_another(exam: Examination, model: str, names: list[str]) -> tuple[str, Path, int] | None:
+    """Return which other module of the host's own names something in its part of a model, and where."""
+    for module in exam.view.modules:
+        if module.own and module is not exam.module:
+            for found in (one for one in module.classes if one.model == model):
+                line = line_in(found, names)
+                if line:
+                    return module.name, found.path, line
+    return None
 
 
 def line_in(found: CodeClass, names: list[str]) -> int:
@@ -109,7 +154,14 @@ def line_in(found: CodeClass, names: list[str]) -> int:
         for number in range(found.line, last + 1):
             if re.search(rf"['\"]{re.escape(name)}['\"]", text[number - 1]):
                 return number
-    return next((found.fields[name].line for name in names if name in found.fields), 0)
+    for name in names:
+        if name in found.fields:
+            return found.fields[name].line
+    for name in names:
+        for number in range(found.line, last + 1):
+            if re.search(rf"\b{re.escape(name)}=[^=]", text[number - 1]):
+                return number
+    return 0
 
 
 def rows(exam: Examination) -> Iterator[Finding]:
@@ -118,6 +170,8 @@ def rows(exam: Examination) -> Iterator[Finding]:
     for failed in carried(exam, "rows"):
         found = next((one for one in exam.module.classes if one.model == failed["model"]), None)
         file, line = last_place(exam.view, failed["error"])
+        if not file and _brought_by_another(exam, failed["model"]):
+            continue
         if not file:
             name = "table_query" if found is not None and "table_query" in found.methods else failed["field"]
             line = (line_in(found, [name]) or found.line) if found is not None else 0
@@ -127,6 +181,12 @@ def rows(exam: Examination) -> Iterator[Finding]:
         told.add((file, line))
         what = f"{failed['model']}.{failed['field']}" if failed["field"] else failed["model"]
         yield exam.find("installed.not-read", file, line, what=what, reason=said(failed["error"]))
+
+
+def _brought_by_another(exam: Examination, model: str) -> bool:
+    """True for a model that another module brings of which all is told as well."""
+    known = exam.models.by_name.get(model)
+    return exam.live is not None and known is not None and known.owner in exam.live.deep - {exam.module.name}
 
 
 def values(exam: Examination) -> Iterator[Finding]:
@@ -175,9 +235,22 @@ def windows(exam: Examination) -> Iterator[Finding]:
             for field in one.fields
             if any(f"'{word}'" in field.eval + field.text for word in words)
         ]
-        places: list[tuple[Path, int]] = named or [(one.path, one.line) for one in records]
+        broke = last_place(exam.view, told["error"])
+        code = [(exam.view.root / broke[0], broke[1])] if broke[0] else _lines_spelling(exam, words)
+        places: list[tuple[Path, int]] = named or code or [(one.path, one.line) for one in records]
         path, line = places[0] if places else (exam.module.folder, 0)
         yield exam.find("placed.window-breaks", path, line, title=told["name"], reason=said(told["error"]))
+
+
+def _lines_spelling(exam: Examination, words: Sequence[str]) -> list[tuple[Path, int]]:
+    """Return where classes of the module spell one of some words: in domains, a name between points counts as well."""
+    found = []
+    for one in exam.module.classes:
+        lines = one.path.read_text("utf-8", "replace").splitlines()
+        for number in range(one.line, (one.node.end_lineno or one.line) + 1):
+            if any(re.search(rf"['\".]{re.escape(word)}['\".]", lines[number - 1]) for word in words):
+                found.append((one.path, number))
+    return found
 
 
 def reports(exam: Examination) -> Iterator[Finding]:
@@ -275,6 +348,8 @@ def attributes(exam: Examination) -> Iterator[Finding]:
             if method is None:
                 continue
             line = _line_in_method(found, method, word)
+            if line == method.lineno and in_another(exam, told["model"], [told["path"]]):
+                break  # what it hands on is told of the module that says it
             if told["name"] and slip_in(told["name"], told["known"]):
                 yield exam.find(
                     "installed.attribute-condition", found.path, line, model=told["model"], path=told["path"],
@@ -312,17 +387,30 @@ def updated(exam: Examination) -> Iterator[Finding]:
         )
     elif file and file.startswith(exam.view.relative(exam.module.folder)):
         yield exam.find("installed.update-fails", file, line, reason=_reasons(error))
-    elif not file and len(exam.live.updated) == 1:
-        missing = _MISSING.match(str(error["chain"][-1]["text"]))
-        owner = missing[2] or missing[3] if missing else ""
-        classes = [one for one in exam.module.classes if one.model == owner]
-        lines = [(one.path, line_in(one, [missing[1] or missing[4]])) for one in classes if missing]
-        path, line = next((one for one in lines if one[1]), (exam.manifest_path, 0))
+    elif not file and (len(exam.live.updated) == 1 or class_missing(exam, error)):
+        path, line = class_missing(exam, error) or (exam.manifest_path, 0)
         yield exam.find("installed.update-fails", path, line, reason=_reasons(error))
 
 
-#  a method or field that the host misses while it sets up a model, and the model (its 8.2)
-_MISSING = re.compile(r"Missing (\w+) on model ([\w.-]+)|type object '([\w.-]+)' has no attribute '(\w+)'")
+#  what the host misses while it sets up a model, and the model: a method or field, or a class to extend (its 8.2)
+_MISSING = re.compile(
+    r"Missing (?P<name>\w+) on model (?P<model>[\w.-]+)"
+    r"|type object '(?P<owner>[\w.-]+)' has no attribute '(?P<member>\w+)'"
+    r"|<class 'trytond\.pool\.(?P<extended>[\w.-]+)'> is not a subclass"
+)
+
+
+def class_missing(exam: Examination, error: Mapping[str, Any]) -> tuple[Path, int] | None:
+    """Return where the module names what the host misses while it sets up a model; None where it does not."""
+    missing = _MISSING.search(str(error["chain"][-1]["text"]))
+    if missing is None:
+        return None
+    model, name = missing["model"] or missing["owner"] or missing["extended"], missing["name"] or missing["member"]
+    for found in (one for one in exam.module.classes if one.model == model):
+        line = line_in(found, [name]) if name else found.model_line
+        if line:
+            return found.path, line
+    return None
 
 
 def _record_named(exam: Examination, error: Mapping[str, Any]) -> Any:

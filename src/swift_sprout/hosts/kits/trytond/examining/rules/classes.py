@@ -16,7 +16,19 @@ if TYPE_CHECKING:
     from ..examination import Examination
 
 _MESSAGE = re.compile(rb"""\b(?:lazy_gettext|gettext|ngettext)\(\s*((?:['"][\w.]*['"]\s*)+)[,)]""")
-_SUPER = {"__setup__": "", "__post_setup__": "", "__register__": "module"}
+_SUPER = ("__setup__", "__post_setup__", "__register__")
+#  what each module adds to in turn (its 8.2)
+_HOOKS = (
+    "view_attributes",
+    "validate",
+    "validate_fields",
+    "check_modification",
+    "preprocess_values",
+    "compute_fields",
+    "on_modification",
+    "on_write",
+    "on_delete",
+)
 
 
 def files(exam: Examination) -> Iterator[Finding]:
@@ -126,6 +138,13 @@ def names(exam: Examination) -> Iterator[Finding]:
     if not exam.view.core:
         return
     for sort, found in exam.listed:
+        if sort in ("wizard", "report") and found.extends and not found.bases and models.complete:
+            brought = _brought(exam, sort)
+            if found.model and found.model not in brought:
+                yield exam.find(
+                    "registered.extends-nothing", found.path, found.model_line, name=found.name, model=found.model,
+                    near=near(found.model, brought),
+                )  # fmt: skip
         if sort != "model" or not found.model:
             continue
         owner = owned[found.model].owner if found.model in owned else ""
@@ -146,6 +165,12 @@ def names(exam: Examination) -> Iterator[Finding]:
                 continue  # its bases may say it, or it mixes with what it needs, as the host allows
             code = "registered.model-taken" if found.sort else "registered.not-extending"
             yield exam.find(code, found.path, found.line, name=found.name, model=found.model, owner=owner)
+
+
+def _brought(exam: Examination, sort: str) -> set[str]:
+    """Return the names of the wizards or reports that some module brings, and does not only extend."""
+    every = [one for module in exam.view.by_name.values() for one in module.shared.models]
+    return {one.model for one in every if one.sort in (sort, "") and (one.bases or not one.extends)}
 
 
 def fields(exam: Examination) -> Iterator[Finding]:
@@ -240,19 +265,76 @@ def _names_of_fields(exam: Examination, found: CodeClass, known: set[str]) -> It
 
 
 def setup(exam: Examination) -> Iterator[Finding]:
-    """Methods that the host calls while it sets up, and that do not hand on to what is below them."""
+    """Methods that the host calls while it sets up, or of each module in turn, and that do not hand on."""
     for _, found in exam.listed:
-        for name, arguments in _SUPER.items():
+        for name in _SUPER + _HOOKS:
             method = found.methods.get(name)
-            if method is not None and not any(isinstance(n, ast.Name) and n.id == "super" for n in ast.walk(method)):
+            if method is None or any(isinstance(node, ast.Name) and node.id == "super" for node in ast.walk(method)):
+                continue
+            if name in _SUPER or _hides_another(exam, found, name):
+                arguments = ", ".join(one.arg for one in method.args.args[1:])
                 yield exam.find(
-                    "installed.super-missing",
-                    found.path,
-                    method.lineno,
-                    method=name,
-                    name=found.name,
+                    "installed.super-missing", found.path, method.lineno, method=name, name=found.name,
                     arguments=arguments,
-                )
+                )  # fmt: skip
+
+
+def _hides_another(exam: Examination, found: CodeClass, method: str) -> bool:
+    """True where a class extends a model of which another module brings the same method."""
+    return found.extends and any(
+        method in one.methods
+        for name, module in exam.view.by_name.items()
+        if name != exam.module.name and name in exam.view.needed(exam.module.name)
+        for one in module.shared.models
+        if one.model == found.model
+    )
+
+
+def singletons(exam: Examination) -> Iterator[Finding]:
+    """Models that code reads as the one row that settings have, and that are not made for one row."""
+    plain = {
+        found.model: found
+        for sort, found in exam.listed
+        if sort == "model" and found.sort == "model" and not found.extends
+        if all(base.rpartition(".")[2] in ("ModelSQL", "ModelView", "ModelStorage") for base in found.bases)
+    }
+    for file in exam.module.code_files if plain else ():
+        for function in ast.walk(file.tree) if file.tree is not None else ():
+            if not isinstance(function, ast.FunctionDef):
+                continue
+            names = _models_by_name(function)
+            for node in ast.walk(function):
+                if isinstance(node, ast.Call) and len(node.args) == 1 and not node.keywords and _is_one(node.args[0]):
+                    model = names.get(spelled(node.func)) or _model_got(node.func)
+                    found = plain.pop(model, None)
+                    if found is not None:
+                        at = f"{exam.view.relative(file.path)}:{node.lineno}"
+                        yield exam.find(
+                            "registered.not-singleton", found.path, found.line, name=found.name, model=model, at=at
+                        )
+
+
+def _models_by_name(function: ast.FunctionDef) -> dict[str, str]:
+    """Return the models that names of a function stand for, as it gets them from the pool."""
+    found = {}
+    for node in ast.walk(function):
+        if isinstance(node, ast.Assign) and len(node.targets) == 1 and isinstance(node.targets[0], ast.Name):
+            model = _model_got(node.value)
+            if model:
+                found[node.targets[0].id] = model
+    return found
+
+
+def _model_got(node: ast.expr) -> str:
+    """Return the model that an expression gets from the pool by its name; empty for another expression."""
+    if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr == "get" and node.args:
+        first = node.args[0]
+        return str(first.value) if isinstance(first, ast.Constant) and "." in str(first.value) else ""
+    return ""
+
+
+def _is_one(node: ast.expr) -> bool:
+    return isinstance(node, ast.Constant) and node.value == 1 and node.value is not True
 
 
 def messages(exam: Examination) -> Iterator[Finding]:

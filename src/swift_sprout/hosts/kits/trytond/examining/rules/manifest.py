@@ -172,6 +172,17 @@ def _data_behind(exam: Examination) -> Iterator[Finding]:
         yield exam.find("installed.data-behind", first.path, first.line, count=len(absent), id=first.id)
 
 
+def data_changed(exam: Examination) -> Iterator[Finding]:
+    """Data records that an update would change: the database has them as the files were before."""
+    changed = exam.live.changed.get(exam.module.name, ()) if exam.live is not None else ()
+    records = [exam.module.ids[fs_id] for fs_id in changed if fs_id in exam.module.ids]
+    if records and exam.view.database is not None:
+        last = exam.view.database.path.stat().st_mtime
+        newer = [one for one in records if one.path.stat().st_mtime >= last]
+        if newer:
+            yield exam.find("served.stale-data", newer[0].path, newer[0].line, count=len(newer), id=newer[0].id)
+
+
 def _requires(exam: Examination) -> Iterator[Finding]:
     from .....contract.kitdata import matches
 

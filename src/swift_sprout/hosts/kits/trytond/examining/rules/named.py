@@ -119,10 +119,10 @@ def icons(exam: Examination) -> Iterator[Finding]:
 
 def _leading_nowhere(exam: Examination) -> Iterator[Finding]:
     """Yield what transitions of wizards return that is no state: the host looks for it when somebody comes there."""
-    for _, found in exam.listed:
+    for sort, found in exam.listed:
         parts = [one for module in exam.view.modules for one in module.shared.models if one.model == found.model]
         plain = all(base.rpartition(".")[2] == "Wizard" for one in parts for base in one.bases)
-        if found.sort != "wizard" or not plain:
+        if sort != "wizard" or not plain or not any(one.sort == "wizard" for one in parts):
             continue
         states = {"end", *(name for one in parts for name in one.fields)}
         for name, method in found.methods.items():
@@ -249,19 +249,16 @@ def _transition(decorator: ast.expr) -> ast.Constant | None:
 def buttons(exam: Examination) -> Iterator[Finding]:
     """Methods that are buttons of their model and do not ask whether the button may be pressed."""
     for _, found in exam.listed:
-        if found.extends:
-            continue
-        named = set()
+        named: set[object] = set()
         for node in ast.walk(found.methods["__setup__"]) if "__setup__" in found.methods else ():
-            if isinstance(node, ast.Call) and spelled(node.func) == "cls._buttons.update" and node.args:
-                keys = node.args[0].keys if isinstance(node.args[0], ast.Dict) else []
+            if isinstance(node, ast.Call) and spelled(node.func) == "cls._buttons.update":
+                keys = node.args[0].keys if node.args and isinstance(node.args[0], ast.Dict) else []
                 named |= {key.value for key in keys if isinstance(key, ast.Constant)}
-        for name in named:
-            method = found.methods.get(str(name))
+                named |= {word.arg for word in node.keywords if word.arg}
+        for name in sorted(map(str, named)):
+            method = found.methods.get(name)
             if method is not None and not any("button" in ast.unparse(one) for one in method.decorator_list):
-                yield exam.find(
-                    "permitted.button-unasked", found.path, method.lineno, model=found.model, button=str(name)
-                )
+                yield exam.find("permitted.button-unasked", found.path, method.lineno, model=found.model, button=name)
 
 
 def models(exam: Examination) -> Iterator[Finding]:

@@ -6,10 +6,12 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from ......core.nearest import misspelt
 from ...asking import last_place, said
 from ...reading.routes import PROGRAMS, Route, routes_of
 from ...view import ON
 from ..examination import near
+from .carried import class_missing, line_in
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -22,12 +24,13 @@ def stopped(exam: Examination) -> Iterator[Finding]:
     error = exam.live.stopped.get(exam.module.name)
     if error is not None:
         file, line = last_place(exam.view, error)
+        path: Path | str = file
         if not file:
-            file = exam.view.relative(exam.module.folder)
+            path, line = class_missing(exam, error) or (exam.module.folder, 0)
         code = "registered.import-failed"
         if exam.live.answers.get("modules", {}).get("stopped", {}).get(exam.module.name) is None:
             code = "installed.update-stops"
-        yield exam.find(code, file, line, reason=said(error))
+        yield exam.find(code, path, line, reason=said(error))
     elif exam.loaded is False and exam.state in ON:
         others = [name for name in exam.live.left_out if name != exam.module.name]
         reason = f"it was left out, for {', '.join(others)} stops the host" if others else "it says nothing"
@@ -49,7 +52,11 @@ def tables(exam: Examination) -> Iterator[Finding]:
 
 def views(exam: Examination) -> Iterator[Finding]:
     """Views that do not open."""
+    told: set[tuple[Path | str, int]] = set()
     for failed in exam.answers("views") if exam.loaded else ():
+        if "icon" in failed:
+            yield from _icon(exam, failed)
+            continue
         if "button" in failed:
             yield _button(exam, failed)
             continue
@@ -59,8 +66,42 @@ def views(exam: Examination) -> Iterator[Finding]:
         record = next((r for r in exam.module.records if r.text("name") == failed["name"]), None)
         file: Path | str = record.path if record is not None else exam.module.folder
         path = exam.module.folder / "view" / f"{failed['name']}.xml"
-        broke = _in_own_code(exam, failed["error"]) or (path if path.is_file() else file, 0)
-        yield exam.find("installed.view-fails", *broke, name=failed["name"], reason=said(failed["error"]))
+        if _breaks_with_another(exam, failed):
+            continue
+        names = {record.text("model") for record in [record] if record is not None}
+        broke = _in_own_code(exam, failed["error"]) or _spelled(exam, failed["error"], names)
+        place = broke or (path if path.is_file() else file, 0)
+        if place not in told:
+            told.add(place)
+            yield exam.find("installed.view-fails", *place, name=failed["name"], reason=said(failed["error"]))
+
+
+def _breaks_with_another(exam: Examination, failed: dict[str, Any]) -> bool:
+    """True for a view that fails as one of a module does that needs this one: what that one puts into it breaks it."""
+    assert exam.live is not None
+    reason = said(failed["error"])
+    return any(
+        other["module"] != exam.module.name
+        and "error" in other
+        and said(other["error"]) == reason
+        and exam.module.name in exam.view.needed(other["module"])
+        for other in exam.live.answers.get("views") or ()
+    )
+
+
+def _spelled(exam: Examination, error: dict[str, Any], models: set[str]) -> tuple[Path | str, int] | None:
+    """Return where the code spells the key that nothing has; a plain word only in the classes of some models."""
+    last = error["chain"][-1]
+    word = str(last["text"]).strip("'")
+    if last["kind"] != "KeyError" or not word:
+        return None
+    classes = [one for module in exam.view.modules if module.own for one in module.classes]
+    for found in classes:
+        if "." in word or found.model in models:
+            line = line_in(found, [word])
+            if line:
+                return found.path, line
+    return None
 
 
 def _in_own_code(exam: Examination, error: dict[str, Any]) -> tuple[str, int] | None:
@@ -73,10 +114,22 @@ def _refused(exam: Examination, failed: dict[str, Any]) -> Finding:
     """Tell of what the host's grammar refuses in a view, or of a field that its model does not have, at its line."""
     path = exam.module.folder / "view" / f"{failed['name']}.xml"
     place: Path | str = path if path.is_file() else exam.module.folder
+    record = next((one for one in exam.module.records if one.text("name") == failed["name"]), None)
+    said = record.field("field_childs") if record is not None and failed.get("id") else None
+    if record is not None and said is not None:
+        place, failed = record.path, {**failed, "line": said.line}
     if "field" in failed:
         values = {"field": failed["field"], "model": failed["model"], "near": near(failed["field"], failed["known"])}
         return exam.find("installed.view-field", place, failed["line"], **values)
     return exam.find("installed.view-invalid", place, failed["line"], name=failed["name"], reason=failed["invalid"])
+
+
+def _icon(exam: Examination, shown: dict[str, Any]) -> Iterator[Finding]:
+    """Tell of an icon of a button in a view that must mean one which the host or a module brings."""
+    path = exam.module.folder / "view" / f"{shown['name']}.xml"
+    if shown["icon"] not in exam.icons and misspelt(shown["icon"], exam.icons):
+        what, icon = f"the button {shown['button']}", shown["icon"]
+        yield exam.find("placed.icon-unknown", path, shown["line"], what=what, icon=icon, near=near(icon, exam.icons))
 
 
 def _button(exam: Examination, failed: dict[str, Any]) -> Finding:

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 import polib
 
+from ......core.nearest import slip_in
 from ...reading.code import spelled
 from ..examination import near
 
@@ -59,6 +60,27 @@ def translations(exam: Examination) -> Iterator[Finding]:
                         "installed.translation-value", path, _line(path, name) or entry.linenum or 0,
                         message=str(entry.msgctxt).rpartition(":")[2], name=name, near=near(name, known),
                     )  # fmt: skip
+
+
+def fields(exam: Examination) -> Iterator[Finding]:
+    """Translations of fields that the models of the running host do not have, and nearly do: the host drops them."""
+    known = (exam.live.answers.get("carried") or {}).get("fields") or {} if exam.live is not None else {}
+    for path in sorted((exam.module.folder / "locale").glob("*.po")) if exam.module.own and exam.loaded else ():
+        try:
+            entries = polib.pofile(str(path))
+        except (OSError, UnicodeDecodeError, ValueError):
+            continue  # told of the catalogue
+        for entry in entries:
+            context = _FIELD.match(str(entry.msgctxt or ""))
+            names = known.get(context[1], ()) if context else ()
+            meant = slip_in(context[2], names) if context and context[2] not in names else None
+            if meant:
+                yield exam.find(
+                    "installed.translation-unknown", path, entry.linenum or 0, context=str(entry.msgctxt), near=meant
+                )
+
+
+_FIELD = re.compile(r"(?:field|help|selection):([\w.-]+),(\w+):")
 
 
 def _line(path: Path, name: str) -> int:

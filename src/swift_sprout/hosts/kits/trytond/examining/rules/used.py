@@ -7,10 +7,10 @@ from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ...asking import last_place
+from ...asking import last_place, module_of
 from ..breaking import in_words, unset_field, what_broke
 from .carried import line_in
-from .told import carried
+from .told import carried, of_left_out
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -48,16 +48,26 @@ def tried(exam: Examination) -> Iterator[Finding]:
     for failed in carried(exam, "tried"):
         classes = [one for one in exam.module.classes if one.model == failed["model"]]
         broken = what_broke(failed["error"], {name for one in classes for name in one.fields})
-        key = None if broken else _key_spelled(exam, failed["error"], classes)
-        if not classes or not (broken or key):
+        unanswered = not broken and _is_unanswered(failed, failed["field"])
+        key = None if broken or unanswered else _key_spelled(exam, failed["error"], classes)
+        if not classes or not (broken or unanswered or key):
             continue
         file, line = key or _place_of_row(exam, failed, classes)
         if (file, line) not in told:
             told.add((file, line))
             doing = _DOING_ROWS[failed["doing"]].format(model=failed["model"], field=failed["field"])
-            yield exam.find(
-                "installed.row-breaks", file, line, doing=doing, reason=in_words(broken or failed["error"]["chain"][-1])
-            )
+            reason = _UNANSWERED if unanswered else in_words(broken or failed["error"]["chain"][-1])
+            yield exam.find("installed.row-breaks", file, line, doing=doing, reason=reason)
+
+
+_UNANSWERED = "what gives its values leaves the row out"
+
+
+def _is_unanswered(failed: Mapping[str, Any], field: str) -> bool:
+    """True where what reads a field has no answer for a row, or none for the field."""
+    last = failed["error"]["chain"][-1]
+    word = str(last["text"]).strip("'")
+    return failed["doing"] == "reading" and last["kind"] == "KeyError" and (word.isdigit() or word == field)
 
 
 def _place_of_row(exam: Examination, failed: Mapping[str, Any], classes: Sequence[CodeClass]) -> tuple[str, int]:
@@ -67,21 +77,22 @@ def _place_of_row(exam: Examination, failed: Mapping[str, Any], classes: Sequenc
         return file, line
     called = _CALLED.search(str(failed["error"]["chain"][-1]["text"]))
     name = called[2] if called else "search_rec_name" if failed["doing"] == "searching by name" else failed["field"]
-    found = next((one for one in classes if name in one.methods), classes[0])
-    return exam.view.relative(found.path), line_in(found, [name]) or found.line
+    names = [name, f"get_{name}"]
+    found = next((one for one in classes if any(method in one.methods for method in names)), classes[0])
+    return exam.view.relative(found.path), line_in(found, names) or found.line
 
 
 def used(exam: Examination) -> Iterator[Finding]:
     """What fails when it is done once, at the line that broke."""
     told: set[tuple[str, int]] = set()
-    for failed in carried(exam, "used"):
+    for failed in _done_with(exam):
         classes = [one for one in exam.module.classes if one.model == failed["about"]]
         if not classes:
             continue
         known = {name for one in classes for name in one.fields}
         unset = unset_field(failed["error"], known) if failed["doing"] == "form" else ""
         place = _place(exam, failed, classes)
-        if place is None or place in told:
+        if place in told:
             continue
         if unset:
             told.add(place)
@@ -99,12 +110,25 @@ def used(exam: Examination) -> Iterator[Finding]:
             yield exam.find(code, *place, doing=doing, reason=in_words(broken or failed["error"]["chain"][-1]))
 
 
-def _place(exam: Examination, failed: Mapping[str, Any], classes: Sequence[CodeClass]) -> tuple[str, int] | None:
-    """Return where the deepest line of the module broke, else the method; None for what broke in another module."""
+def _done_with(exam: Examination) -> Iterator[Mapping[str, Any]]:
+    """Yield what failed in the module's code, whichever module it was done for; else what was done for this one."""
+    assert exam.live is not None
+    deep = exam.live.deep
+    for failed in (exam.live.answers.get("carried") or {}).get("used") or () if exam.loaded else ():
+        file, _ = last_place(exam.view, failed["error"])
+        owner = module_of(exam.view, exam.view.root / file) if file else ""
+        part_of = exam.view.module(owner) if owner in deep else None
+        mine = part_of is not None and any(one.model == failed["about"] for one in part_of.shared.models)
+        teller = owner if mine else failed["module"]
+        if teller == exam.module.name and not of_left_out(exam, failed["error"]):
+            yield failed
+
+
+def _place(exam: Examination, failed: Mapping[str, Any], classes: Sequence[CodeClass]) -> tuple[str, int]:
+    """Return where the deepest line of the host broke, else the method."""
     file, line = last_place(exam.view, failed["error"])
     if file:
-        inside = file.startswith(exam.view.relative(exam.module.folder))
-        return (file, line) if inside or not exam.module.own else None
+        return file, line
     found = next((one for one in classes if failed["name"] in one.methods), None)
     word = str(failed["error"]["chain"][-1]["text"]).strip("'")
     if found is None:

@@ -1,0 +1,1 @@
+# This file is part of the slip yard. The COPYRIGHT file has the terms.
