@@ -81,6 +81,11 @@ def recipes() -> Iterator[Recipe]:
 KITS = sorted({recipe.path.parent.parent.name for recipe in recipes()})
 
 
+def recipe_named(name: str) -> Recipe:
+    """Return the recipe of a name."""
+    return next(one for one in recipes() if one.name == name)
+
+
 def newest_recipe(kit: str) -> Recipe:
     """Return the recipe of the newest host of a kit that the Python runs which this is run by."""
     found = [one for one in recipes() if one.path.parent.parent.name == kit and one.python <= sys.version_info[:2]]

@@ -6,15 +6,11 @@ from pathlib import Path
 
 from swift_sprout.hosts.shared.faults import Fault, apply_fault
 from trials.field import HERE, Style, apart, cases, prepared, styles, tell
-from trials.hosts import runtime_options
 
 from ..support import Case, sprout
 
 
 class Field(Case):
-    #  how many of the faults of a style files alone must name, at the least; half where nothing is said
-    from_files_at_least = {"wordpress": 0.2}
-
     hosts: list[tuple[Style, Path]]
 
     @classmethod
@@ -50,7 +46,7 @@ class Field(Case):
             site = self.folder / case
             shutil.copytree(HERE / name / "host", site)
             apply_fault(Fault(case, changed.steps, "", "", 60), site)
-            ran = sprout("check", "--static", "--format", "json", "--host", site, *runtime_options(style.kit))
+            ran = sprout("check", "--static", "--format", "json", "--host", site, *style.options)
             self.assertEqual(ran.status, 0, ran.out)
             told = [one for module in ran.json["setups"][0]["modules"] for one in module["findings"]]
             self.assertEqual({(one["code"], one["severity"]) for one in told}, {(wanted, "note")})
@@ -64,6 +60,4 @@ class Field(Case):
                     self.assertEqual(live.first, f"{case.code} {case.file}", live.failure)
                     self.assertIn(static.first.partition(" ")[2], ("", case.file))
                     from_files += bool(static.first)
-            self.assertGreaterEqual(
-                from_files, self.from_files_at_least.get(style.kit, 0.5) * len(cases(style, healthy=False))
-            )
+            self.assertGreaterEqual(from_files, style.from_files * len(cases(style, healthy=False)))

@@ -23,8 +23,9 @@ from swift_sprout.core.findings import Finding, Severity
 from swift_sprout.core.results import CheckResult
 from swift_sprout.hosts.shared.faults import Fault, apply_fault
 
-from ..hosts import built_demo, copy_host, runtime_options, trial
+from ..hosts import built_demo, copy_host, trial
 from ..places import PROGRAM, RUNTIMES
+from ..recipes import recipe_named
 
 HERE = Path(__file__).parent
 LIMIT_SECONDS = 60.0
@@ -33,14 +34,28 @@ LIMIT_SECONDS = 60.0
 class Style(NamedTuple):
     """A style: its name, its kit, and the commands that prepare a copy of its host.
 
-    base    -- ``demo`` for one whose files are laid over the demo host of the kit; empty for a host of its own
-    prepare -- ``{python}`` stands for what runs hosts of the kit, ``{program}`` for this program
+    base       -- ``demo`` for one whose files are laid over the demo host of the kit; empty for a host of its own
+    prepare    -- ``{python}`` stands for what runs the host, ``{program}`` for this program
+    recipe     -- of what runs the host; empty for the newest of the kit
+    from_files -- how many of its faults files alone must name, at the least: 1 is all
     """
 
     name: str
     kit: str
     base: str
     prepare: tuple[tuple[str, ...], ...]
+    recipe: str
+    from_files: float
+
+    @property
+    def runtime(self) -> Path:
+        """What runs the host."""
+        return recipe_named(self.recipe).runtime if self.recipe else RUNTIMES[self.kit]
+
+    @property
+    def options(self) -> list[str | Path]:
+        """The options that a command needs to run the host."""
+        return trial(self.kit).options(self.runtime)
 
 
 class Case(NamedTuple):
@@ -70,7 +85,14 @@ def styles() -> list[Style]:
     for path in sorted(HERE.glob("*/style.toml")):
         data = tomli.loads(path.read_text("utf-8"))
         found.append(
-            Style(path.parent.name, data["kit"], data.get("base", ""), tuple(tuple(words) for words in data["prepare"]))
+            Style(
+                path.parent.name,
+                data["kit"],
+                data.get("base", ""),
+                tuple(tuple(words) for words in data["prepare"]),
+                data.get("recipe", ""),
+                data.get("from_files", 0.5),
+            )
         )
     return found
 
@@ -107,11 +129,11 @@ def prepared(style: Style, folder: Path) -> Path:
         copy_host(style.kit, built_demo(style.kit), site)
     ignored = shutil.ignore_patterns("__pycache__")
     shutil.copytree(HERE / style.name / "host", site, dirs_exist_ok=True, ignore=ignored)
-    meant = {"{python}": str(RUNTIMES[style.kit]), "{program}": str(PROGRAM)}
+    meant = {"{python}": str(style.runtime), "{program}": str(PROGRAM)}
     for words in style.prepare:
         command = [meant.get(word, word) for word in words]
         if words[0] == "{program}":
-            command += ["--host", str(site), *map(str, runtime_options(style.kit))]
+            command += ["--host", str(site), *map(str, style.options)]
         subprocess.run(command, cwd=site, check=True, capture_output=True, timeout=120)
     trial(style.kit).stop(site)
     return site
@@ -124,7 +146,7 @@ def tell(style: Style, case: Case, host: Path) -> tuple[Told, Told]:
         copy_host(style.kit, host, site)
         run_sql = partial(trial(style.kit).run_sql, site)
         apply_fault(Fault(case.name, case.steps, "", "", LIMIT_SECONDS), site, run_sql)
-        opened = open_host(HostChoice(str(site), style.kit, str(RUNTIMES[style.kit]), LIMIT_SECONDS))
+        opened = open_host(HostChoice(str(site), style.kit, str(style.runtime), LIMIT_SECONDS))
         static, live = (check(opened, [], static=from_files) for from_files in (True, False))
         trial(style.kit).stop(site)
         return _told(static, case, False), _told(live, case, bool(case.code))

@@ -11,6 +11,10 @@ class OnTheHost(faults.Faults):
     elsewhere = {
         "compatible.host-version": "tests of host versions below",
         "registered.unsure": "what files cannot tell, in test_field.py",
+        "served.manager-lacks": "a host written by hand, in test_field.py",
+        "served.record-unsaved": "a host written by hand, in test_field.py",
+        "served.form-option-unknown": "a host written by hand, in test_field.py",
+        "permitted.template-right-unknown": "a host written by hand, in test_field.py",
         "routed.unsure": "what files cannot tell, in test_field.py",
         "enabled.server-stale": "a server older than the files, below",
         "installed.database-absent": "Databases in test_check.py",

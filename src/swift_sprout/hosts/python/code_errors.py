@@ -20,6 +20,7 @@ _OF_CODE = frozenset(
         # Django
         "NoReverseMatch",
         "FieldError",
+        "FieldDoesNotExist",
         "TemplateSyntaxError",
         "TemplateDoesNotExist",
         "ImproperlyConfigured",

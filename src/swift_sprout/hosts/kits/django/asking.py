@@ -183,10 +183,28 @@ class Asking:
             for route, who, answer in requests.values()
             if answer.status == 200 and shows_form(answer)
         ]
+        pages += self._for_those_who_may(requests, people)
         if not pages:
             return []
         wrong: list[dict[str, Any]] = (self._probe.ask("forms", pages=pages) or {}).get("wrong", [])
         return wrong
+
+    def _for_those_who_may(
+        self, requests: Mapping[str, tuple[dict[str, Any], str, Response]], people: _People
+    ) -> list[dict[str, Any]]:
+        """Return the pages that anybody sees, and whose templates show more to those who may more."""
+        served = [route for route, _, answer in requests.values() if answer.status == 200 and route["module"]]
+        asking = {route["module"] for route in served if _asks_who(self.view, route["module"])}
+        cookie = people.cookies.get("superuser") if asking else None
+        return [
+            {
+                **{key: route[key] for key in ("path", "module", "view")},
+                "host": route.get("host") or "",
+                "cookie": cookie,
+            }
+            for route in served
+            if route["module"] in asking and cookie
+        ]
 
     def _without_rows(
         self, live: Live, requests: Mapping[str, tuple[dict[str, Any], str, Response]], people: _People
@@ -219,12 +237,23 @@ class Asking:
         return found
 
 
+_WHO = re.compile(rb"\bperms\.|\.is_(?:staff|superuser)\b")
+
+
+def _asks_who(view: HostView, name: str) -> bool:
+    """True for a module of which a template asks what the person may do."""
+    module = view.module(name)
+    folder = module.folder / "templates" if module is not None else None
+    files = folder.rglob("*.html") if folder is not None and folder.is_dir() else ()
+    return any(_WHO.search(path.read_bytes()) for path in files)
+
+
 #  a form that changes something
-_POSTED = re.compile(rb"<form\b[^>]*\bmethod\s*=\s*[\"']?post\b", re.IGNORECASE)
+_POSTED = re.compile(rb"<form\b", re.IGNORECASE)
 
 
 def shows_form(answer: Response) -> bool:
-    """True for a page with a form that is sent by POST."""
+    """True for a page with a form."""
     return "html" in answer.headers.get("content-type", "") and _POSTED.search(answer.body) is not None
 
 

@@ -144,3 +144,10 @@ def database_of(host: FlaskHost) -> Database:
         if one["there"]:
             tables.setdefault(one["module"], []).append(one["table"])
     return Database(Path(host.root, named) if named else None, tables)
+
+
+def place_of_view(host: FlaskHost, page: dict[str, Any], otherwise: Path) -> tuple[str, int]:
+    """Return where the running application has the view of a page, such as a class, if that is a file of the host."""
+    file = Path(page["place"]["file"])
+    inside = file.is_absolute() and file.is_relative_to(host.root)
+    return (host.relative(file), page["place"]["line"]) if inside else (host.relative(otherwise), 0)

@@ -15,7 +15,7 @@ from ....core.plurals import number_of
 from ....running.cores import Meanwhile, letting_go
 from ...python.code_errors import is_of_code
 from ...shared.judging import judged
-from .asking import ask, place_of, said
+from .asking import ask, place_of, place_of_view, said
 from .entry import broken_entry, dotted_of, entries_said, file_of, source_roots
 from .forms import forms, package_names
 from .patterns import from_files
@@ -56,12 +56,14 @@ def judge(host: FlaskHost, modules: Sequence[str], live: bool, result: SetupChec
     owners = answers.get("blueprints") or {}
     broken = {one.module: one.findings[0].code for one in checks if one.findings}
     causes = {name: code for name, code in broken.items() if code != "served.error"}
-    result.host_findings = [_of_the_unlinked(one, files, causes) for one in result.host_findings]
+    result.host_findings = [
+        _of_the_linked(_of_the_unlinked(one, files, causes), files, owners, causes) for one in result.host_findings
+    ]
     first_at = _told_at(host, checks, result.host_findings)
     absent = absences([*result.host_findings, *(finding for one in checks for finding in one.findings)])
     result.host_findings = [of_the_database(one, absent) for one in result.host_findings]
     for one in checks:
-        findings = [_of_the_linked(finding, owners, broken) for finding in one.findings]
+        findings = [_of_the_linked(finding, files, owners, broken) for finding in one.findings]
         findings = [of_the_database(_of_the_file(finding, first_at), absent) for finding in findings]
         yield one._replace(findings=findings)
 
@@ -69,10 +71,12 @@ def judge(host: FlaskHost, modules: Sequence[str], live: bool, result: SetupChec
 _UNBUILT = re.compile(r"Could not build url for endpoint '(\w+)\.")
 
 
-def _of_the_linked(finding: Finding, owners: dict[str, str], broken: dict[str, str]) -> Finding:
+def _of_the_linked(finding: Finding, files: SiteFiles, owners: dict[str, str], broken: dict[str, str]) -> Finding:
     """Return a page that breaks on a link to another module's view as what follows from the fault of that one."""
-    named = _UNBUILT.search(finding.cause) if finding.code == "served.error" and not finding.follows_from else None
-    owner = owners.get(named.group(1), "") if named is not None else ""
+    of_page = finding.code in ("served.error", "served.host-page") and not finding.follows_from
+    named = _UNBUILT.search(finding.cause) if of_page else None
+    space = named.group(1) if named is not None else ""
+    owner = owners.get(space) or next((one for one in files.by_blueprint.get(space, ()) if one in broken), "")
     if not owner or owner == finding.module or owner not in broken:
         return finding
     return finding._replace(follows_from=of_another(broken[owner], owner))
@@ -327,6 +331,7 @@ def _live(
     what = f"blueprint {names[0]}" if names else "its views, without a blueprint"
     seen[Rung.ENABLED] = State.PASS, f"{what} in the running application"
     yield from _unloaded(host, files, name, answers)
+    yield from _unregistered(host, name, answers)
     yield from _shadowed(host, name, answers)
     yield from _templates_wrong(host, name, answers)
     yield from _variables(host, name, answers)
@@ -345,7 +350,7 @@ def _live(
     marks = "data-module" in _layout(place.folder)
     for page in pages:
         view = views.get(page["view"].rpartition(".")[2])
-        spot = (host.relative(view.path), view.line) if view is not None else (host.relative(place.marker), 0)
+        spot = (host.relative(view.path), view.line) if view is not None else place_of_view(host, page, place.marker)
         values = {"path": page["path"], "status": page["status"]}
         if page["status"] in (0, 500) or (page["status"] > 500 and page["error"]):  # others it means so itself
             error = page["error"]
@@ -381,6 +386,24 @@ def _unloaded(host: FlaskHost, files: SiteFiles, name: str, answers: dict[str, A
     marker = host.relative(made[0].path if made is not None else files.places.by_name[name].marker)
     for path, line, what in files.unloaded(name, frozenset(answers["loaded"])):
         yield host.finding("routed.not-loaded", name, host.relative(path), line, what=what, marker=marker)
+
+
+def _unregistered(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
+    """Blueprints beside the one by which the module is there, and validators of forms, that nothing calls."""
+    for one in answers.get("unregistered") or ():
+        if one["module"] == name:
+            file = host.relative(Path(one["file"]))
+            yield host.finding("registered.blueprint-left-out", name, file, one["line"], blueprint=one["name"])
+    for one in answers.get("unanswered") or ():
+        if one["module"] == name:
+            values = {"method": one["method"], "near": one["near"]}
+            code = "routed.method-misspelt" if one["near"] else "routed.class-as-view"
+            yield host.finding(code, name, host.relative(Path(one["file"])), one["line"], **values)
+    for one in answers.get("validators") or ():
+        if one["module"] == name:
+            file = host.relative(Path(one["file"]))
+            values = {key: one[key] for key in ("form", "method", "near")}
+            yield host.finding("served.validator-unused", name, file, one["line"], **values)
 
 
 def _shadowed(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
@@ -440,18 +463,20 @@ def _other_name(host: FlaskHost, files: SiteFiles, name: str, answers: dict[str,
 
 
 def _host_pages(host: FlaskHost, answers: dict[str, Any]) -> Iterator[Finding]:
-    """Pages of no module that end with an error of the server."""
+    """Pages of no module that end with an error of the server; one for all that break in the same way."""
+    told = set()
     for page in answers.get("pages") or ():
         if not page["module"] and page["status"] >= 500 and page["error"]:
-            file, line = place_of(host, page["error"], (host.relative(host.entry_file), 0))
-            values = {"path": page["path"], "reason": said(page["error"])}
-            yield host.finding("served.host-page", "", file, line, **values)
+            place, reason = place_of(host, page["error"], (host.relative(host.entry_file), 0)), said(page["error"])
+            if (place, reason) not in told:
+                told.add((place, reason))
+                yield host.finding("served.host-page", "", *place, path=page["path"], reason=reason)
 
 
 def _variables(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
     """What templates of a module's pages show and are not given, where something of nearly that name is there."""
     missing = {
-        (one["name"], one["near"], page["path"])
+        (one["name"], one["near"], one["of"], page["path"])
         for page in answers.get("pages") or ()
         for one in page["missing"]
         if page["module"] == name
@@ -460,8 +485,9 @@ def _variables(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[
         return
     for path in sorted(host.place(name).path.rglob("*.html")):
         text = path.read_text("utf-8", "replace")
-        for variable, near, page in sorted(missing):
-            shown = re.search(rf"(\{{\{{|\{{%-?\s*for)[^}}%]*\b{re.escape(variable)}\b", text)
+        for variable, near, held, page in sorted(missing):
+            begins = r"[^}%]*\." if held else r"[^}%]*\b"
+            shown = re.search(rf"(\{{\{{|\{{%-?\s*for){begins}{re.escape(variable)}\b", text)
             if shown is not None:
                 line = text.count("\n", 0, shown.end()) + 1
                 values = {"name": variable, "near": near, "path": page}

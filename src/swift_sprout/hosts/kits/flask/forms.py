@@ -11,12 +11,20 @@ from ....core.nearest import said_near
 from ...python.attributes import lines_asking
 from ...python.code_errors import said_of_form
 from ...python.posting import is_sure, lines_of_forms
-from .asking import place_of, said
+from .asking import place_of, place_of_view, said
 
 if TYPE_CHECKING:
     from ....core.findings import Finding
     from .host import FlaskHost
     from .reading import SiteFiles
+
+
+def _shown(host: FlaskHost, name: str, sent: dict[str, Any], answers: dict[str, Any]) -> tuple[str, int]:
+    """Return where the view is that a form was sent to, as the page by the same view tells."""
+    marker = host.place(name).marker
+    page = next((one for one in answers.get("pages") or () if one["view"] == sent["view"]), None)
+    return place_of_view(host, page, marker) if page is not None else (host.relative(marker), 0)
+
 
 _TOKENS = ("csrf_token", "hidden_tag", "quick_form", "render_form")
 _STATUS = {"absent": 404, "refused": 405}
@@ -31,7 +39,7 @@ def forms(host: FlaskHost, files: SiteFiles, name: str, answers: dict[str, Any])
             view = views.get(one["view"].rpartition(".")[2])
             if one["module"] != name or not is_sure(one["error"]):
                 continue
-            otherwise = (host.relative(view.path), view.line) if view is not None else ("", 0)
+            otherwise = (host.relative(view.path), view.line) if view is not None else _shown(host, name, one, answers)
             file, line = place_of(host, one["error"], otherwise)
             values = {
                 "view": one["view"],

@@ -16,23 +16,24 @@ BY_TYPE = {
 NOT_SENT = ("submit", "button", "image", "reset")
 
 
-def forms_in(html):
-    """Return the forms of a page that are sent by POST: where to, and what of.
+def forms_in(html, method="post"):
+    """Return the forms of a page that are sent by a method: where to, and what of.
 
     action -- as it is written; empty for the page itself
     data   -- lists of values by name, as they are sent
     files  -- True where a file must be given
     script -- True where a script of the page sends it in its own way
     """
-    reader = Forms()
+    reader = Forms(method)
     reader.feed(html)
     reader.close()
     return reader.found
 
 
 class Forms(HTMLParser):
-    def __init__(self):
+    def __init__(self, method):
         super().__init__()
+        self.method = method
         self.found = []
         self.form = None
         self.select = None
@@ -41,10 +42,10 @@ class Forms(HTMLParser):
         values = {name: value or "" for name, value in attrs}
         if tag == "form":
             by_script = any(name.startswith(("hx-", "data-", "on", "x-", "@", "v-")) for name in values)
-            post = values.get("method", "").lower() == "post"
+            meant = (values.get("method", "").lower() or "get") == self.method
             entry = {"action": values.get("action", ""), "data": {}, "files": False, "script": by_script}
-            self.form = entry if post else None
-            self.found += [entry] if post else []
+            self.form = entry if meant else None
+            self.found += [entry] if meant else []
         elif self.form is None or "disabled" in values:
             return
         elif tag == "input" and values.get("name"):

@@ -36,7 +36,8 @@ def relate(modules: Sequence[ModuleCheck], view: HostView, stopped: Iterable[str
             if finding.follows_from:
                 continue
             named = next((value for _, value in finding.values if value in stopped_ones), "")
-            if finding.rung not in _ON_PAGES:
+            named = named or _missed(view, finding, stopped_ones)
+            if finding.rung not in _ON_PAGES and not named:
                 continue
             cause = _first_cause(checks[named].findings) if named and named != module.module else None
             if cause is not None:
@@ -153,6 +154,23 @@ def _all_follow(module: ModuleCheck, of_host: str) -> None:
         one if one.follows_from or one.value("error") == "" else one._replace(follows_from=of_host)
         for one in module.findings
     ]
+
+
+#  what only a module that was left out brings: migrations that others come after, libraries of tags
+_AFTER = re.compile(r"NodeNotFoundError: .* nonexistent parent node \('(\w+)'")
+_LIBRARY = re.compile(r"'(\w+)' is not a registered tag library")
+
+
+def _missed(view: HostView, finding: Finding, stopped: Sequence[str]) -> str:
+    """Return the module that had to be left out and brings what a finding misses; empty for none."""
+    error = finding.value("error")
+    after, library = _AFTER.search(error), _LIBRARY.search(error)
+    for name in stopped if after or library else ():
+        module = view.module(name)
+        brings = library is not None and module is not None and module.has(f"templatetags/{library[1]}.py")
+        if brings or (after is not None and module is not None and module.label == after[1]):
+            return name
+    return ""
 
 
 def _is_of(error: str, module: str, without_namespace: bool) -> bool:

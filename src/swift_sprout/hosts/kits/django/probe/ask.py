@@ -19,7 +19,15 @@ import sys
 import types
 import uuid
 
-from sprout_closer import administration, broken_templates, differing_arguments, misspelt_names
+from sprout_closer import (
+    administration,
+    broken_templates,
+    differing_arguments,
+    keeping_nothing,
+    lacking_managers,
+    misspelt_names,
+    options_of_nothing,
+)
 from sprout_forms import Sending
 from sprout_inside import Steps, absent_names, at_most, say, secrets_in, told
 from sprout_reaching import reaches_out
@@ -467,6 +475,9 @@ class Ask(Steps):
             "arguments": differing_arguments(asked),
             "absent": absent_names(asked, self.root),
             "administration": screens,
+            "managers": lacking_managers(asked),
+            "unsaved": keeping_nothing(asked),
+            "options": options_of_nothing(asked),
         }
         from django.db import connections
 

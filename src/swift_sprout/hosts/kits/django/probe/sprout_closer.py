@@ -216,7 +216,7 @@ def administration(root, modules):
         """True where the form of a record is made by code, and not only of what the host's own checks look at."""
         named = vars(type(screen))
         code = [name for name, one in named.items() if callable(one) and hasattr(admin.ModelAdmin, name)]
-        return bool(code or {"form", "inlines", "readonly_fields"} & set(named))
+        return bool(code or {"form", "inlines", "readonly_fields", "fieldsets", "fields"} & set(named))
 
     labels = {one.label for one in apps.get_app_configs() if one.name in modules}
     request = RequestFactory().get("/")
@@ -229,7 +229,7 @@ def administration(root, modules):
         for model, screen in list(site._registry.items()):
             if model._meta.app_label not in labels:
                 continue
-            for what, ask in (("searched", _searched), ("listed", _listed), ("opened", _opened)):
+            for what, ask in _ASKED:
                 if ask is _opened and not is_own_form(screen):
                     continue
                 try:
@@ -272,6 +272,27 @@ def _listed(screen, request):
                 raise
 
 
+def _sorted(screen, request):
+    """Sort the records by each column that says what it is sorted by."""
+    from django.db.models import F
+
+    for name in screen.get_list_display(request):
+        column = getattr(screen, name, None) if isinstance(name, str) else name
+        order = getattr(column, "admin_order_field", None)
+        if isinstance(order, (str, F)):
+            screen.get_queryset(request).order_by(order).first()
+
+
+def _acted_on(screen, request):
+    """Do what is done with chosen records, with none of them: what is named must be there, and ask for what is."""
+    for name in screen.actions or ():
+        action = screen.get_action(name)
+        if action is None:
+            raise AttributeError(f"there is no action {name}")
+        if not callable(name):
+            action[0](screen, request, screen.get_queryset(request).none())
+
+
 def _opened(screen, request):
     """Make the form of one record, or of a new one, as its page would, with the records that stand below it."""
     row = screen.get_queryset(request).first()
@@ -286,7 +307,86 @@ def _opened(screen, request):
         kind(instance=row if row is not None else screen.model())
 
 
+_ASKED = (
+    ("searched", _searched),
+    ("listed", _listed),
+    ("sorted", _sorted),
+    ("acted on", _acted_on),
+    ("opened", _opened),
+)
+
+
 def _lacks(error, model):
     """True for an error that says that records have no such attribute: it needs no row to be sure of that."""
     held = getattr(error, "obj", None)
     return isinstance(error, AttributeError) and isinstance(held, model) and not hasattr(model, error.name)
+
+
+def lacking_managers(modules):
+    """Return what the code asks of the managers of records, by ``Record.objects``, and they do not have."""
+    import ast
+
+    from django.db.models import Model
+
+    inside = tuple(f"{name}." for name in modules)
+    found = []
+    for name, module in list(sys.modules.items()):
+        file = getattr(module, "__file__", None) or ""
+        if ".migrations" in name or not _lies_in(name, inside) or not file.endswith(".py"):
+            continue
+        try:
+            with open(file, "rb") as handle:
+                tree = ast.parse(handle.read())
+        except (OSError, SyntaxError, ValueError):
+            continue
+        for node in ast.walk(tree):
+            manager = node.value if isinstance(node, ast.Attribute) else None
+            if not isinstance(manager, ast.Attribute) or not isinstance(manager.value, ast.Name):
+                continue
+            record = getattr(module, manager.value.id, None)
+            if manager.attr != "objects" or not (isinstance(record, type) and issubclass(record, Model)):
+                continue
+            held = getattr(record, "objects", None)
+            if held is not None and not hasattr(held, node.attr):
+                told = {"module": name, "file": file, "line": node.lineno, "record": record.__name__}
+                known = [one for one in dir(held) if one_letter_off(node.attr, one)]
+                found.append({**told, "name": node.attr, "near": known[:1]})
+    return found
+
+
+def keeping_nothing(modules):
+    """Return the records whose ``save`` does not hand on to that of the host: nothing of them is kept."""
+    import dis
+
+    from django.apps import apps
+
+    inside = tuple(f"{name}." for name in modules)
+    found = []
+    for model in apps.get_models():
+        save = vars(model).get("save")
+        if not inspect.isfunction(save) or not _lies_in(model.__module__, inside):
+            continue
+        names = set(save.__code__.co_names)
+        raises = any(one.opname.startswith("RAISE") for one in dis.get_instructions(save))
+        hands_on = bool({"save", "save_base", "bulk_create", "update", "create", "update_or_create"} & names)
+        if names and not hands_on and not raises and model._meta.managed:
+            found.append({"module": model.__module__, "record": model.__name__, "line": save.__code__.co_firstlineno})
+    return found
+
+
+def options_of_nothing(modules):
+    """Return what forms of records say about fields that they nearly have: labels, widgets, help."""
+    from django.forms.models import BaseModelForm
+
+    inside = tuple(f"{name}." for name in modules)
+    found = []
+    for held in _classes_of(inside):
+        if not issubclass(held, BaseModelForm):
+            continue
+        for option in ("widgets", "labels", "help_texts", "error_messages", "field_classes"):
+            for name in getattr(held._meta, option, None) or ():
+                near = [one for one in held.base_fields if one_letter_off(str(name), one)]
+                if name not in held.base_fields and near:
+                    told = {"module": held.__module__, "form": held.__qualname__, "option": option}
+                    found.append({**told, "name": str(name), "near": near[0]})
+    return found

@@ -81,6 +81,7 @@ class Sending:
         typed = {}
         for form in DRAWN:
             typed.update(values_of(form))
+        yield from self.searches(client, page, text, typed, host)
         names = {name for form in DRAWN for name in form.fields}
         by_script = "csrf" in re.sub(rf"(?i)<input[^>]*{TOKEN}[^>]*>", "", text).lower()
         for form in forms_in(text):
@@ -102,6 +103,26 @@ class Sending:
                 wrong = self.send(client, target, data, names, host)
                 if wrong is not None:
                     yield {**told_of, **wrong}
+
+    def searches(self, client, page, text, typed, host):
+        """Yield what breaks when the forms of a page that only ask for another one are filled in."""
+        for form in forms_in(text, "get"):
+            target = urlsplit(urljoin(f"http://here{page['path']}", form["action"]))
+            view, slash = view_of(target.path) if target.netloc == "here" else ("", False)
+            if not view or slash or form["script"] or not form["data"] or ("get", view) in self.sent:
+                continue
+            owner = self.owner_of(view) or (page["module"] if target.path == page["path"] else None)
+            self.sent.add(("get", view))
+            data = {name: typed.get(name, values) for name, values in form["data"].items()}
+            try:
+                with at_most(LONGEST):
+                    client.get(target.path, data, **host)
+            except Exception as error:
+                told_of = {"target": target.path, "view": view, "module": owner}
+                yield {**told_of, "wrong": "error", "error": self.described(error)}
+
+    def described(self, error):
+        return {**told(error, self.root), "place": place_of(error, self.root)}
 
     def is_absent(self, client, path, host):
         """True where nothing answers an address itself: which table it is looked up in may depend on the request."""
@@ -125,7 +146,7 @@ class Sending:
                 raise
             if isinstance(error, KeyError) and error.args and error.args[0] in names:
                 return None  # a field that was refused, for its value is made up
-            return {"wrong": "error", "error": {**told(error, self.root), "place": place_of(error, self.root)}}
+            return {"wrong": "error", "error": self.described(error)}
         if status == 403 and TOKEN not in data and client.handler.enforce_csrf_checks:
             return {"wrong": "token"} if self.takes_without_token(client, address, data, host) else None
         return {"wrong": "refused"} if status == 405 else None

@@ -6,23 +6,26 @@ Run by the host's interpreter in the host's folder; reads one JSON line:
 
 import http.client
 import importlib
+import inspect
 import json
 import os
 import sqlite3
 import sys
 import threading
 import time
+import traceback
 import types
 from urllib.parse import quote
 
 from sprout_apart import open_copies, take_back_commits
-from sprout_inside import Steps, absent_names, say, secrets_in, told
+from sprout_inside import Steps, absent_names, one_letter_off, say, secrets_in, told
 from sprout_mapper import file_of, mapped, put_together
 from sprout_reaching import reaches_out
-from sprout_sending import Parameters, Sending, may_try, opened
+from sprout_sending import Parameters, Sending, code_of, may_try, opened
 from sprout_templates import Templates, note_missing
 
 MOST_HOST_PAGES = 12
+NOWHERE = "/no-page-of-this-site"  # what the site's own page on absent ones answers
 
 
 class AnyBlueprint(types.ModuleType):
@@ -45,6 +48,31 @@ def application_of(said):
     file, _, name = said.partition(":")
     module = importlib.import_module(file)
     return find_app_by_string(module, name) if name else find_best_app(module)
+
+
+def is_of_handler(error):
+    """True for an error of what handles another one, which a view raised."""
+    handled = error.__context__
+    frames = traceback.extract_tb(handled.__traceback__) if handled is not None and error.__cause__ is None else ()
+    return any(frame.name == "dispatch_request" and "site-packages" in frame.filename for frame in frames)
+
+
+def giving(function, what):
+    """Return a function of the site that tells, where it returns nothing, that the host goes on with that."""
+    import functools
+
+    code = getattr(inspect.unwrap(function), "__code__", None)
+
+    @functools.wraps(function)
+    def given(*arguments, **named):
+        answer = function(*arguments, **named)
+        if answer is None and code is not None:
+            error = TypeError(f"{function.__name__} returns None, {what}")
+            error.sprout_declared = (code.co_filename, code.co_firstlineno)
+            raise error
+        return answer
+
+    return given
 
 
 def served_by(said):
@@ -71,6 +99,9 @@ class Ask(Steps):
             self.step("blueprints", self.blueprints)
             self.step("routes", self.routes)
             self.step("loaded", self.loaded)
+            self.step("unregistered", self.unregistered)
+            self.step("unanswered", self.unanswered)
+            self.step("validators", lambda: validators_of_nothing(self.root + os.sep, self.package_of))
             self.step("shadowed", self.shadowed)
             self.step("template_names", lambda: self.app.jinja_env.list_templates())
             self.step("tables", self.tables)
@@ -95,12 +126,19 @@ class Ask(Steps):
         if left_out:  # a module that stops the site is registered as an empty blueprint
             for name in left_out:
                 sys.modules[name] = AnyBlueprint(name)
+        self.made = []
         self.note_where_declared()
         open_copies(self.question["scratch"])
         app = self.loaded_application()
         self.answers["secrets"] = sorted(secrets_in(dict(app.config)))
         database = app.config.get("DATABASE")
         self.answers["database"] = str(database) if database else file_of(app)
+        for functions, gives in (
+            (app.template_context_processors, "no values for templates"),
+            (app.after_request_funcs, "no answer"),
+        ):
+            for named in functions.values():
+                named[:] = [giving(one, gives) if callable(one) else one for one in named]
         take_back_commits()
         flask.got_request_exception.connect(self.keep, app)
         app.wsgi_app = self.keeping(app.wsgi_app)
@@ -131,10 +169,21 @@ class Ask(Steps):
             return record(blueprint, later)
 
         flask.Blueprint.record = recording
+        begin = flask.Blueprint.__init__
+
+        def beginning(blueprint, *given, **named):
+            begin(blueprint, *given, **named)
+            frame = sys._getframe(1)
+            if frame.f_code.co_filename.startswith(root):
+                self.made.append((blueprint, frame.f_code.co_filename, frame.f_lineno))
+
+        flask.Blueprint.__init__ = beginning
 
     def keep(self, _app, exception, **_):
         from flask import request
 
+        if is_of_handler(exception):
+            exception.__suppress_context__ = True  # what it handles is no fault
         self.errors[request.path] = told(exception, self.root)
 
     def keeping(self, answer):
@@ -168,6 +217,31 @@ class Ask(Steps):
     def blueprints(self):
         return {name: self.package_of(one.import_name) for name, one in self.app.blueprints.items()}
 
+    def unregistered(self):
+        """Return the blueprints with views that the site's code makes and the application does not have."""
+        there = {id(one) for one in self.app.blueprints.values()}
+        return [
+            {"module": self.package_of(blueprint.import_name), "name": blueprint.name, "file": file, "line": line}
+            for blueprint, file, line in self.made
+            if id(blueprint) not in there and blueprint.deferred_functions
+        ]
+
+    def unanswered(self):
+        """Return methods of views' classes that are named nearly as one of HTTP, and classes where a view must be."""
+        from flask.views import MethodView, http_method_funcs
+
+        found = []
+        for endpoint, view in self.app.view_functions.items():
+            if inspect.isclass(view):
+                found.append({"module": self.owner_of(endpoint), "method": view.__name__, "near": "", **place_of(view)})
+            held = getattr(view, "view_class", None)
+            for name, method in vars(held).items() if held is not None and issubclass(held, MethodView) else ():
+                near = [one for one in sorted(http_method_funcs) if one_letter_off(name, one)]
+                if near and not hasattr(held, near[0]) and inspect.isfunction(method):
+                    place = {"file": method.__code__.co_filename, "line": method.__code__.co_firstlineno}
+                    found.append({"module": self.owner_of(endpoint), "method": name, "near": near[0], **place})
+        return found
+
     def loaded(self):
         """Return the files of the site that the application has loaded."""
         files = (getattr(module, "__file__", None) for module in list(sys.modules.values()))
@@ -192,12 +266,14 @@ class Ask(Steps):
         return found
 
     def place_of(self, endpoint):
-        import inspect
-
         view = self.app.view_functions.get(endpoint)
-        code = getattr(inspect.unwrap(view), "__code__", None) if view is not None else None
+        functions = code_of(view) if view is not None else []
+        code = getattr(functions[-1], "__code__", None) if functions else None
         owner = self.answers["blueprints"].get(endpoint.rpartition(".")[0], "")
         place = {"file": code.co_filename, "line": code.co_firstlineno} if code else {"file": "", "line": 0}
+        held = getattr(view, "view_class", None)
+        if held is not None and not place["file"].startswith(self.root + os.sep):
+            place = place_of(held)
         return {"module": owner, **place}
 
     def templates(self):
@@ -255,9 +331,10 @@ class Ask(Steps):
         mine = [route for route in asked if route["module"] in self.question["modules"]]
         known = self.question["known"]
         of_host = [{**route, "module": ""} for route in asked if route["module"] not in known and self.is_own(route)]
+        of_host = [*of_host[:MOST_HOST_PAGES], {"module": "", "view": "", "path": NOWHERE}]
         server = make_server("127.0.0.1", 0, self.app, request_handler=Quiet)
         threading.Thread(target=server.serve_forever, daemon=True).start()  # until the process ends
-        found = [self.call(server.server_port, route) for route in [*mine, *of_host[:MOST_HOST_PAGES]]]
+        found = [self.call(server.server_port, route) for route in [*mine, *of_host]]
         return [*found, *self.pages_with_parameters()]
 
     def pages_with_parameters(self):
@@ -351,6 +428,7 @@ class Ask(Steps):
         """Return what a page answered, with what the application told of it meanwhile."""
         return {
             **route,
+            "place": self.place_of(route["view"]),
             "status": status,
             "seconds": seconds,
             "type": kind,
@@ -361,6 +439,38 @@ class Ask(Steps):
             "stopped_by": self.stopped.get(route["path"]),
             "missing": self.missing.get(route["path"], []),
         }
+
+
+def place_of(held):
+    """Return where a class stands."""
+    try:
+        return {"file": inspect.getsourcefile(held) or "", "line": inspect.getsourcelines(held)[1]}
+    except (OSError, TypeError):
+        return {"file": "", "line": 0}
+
+
+def validators_of_nothing(root, package_of):
+    """Return the methods of forms that are named like validators of fields which the form nearly has."""
+    if "wtforms" not in sys.modules:
+        return []
+    from wtforms.fields.core import UnboundField
+    from wtforms.form import BaseForm
+
+    waiting, found = [BaseForm], []
+    while waiting:
+        form = waiting.pop()
+        waiting += form.__subclasses__()
+        fields = [name for name in dir(form) if isinstance(getattr(form, name, None), UnboundField)]
+        for name, method in vars(form).items():
+            said = name.removeprefix("validate_")
+            if said == name or said in fields or not inspect.isfunction(method):
+                continue
+            near = [one for one in fields if one_letter_off(said, one)]
+            if near and method.__code__.co_filename.startswith(root):
+                place = {"file": method.__code__.co_filename, "line": method.__code__.co_firstlineno}
+                entry = {"module": package_of(form.__module__), "form": form.__name__, "method": name}
+                found.append({**entry, "near": f"validate_{near[0]}", **place})
+    return found
 
 
 def place_of_module(name):

@@ -47,16 +47,16 @@ class Parameters:
 
     def row_for(self, view, names):
         """Return the parameters that a row of what the view's code works on has values for."""
-        code = inspect.unwrap(view)
-        for held in models_in(code) if mapper_of(self.app) is not None else ():
+        functions = code_of(view)
+        models = [held for code in functions for held in models_in(code)]
+        for held in models if mapper_of(self.app) is not None else ():
             with self.app.app_context():
                 record = mapper_of(self.app).session.query(held).first()
-                if record is not None:
-                    key = held.__mapper__.primary_key[0].name
-                    columns = {one.key: getattr(record, one.key) for one in held.__mapper__.column_attrs}
-                    return values_of(columns, key, names)
+                found = values_of_record(record, names) if record is not None else {}
+                if found:
+                    return found
         database = self.app.config.get("DATABASE")
-        for table in tables_in(code) if database else ():
+        for table in [name for code in functions for name in tables_in(code)] if database else ():
             row = first_row(database, table)
             if row:
                 key = "id" if "id" in row else next(iter(row))
@@ -73,6 +73,29 @@ def values_of(row, key, names):
         if isinstance(value, (int, str)):
             found[name] = value
     return found
+
+
+def values_of_record(record, names):
+    """Return the values of parameters that a record has, or one that it points at: the lock of a passage."""
+    found = values_of(columns_of(record), record.__mapper__.primary_key[0].name, names)
+    for relation in record.__mapper__.relationships if set(found) < set(names) else ():
+        related = None if relation.uselist else getattr(record, relation.key)
+        if related is not None:
+            found = {**values_of(columns_of(related), "", set(names) - set(found)), **found}
+    return found
+
+
+def columns_of(record):
+    return {one.key: getattr(record, one.key) for one in record.__mapper__.column_attrs}
+
+
+def code_of(view):
+    """Return the functions that a view runs: itself, or the methods of its class that answer."""
+    held = getattr(view, "view_class", None)
+    if held is None:
+        return [inspect.unwrap(view)]
+    methods = [getattr(held, name, None) for name in ("dispatch_request", "get", "post")]
+    return [inspect.unwrap(one) for one in methods if inspect.isfunction(one)]
 
 
 def models_in(view):

@@ -174,6 +174,7 @@ def layout_of(tree):
 def note_missing(app, missing):
     """From now on note in ``missing``, by address, what templates show and are not given where a near name is there."""
     from flask import before_render_template, request
+    from jinja2.utils import missing as nothing
 
     def given(_sender, template, context, **_):
         HERE.given = set(context) | set(app.jinja_env.globals)
@@ -184,8 +185,11 @@ def note_missing(app, missing):
         if plain or (isinstance(held, dict) and not held):
             return
         near = sorted(one for one in there_in(held) if isinstance(one, str) and one_letter_off(name, one))
-        if near and not {f"{name}s", name.removesuffix("s")} & set(near):
-            missing.setdefault(request.path, []).append({"name": name, "near": near[0]})
+        of_words = {f"{name}s", name.removesuffix("s")} if held is nothing else set()
+        if near and not of_words & set(near):
+            missing.setdefault(request.path, []).append(
+                {"name": name, "near": near[0], "of": "" if held is nothing else type(held).__name__}
+            )
 
     def noted(undefined):
         try:
@@ -203,6 +207,10 @@ def note_missing(app, missing):
         def __iter__(self):
             noted(self)
             return super().__iter__()
+
+        def __len__(self):
+            noted(self)
+            return super().__len__()
 
     before_render_template.connect(given, app, weak=False)
     app.jinja_env.undefined = Noted

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import re
 from collections.abc import Iterator
 from pathlib import Path
@@ -88,6 +89,36 @@ def package_names(exam: Examination) -> Iterator[Finding]:
             near = said_near(next(iter(one["near"]), None))
             values = {"name": one["name"], "of": one["of"], "near": near, "package": one["of"].partition(".")[0]}
             yield exam.find("served.package-lacks", path, asked[0], **values)
+
+
+def managers(exam: Examination) -> Iterator[Finding]:
+    """What the code asks of the managers of records and they do not have."""
+    for one in _told(exam, "managers"):
+        path = Path(one["file"])
+        if owner_of(exam.view, one["file"]) == exam.module.name:
+            values = {"record": one["record"], "name": one["name"], "near": said_near(next(iter(one["near"]), None))}
+            yield exam.find("served.manager-lacks", path, one["line"], **values)
+
+
+def unsaved(exam: Examination) -> Iterator[Finding]:
+    """Records whose ``save`` keeps nothing."""
+    for one in _told(exam, "unsaved"):
+        path = exam.view.project.file_of(one["module"]) if exam.owns(one["module"]) else None
+        if path is not None:
+            yield exam.find("served.record-unsaved", path, one["line"], record=one["record"])
+
+
+def options(exam: Examination) -> Iterator[Finding]:
+    """What forms say about fields that they do not have."""
+    for one in _told(exam, "options"):
+        path = exam.view.project.file_of(one["module"]) if exam.owns(one["module"]) else None
+        source = exam.view.project.parse(path) if path is not None else None
+        holder = class_named(source.tree, one["form"].rpartition(".")[2]) if source and source.tree else None
+        if source is not None and holder is not None:
+            words = (node for node in ast.walk(holder) if isinstance(node, ast.Constant) and node.value == one["name"])
+            line = next((node.lineno for node in words), holder.lineno)
+            values = {key: one[key] for key in ("form", "option", "name", "near")}
+            yield exam.find("served.form-option-unknown", source.path, line, **values)
 
 
 def _binds(node: Any) -> set[str]:
@@ -190,16 +221,20 @@ def _misses(asked: PageRequest, file: str, missing: dict[str, str]) -> bool:
     return not drawn or any(one["variable"] == missing["variable"] for one in asked.log.get("missing", ()))
 
 
+#  what is done with made up values, or none
+_TRIED = ("opened", "acted on", "sorted")
+
+
 def administration(exam: Examination) -> Iterator[Finding]:
     """Records that the administration cannot list or search."""
     for one in _told(exam, "administration"):
-        if not exam.owns(one["module"]) or (one["what"] == "opened" and not is_of_code(one["error"])):
+        if not exam.owns(one["module"]) or (one["what"] in _TRIED and not is_of_code(one["error"])):
             continue
         path = exam.view.project.file_of(one["module"])
         source = exam.view.project.parse(path) if path is not None else None
         holder = class_named(source.tree, one["screen"]) if source is not None and source.tree is not None else None
         deepest = last_place(one["error"], exam.module.folder)
-        wanted = "search_fields" if one["what"] == "searched" else "list_display"
+        wanted = {"searched": "search_fields", "acted on": "actions"}.get(one["what"], "list_display")
         said_at = next((node.lineno for node in holder.body if wanted in _binds(node)), 0) if holder else 0
         file, line = deepest or (path or exam.module.folder, said_at or (holder.lineno if holder else 0))
         yield exam.find(
@@ -207,4 +242,4 @@ def administration(exam: Examination) -> Iterator[Finding]:
         )
 
 
-LIVE = (templates, names, arguments, package_names, variables, lists, administration)
+LIVE = (templates, names, arguments, package_names, managers, unsaved, options, variables, lists, administration)

@@ -1,0 +1,5 @@
+from django.conf import settings
+
+
+def harbour(request):
+    return {"harbour_name": settings.HARBOUR_NAME}

@@ -1,0 +1,3 @@
+from .base import *  # noqa: F403
+
+DEBUG = True

@@ -1,0 +1,8 @@
+from django.apps import AppConfig
+
+
+class DredgingConfig(AppConfig):
+    name = "dredging"
+
+    def ready(self):
+        from . import signals  # noqa: F401

@@ -1,0 +1,1 @@
+"""Locks and what passes them."""

@@ -1,0 +1,4 @@
+"""What the server loads."""
+from lockkeeper import create_app
+
+application = app = create_app()
