@@ -180,6 +180,8 @@ class Sending:
         except Exception:
             return  # told by the page itself
         files = [file for file, _ in self.drawn]
+        if answer.status_code == 200:
+            yield from self.searches(client, path, text, files)
         for form in forms_in(text) if answer.status_code == 200 else ():
             target = urlsplit(urljoin(f"http://127.0.0.1{path}", form["action"]))
             if form["script"] or target.netloc != "127.0.0.1" or len(self.sent) >= MOST_FORMS:
@@ -194,14 +196,35 @@ class Sending:
                 if wrong is not None:
                     yield {**told, "view": endpoint, "module": self.owner_of(endpoint), **wrong}
 
-    def answering(self, path):
+    def searches(self, client, path, text, files):
+        """Yield what breaks when the forms of a page that only ask for another one are filled in."""
+        for form in forms_in(text, "get"):
+            target = urlsplit(urljoin(f"http://127.0.0.1{path}", form["action"]))
+            endpoint, refused = self.answering(target.path, "GET") if target.netloc == "127.0.0.1" else ("", "")
+            if not endpoint or refused or form["script"] or not form["data"] or ("get", endpoint) in self.sent:
+                continue
+            self.sent.add(("get", endpoint))
+            self.errors.pop(target.path, None)
+            try:
+                with at_most(LONGEST):
+                    client.get(target.path, query_string=form["data"])
+            except TimeoutError:
+                continue
+            except Exception:
+                pass  # kept as the application tells of it
+            error = self.errors.pop(target.path, None)
+            if error is not None and error["chain"][0]["kind"] != "BadRequest":
+                told = {"path": path, "target": target.path, "files": files, "view": endpoint}
+                yield {**told, "module": self.owner_of(endpoint), "wrong": "error", "error": error}
+
+    def answering(self, path, method="POST"):
         """Return the view that takes what is sent to a path, and why none does."""
         from werkzeug.exceptions import HTTPException, MethodNotAllowed, NotFound
         from werkzeug.routing import RequestRedirect
 
         adapter = self.app.url_map.bind("127.0.0.1")
         try:
-            return adapter.match(path, method="POST")[0], ""
+            return adapter.match(path, method=method)[0], ""
         except NotFound:
             return "", "absent"
         except MethodNotAllowed:

@@ -13,8 +13,11 @@ class LockList(View):
     template = "locks/index.html"
 
     def dispatch_request(self):
+        query = select(Lock).order_by(Lock.name)
+        if request.args.get("q"):
+            query = query.where(Lock.name.icontains(request.args["q"]))
         page = request.args.get("page", 1, type=int)
-        found = db.paginate(select(Lock).order_by(Lock.name), page=page, per_page=current_app.config["PAGE_SIZE"])
+        found = db.paginate(query, page=page, per_page=current_app.config["PAGE_SIZE"])
         return render_template(self.template, page=found, locks=found.items)
 
 
