@@ -9,7 +9,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from .....core.nearest import nearest
+from .....core.nearest import near_text, nearest
 from .....core.results import SetupCheck
 from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
 from ..answers import Live, PageRequest
@@ -115,6 +115,11 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
         if not owner_of(view, told["file"]):
             yield unread_template(view, told, "")
     yield from sent_from(view, answered, "")
+    addresses = answered.answers.get("address_names") or {}
+    for told in addresses.get("redirects", ()):
+        file, line = _setting_said(view, told["setting"])
+        values = {"setting": told["setting"], "said": told["said"], "near": near_text(told["said"], addresses["names"])}
+        yield view.data.rules.finding("routed.setting-names-nothing", "", file, line, place=f"{file}:{line}", **values)
     every = [one for requests in answered.asked.values() for one in requests]
     yield from not_given(view, answered, every, "")
     labels = {module.label for module in view.modules}

@@ -227,9 +227,10 @@ class Ask(Steps):
         from django.utils import translation
 
         found = []
+        screens = screens_made()
         with translation.override(None):
             for message in checks.run_checks():
-                obj = message.obj
+                obj = screens.get(message.obj, message.obj) if isinstance(message.obj, type) else message.obj
                 meta = getattr(obj, "_meta", None) or getattr(getattr(obj, "model", None), "_meta", None)
                 owner = getattr(meta, "app_label", None) or ""
                 module = obj if isinstance(obj, str) else getattr(obj, "__module__", None) or type(obj).__module__ or ""
@@ -520,6 +521,7 @@ class Ask(Steps):
         collect(get_resolver(), "")
         modules = {name: number for number, name in enumerate(self.question["modules"])}
         return {
+            "redirects": redirects_to_nothing(),
             "names": sorted(found),
             "settings": [name for name in dir(settings) if name.isupper()],
             "loaded": sorted(name for name in sys.modules if owner_of(name, modules) is not None),
@@ -782,6 +784,37 @@ def models_used(view):
 
 def replaced(text, name, value):
     return re.sub(rf"<(?:[^<>:]+:)?{re.escape(name)}>", lambda match: value, text)
+
+
+def screens_made():
+    """Return, for each screen of the administration that is made of options alone, the file where that is usual."""
+    if "django.contrib.admin" not in sys.modules:
+        return {}
+    from django.contrib import admin
+
+    return {
+        type(screen): f"{model._meta.app_config.name}.admin"
+        for site in list(admin.sites.all_sites)
+        for model, screen in site._registry.items()
+        if type(screen).__module__.startswith("django.")
+    }
+
+
+def redirects_to_nothing():
+    """Return the settings of where people go after signing in or out that name no address."""
+    from django.conf import settings
+    from django.shortcuts import resolve_url
+    from django.urls import NoReverseMatch
+
+    found = []
+    for name in ("LOGIN_REDIRECT_URL", "LOGOUT_REDIRECT_URL"):
+        said = getattr(settings, name, None)
+        if isinstance(said, str) and said and settings.is_overridden(name):
+            try:
+                resolve_url(said)
+            except NoReverseMatch:
+                found.append({"setting": name, "said": said})
+    return found
 
 
 def main(kind=Ask):

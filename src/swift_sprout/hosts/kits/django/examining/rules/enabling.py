@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -58,7 +59,8 @@ def host_checks(exam: Examination) -> Iterator[Finding]:
         mine = message["label"] == exam.module.label or exam.owns(message["module"])
         if mine and (message["level"] >= ERROR_LEVEL or message["id"] in SURE_WARNINGS):
             file, line = _place_of(exam, message)
-            hint = message["hint"] or f"fix {exam.view.relative(file)}:{line}"
+            place = exam.view.relative(file)
+            hint = message["hint"] or f"fix {place}{f':{line}' if line else ''}"
             yield exam.find("enabled.check-failed", file, line, text=f"{message['text']} ({message['id']})", hint=hint)
 
 
@@ -80,7 +82,9 @@ def _place_of(exam: Examination, message: dict[str, str]) -> tuple[Path, int]:
     for node in parsed.tree.body if parsed is not None and parsed.tree is not None else ():
         if isinstance(node, ast.FunctionDef) and f"'{node.name}'" in message["text"]:
             return path, node.lineno
-    return path, 0
+    options = re.findall(r"'(\w+)(?:\[\d+\])?'", message["text"])
+    lines = path.read_text("utf-8", "replace").splitlines()
+    return path, next((number for number, line in enumerate(lines, 1) if any(f"{one}=" in line for one in options)), 0)
 
 
 def commands(exam: Examination) -> Iterator[Finding]:
