@@ -92,6 +92,12 @@ HOST_FUNCTIONS = frozenset(
         "sprintf",
         "printf",
         "wp_add_dashboard_widget",
+        *(
+            f"{verb}_{thing}_meta"
+            for verb in ("get", "update", "add", "register")
+            for thing in ("post", "user", "term", "comment")
+            if (verb, thing) != ("register", "post")
+        ),
     ]
 )
 _SPECIAL = ("self", "static", "parent")

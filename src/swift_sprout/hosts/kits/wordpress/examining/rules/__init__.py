@@ -49,6 +49,7 @@ STATIC = (
     formats.prepared,
     loops.endless,
     names.hooks,
+    names.kept_values,
     places.menu_hooks,
     places.settings_hooks,
     places.settings_groups,

@@ -97,6 +97,29 @@ def names(exam: Examination) -> Iterator[Finding]:
             )
 
 
+#  the things that the host keeps values of under a key; the key is the second thing that its functions are given (6.1)
+_HAVE_VALUES = ("post", "user", "term", "comment")
+
+
+def kept_values(exam: Examination) -> Iterator[Finding]:
+    """Keys of values that the module reads, and keeps under a key that differs by a letter."""
+    for thing in _HAVE_VALUES:
+        keeping = [f"{verb}_{thing}_meta" for verb in ("update", "add", "register")]
+        keys = [call.values[1] for _, call in exam.calls(*keeping) if len(call.values) > 1]
+        kept = {key for key in keys if isinstance(key, str)}
+        if not kept or len(kept) < len(set(keys)):
+            continue  # some keys are worked out
+        for file, call in exam.calls(f"get_{thing}_meta"):
+            key = call.values[1] if len(call.values) > 1 else None
+            near = slip_in(key, kept) if isinstance(key, str) and key not in kept and len(key) >= SHORTEST else None
+            if near and isinstance(key, str) and abs(len(key) - len(near)) < 2 and not key[-1].isdigit():
+                effect = "it is always empty"
+                yield exam.find(
+                    "registered.name-unknown", file.path, call.line, sort=f"{thing}'s value", name=key, near=near,
+                    effect=effect,
+                )  # fmt: skip
+
+
 #  keys of what the host is asked for (its reference of WP_Query and WP_Tax_Query, 6.1)
 _ASKS_FOR = {"post_type": "content type", "taxonomy": "taxonomy"}
 _ASKED = re.compile(rb"^(?!\s*(?://|\*|#)).*?['\"](post_type|taxonomy)['\"]\s*=>\s*['\"]([\w-]{5,})['\"]", re.MULTILINE)
