@@ -12,7 +12,7 @@ from ....core.nearest import did_you_mean
 from ....core.plurals import number_of
 from ...contract.exchange import ReadBrief
 from ...python.formatting import formatted, tidied
-from ...python.interpreter import found_interpreter, own_code
+from ...python.run_by import RunByPython
 from ...shared.keeping_rows import RowKeepingHost
 from ...shared.viewed import changes_state
 from .reading.modules import ModuleFiles
@@ -36,14 +36,14 @@ if TYPE_CHECKING:
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
     from ....core.tables import Table
-    from ....running.interpreter import Interpreter
+    from ....running.interpreter import Search
     from ...contract.exchange import Edit, Mend, StartUp
     from ...contract.kit import HostOptions
     from ...contract.kitdata import KitData
     from .composing.shared import Further
 
 
-class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
+class DjangoHost(RunByPython, RowKeepingHost[HostView, ModuleFiles]):
     """A Django project at ``root``."""
 
     dropping_room = f"{__package__}.dropping"
@@ -64,23 +64,10 @@ class DjangoHost(RowKeepingHost[HostView, ModuleFiles]):
         """The rules of a kit that builds on this one; none here."""
         return FurtherRules()
 
-    def interpreter(self) -> Interpreter:
-        """Return the host's interpreter; raises HostFailed when there is none."""
-        return found_interpreter(self.view.search, self.data)
-
     @property
-    def runtime(self) -> tuple[str, str]:
-        """The interpreter, and how it was found."""
-        found = self.view.interpreter
-        return (str(found.path), found.origin) if found is not None else ("", "")
-
-    def own_code(self) -> Sequence[Path]:
-        """Return the packages that its modules are written against."""
-        return own_code(self.view.interpreter, self.data)
-
-    def need_runtime(self) -> None:
-        """Raise HostFailed where there is no interpreter."""
-        self.interpreter()
+    def search(self) -> Search:
+        """How the interpreter was looked for, and what was found."""
+        return self.view.search
 
     knows_leftovers = True
     takes_address = True

@@ -11,16 +11,17 @@ from typing import TYPE_CHECKING, Any
 
 from ....caching.rests_on import RestsOn
 from ....core.changes import ChangeSet
-from ....core.errors import HostFailed, Refused
+from ....core.errors import Refused
 from ....core.hostfacts import Missing, ModuleState, StepRun
 from ....core.modulefolders import ModuleFolder
 from ....core.nearest import nearest, said_near
 from ....running.interpreter import Search, find_interpreter
 from ...contract.exchange import Edit, StartUp
 from ...python.formatting import formatted, tidied
-from ...python.interpreter import PythonFacts, own_code
+from ...python.interpreter import PythonFacts
 from ...python.layouts import LAYOUT_NAMES, SiteLayout, layout_in
 from ...python.naming import check_inner_names, check_python_name
+from ...python.run_by import RunByPython
 from ...shared.base import BaseHost
 from ...shared.making import free_folder, making
 from .application import Application
@@ -40,7 +41,7 @@ if TYPE_CHECKING:
     from .asking import Database
 
 
-class FlaskHost(BaseHost):
+class FlaskHost(RunByPython, BaseHost):
     """A folder in which an application is made."""
 
     takes_address = True
@@ -57,12 +58,6 @@ class FlaskHost(BaseHost):
         found = self.search.found
         return (found.distribution_version("flask") or "") if found is not None else ""
 
-    @property
-    def runtime(self) -> tuple[str, str]:
-        """The interpreter, and how it was found."""
-        found = self.search.found
-        return (str(found.path), found.origin) if found is not None else ("", "")
-
     def missing(self) -> list[Missing]:
         """Return what is missing to work here."""
         missing = []
@@ -72,12 +67,6 @@ class FlaskHost(BaseHost):
             remedy = "say it as FLASK_APP in .flaskenv, or make the application in wsgi.py or app.py"
             missing.append(Missing("no file that makes the application is found", remedy))
         return missing
-
-    def python(self) -> str:
-        """Return the host's interpreter; raises HostFailed when there is none."""
-        if self.search.found is None:
-            raise HostFailed("no-interpreter", "No interpreter with Flask was found.", "Name one with --runtime PATH.")
-        return str(self.search.found.path)
 
     # -- files ----------------------------------------------------------------------------------------------------
 
@@ -128,14 +117,6 @@ class FlaskHost(BaseHost):
     def drops_what_is_gone(self) -> bool:
         """True where revisions lead the tables."""
         return self.mapper is not None and self.mapper.folder is not None
-
-    def own_code(self) -> Sequence[Path]:
-        """Return the packages that its modules are written against."""
-        return own_code(self.search.found, self.data)
-
-    def need_runtime(self) -> None:
-        """Raise HostFailed where there is no interpreter."""
-        self.python()
 
     def modules(self) -> list[ModuleState]:
         """Return the packages and files that make a blueprint, have a brief, or are registered."""
@@ -381,7 +362,7 @@ class FlaskHost(BaseHost):
     def serve_command(self, port: int) -> list[str]:
         """Return the command that runs the site's own server."""
         return [
-            self.python(),
+            str(self.interpreter().path),
             "-m",
             "flask",
             "--app",

@@ -34,7 +34,7 @@ def settle(host: FlaskHost, modules: Sequence[str]) -> list[StepRun]:
 
 def _step(host: FlaskHost, what: str, words: list[str]) -> StepRun:
     """Run one of the host's commands; raises HostFailed where it does not work."""
-    command = [host.python(), "-m", "flask", "--app", host.said_application, *words]
+    command = [str(host.interpreter().path), "-m", "flask", "--app", host.said_application, *words]
     environment = {"PYTHONDONTWRITEBYTECODE": "1", **host.serve_environment(0)}
     doing(what)
     ended = run(command, host.root, max(host.options.limit_seconds, 60), environment)
