@@ -17,7 +17,6 @@ class OnTheHost(faults.Faults):
         "installed.value-unknown": _BY_HAND,
         "installed.value-refused": _BY_HAND,
         "installed.copied-unknown": _BY_HAND,
-        "placed.wizard-button": _BY_HAND,
     }
 
     def test_a_server_older_than_the_files(self):
