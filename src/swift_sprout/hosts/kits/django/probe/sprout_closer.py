@@ -224,6 +224,7 @@ def administration(root, modules):
     for flag in ("is_staff", "is_superuser"):
         if hasattr(request.user, flag):
             setattr(request.user, flag, True)
+    furnish(request)
     found = []
     for site in list(admin.sites.all_sites):
         for model, screen in list(site._registry.items()):
@@ -247,6 +248,15 @@ def administration(root, modules):
                         }
                     )
     return found
+
+
+def furnish(request):
+    """Give a request what the host's middleware gives it: a session, and room for messages."""
+    from django.contrib.messages.storage.cookie import CookieStorage
+    from django.contrib.sessions.backends.base import SessionBase
+
+    request.session = SessionBase()
+    request._messages = CookieStorage(request)
 
 
 def _searched(screen, request):
