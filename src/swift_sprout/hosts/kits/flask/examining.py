@@ -101,9 +101,10 @@ def _told_at(
 
 
 def _of_the_file(finding: Finding, told: dict[tuple[str, int], Finding]) -> Finding:
-    """Return a page that breaks in a file of another module as what follows from what is told of that line there."""
+    """Return what breaks at a line of which another module tells already as what follows from that."""
     first = told.get((finding.file, finding.line))
-    if finding.code != "served.error" or finding.follows_from or first is None or first.module == finding.module:
+    breaks = finding.code in ("served.error", "enabled.import-failed")
+    if not breaks or finding.follows_from or first is None or first.module == finding.module:
         return finding
     return finding._replace(follows_from=of_another(first.code, first.about))
 

@@ -6,6 +6,8 @@ Run by the host's interpreter in the host's folder; reads one JSON line:
 
 import http.client
 import importlib
+import importlib.abc
+import importlib.util
 import inspect
 import json
 import os
@@ -31,14 +33,35 @@ NOWHERE = "/no-page-of-this-site"  # what the site's own page on absent ones ans
 class AnyBlueprint(types.ModuleType):
     """Stands for a module that stops the site: whatever is asked of it is an empty blueprint that takes everything."""
 
+    def __init__(self, name):
+        super().__init__(name)
+        self.__path__ = []
+
     def __getattr__(self, name):
         import flask
 
         if name.startswith("__"):
             raise AttributeError(name)
-        made = flask.Blueprint(f"left_out_{self.__name__}_{name}".replace(".", "_"), self.__name__)
+        own = f"left_out_{self.__name__}_{name}".replace(".", "_")
+        made = flask.Blueprint(own, self.__name__, root_path=os.getcwd())
         setattr(self, name, made)
         return made
+
+
+class LeftOut(importlib.abc.MetaPathFinder, importlib.abc.Loader):
+    """Stands for what lies within modules that stop the site."""
+
+    def __init__(self, names):
+        self.begins = tuple(f"{name}." for name in names)
+
+    def find_spec(self, name, path=None, target=None):
+        return importlib.util.spec_from_loader(name, self) if name.startswith(self.begins) else None
+
+    def create_module(self, spec):
+        return AnyBlueprint(spec.name)
+
+    def exec_module(self, module):
+        """There is no code to run."""
 
 
 def application_of(said):
@@ -126,6 +149,7 @@ class Ask(Steps):
         if left_out:  # a module that stops the site is registered as an empty blueprint
             for name in left_out:
                 sys.modules[name] = AnyBlueprint(name)
+            sys.meta_path.insert(0, LeftOut(left_out))
         self.made = []
         self.note_where_declared()
         open_copies(self.question["scratch"])
