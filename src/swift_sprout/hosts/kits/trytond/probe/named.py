@@ -92,7 +92,7 @@ def domains(models):
                 continue
             for asked, _, _ in clauses_in(encoded(getattr(field, "domain", None) or [])):
                 first = asked.partition(".")[0]
-                if first not in known and not first.startswith("_"):
+                if first not in known and first != name and not first.startswith("_"):  # a field may ask for itself
                     entry = {"module": module, "model": model.__name__, "field": name, "name": first}
                     found.append({**entry, "known": sorted(known)})
     return found
