@@ -237,15 +237,10 @@ class Asking:
         return found
 
 
-_WHO = re.compile(rb"\bperms\.|\.is_(?:staff|superuser)\b")
-
-
 def _asks_who(view: HostView, name: str) -> bool:
     """True for a module of which a template asks what the person may do."""
     module = view.module(name)
-    folder = module.folder / "templates" if module is not None else None
-    files = folder.rglob("*.html") if folder is not None and folder.is_dir() else ()
-    return any(_WHO.search(path.read_bytes()) for path in files)
+    return module is not None and any(template.rights for template in module.templates)
 
 
 #  a form that changes something

@@ -28,6 +28,7 @@ class TemplateFile(NamedTuple):
 
     marked -- the line at which a merge has left its marks; 0 for none
     unread -- the line at which it is no UTF-8, the one encoding that the host reads; 0 for none
+    rights -- what it asks whether the person holds, each with its line
     """
 
     name: str
@@ -36,6 +37,7 @@ class TemplateFile(NamedTuple):
     tags: tuple[Tag, ...]
     marked: int = 0
     unread: int = 0
+    rights: tuple[tuple[str, int], ...] = ()
 
     @property
     def path(self) -> Path:
@@ -100,7 +102,15 @@ def _template(path: str, name: str, owner: str) -> TemplateFile:
         text = content.decode("utf-8")
     except UnicodeDecodeError as error:
         text, unread = content.decode("utf-8", "replace"), content[: error.start].count(b"\n") + 1
-    return TemplateFile(name, path, owner, tags_in(text), marked_line(content), unread)
+    return TemplateFile(name, path, owner, tags_in(text), marked_line(content), unread, _rights_in(text))
+
+
+_RIGHT = re.compile(r"\bperms\.(\w+\.\w+)")
+
+
+def _rights_in(text: str) -> tuple[tuple[str, int], ...]:
+    found = _RIGHT.finditer(text) if "perms." in text else ()
+    return tuple((one[1], text.count("\n", 0, one.start()) + 1) for one in found)
 
 
 def marked_line(content: bytes) -> int:

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import ast
-import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 from ......core.findings import Finding
 from ......core.nearest import nearest, said_near, slip_in
-from ......disk.guard import read_content
 from ...facts import django
 from ...reading.code import class_named, spelled
 from ..examination import Examination
@@ -61,21 +59,16 @@ def unknown_rights(exam: Examination) -> Iterator[Finding]:
                 yield exam.find("permitted.group-included-absent", path, place, group=name, other=other)
 
 
-_ASKED = re.compile(rb"\bperms\.(\w+)\.(\w+)")
-
-
 def asked_in_templates(exam: Examination) -> Iterator[Finding]:
     """Rights that a template asks about and that no module brings, but must mean one that does."""
     for template in exam.module.templates:
-        text = read_content(template.place)
-        for found in _ASKED.finditer(text):
-            label, code = found[1].decode(), found[2].decode()
+        for right, line in template.rights:
+            label, _, code = right.partition(".")
             known = exam.view.permissions(label)
             names = [one.partition(".")[2] for one in known or ()]
             meant = slip_in(code, names) if names and code not in names else None
             if meant is not None:
-                line = text.count(b"\n", 0, found.start()) + 1
-                values = {"right": f"{label}.{code}", "near": f"{label}.{meant}"}
+                values = {"right": right, "near": f"{label}.{meant}"}
                 yield exam.find("permitted.template-right-unknown", template.path, line, **values)
 
 
