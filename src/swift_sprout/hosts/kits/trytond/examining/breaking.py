@@ -18,8 +18,9 @@ def is_broken(one: Mapping[str, Any]) -> bool:
         return False  # nothing, or a row that is none, where a trial row lacks a value
     if kind == "KeyError":
         return "." in text  # a model; other keys may come from the context
-    if kind == "TypeError":
-        return True
+    if kind == "TypeError":  # of the host's own code only what it is called with: the rest may come of made up values
+        in_module = bool(one["frames"]) and one["frames"][-1] == one["last"]
+        return in_module or "argument" in text
     return kind in ("AttributeError", "NameError", "UnboundLocalError", "SyntaxError", "OperationalError") or (
         kind.endswith("ImportError") or kind == "ModuleNotFoundError"
     )

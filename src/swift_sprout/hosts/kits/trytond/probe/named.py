@@ -56,10 +56,19 @@ def parts_of(value):
 
 
 def clauses_in(domain):
-    """Yield the clauses of a domain: the name, the operator and the value of each."""
-    for one in parts_of(domain):
-        if isinstance(one, list) and len(one) >= 3 and isinstance(one[0], str) and one[1] in list(OPERATORS):
+    """Yield the clauses of a domain: the name, the operator and the value of each.
+
+    What stands within the value of one, as behind ``where``, is about another model.
+    """
+    waiting = [domain]
+    while waiting:
+        one = waiting.pop()
+        if isinstance(one, dict):
+            waiting += [one[key] for key in ("t", "e") if key in one]  # what a condition leads to
+        elif isinstance(one, list) and len(one) >= 3 and isinstance(one[0], str) and one[1] in list(OPERATORS):
             yield one[0], one[1], one[2]
+        elif isinstance(one, list):
+            waiting += one
 
 
 def comparisons_in(condition):

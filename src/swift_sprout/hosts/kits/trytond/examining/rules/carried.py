@@ -368,7 +368,8 @@ _ELEMENT = re.compile(r"@(?:name|id)\s*=\s*[\"']([\w.-]+)[\"']")
 
 def _meant_element(path: str, known: Sequence[str]) -> str | None:
     """Return the element that a path must mean; None for one of other models, for which a shared base may say it."""
-    return next((meant for word in _ELEMENT.findall(path) if (meant := slip_in(word, known))), None)
+    absent = [word for word in _ELEMENT.findall(path) if word not in known]
+    return next((meant for word in absent if (meant := slip_in(word, known))), None)
 
 
 def updated(exam: Examination) -> Iterator[Finding]:
