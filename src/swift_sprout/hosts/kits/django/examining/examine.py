@@ -116,7 +116,7 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
             yield unread_template(view, told, "")
     yield from sent_from(view, answered, "")
     addresses = answered.answers.get("address_names") or {}
-    for told in addresses.get("redirects", ()):
+    for told in addresses.get("redirects", ()) if not answered.stopped else ():  # whose addresses are left out as well
         file, line = _setting_said(view, told["setting"])
         values = {"setting": told["setting"], "said": told["said"], "near": near_text(told["said"], addresses["names"])}
         yield view.data.rules.finding("routed.setting-names-nothing", "", file, line, place=f"{file}:{line}", **values)
