@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import json
-import shutil
 
 import jsonschema
 
 from trials.hosts import built_healthy, copy_host
 
 from ..support import REPOSITORY, Case, Ran, SiteCase, host_python, need_wordpress, sprout, tree_of
-from .test_plain_folders import NAMES, SHAPES, spelled
+from .test_plain_folders import NAMES, SHAPES, TownCase, spelled
 
 SCHEMAS = REPOSITORY / "src/swift_sprout/reports/schemas"
 BERTHS = "Berth: number text(12), unique, length_m decimal(5,1)"
@@ -52,22 +51,7 @@ MOORINGS = {
 }
 
 
-class InPlainFolders(Case):
-    def build(self, modules: str) -> str:
-        way, files, outside = SHAPES[modules]
-        shutil.rmtree(self.folder / "town", ignore_errors=True)
-        (self.folder / "town/.git").mkdir(parents=True)
-        for name in NAMES:
-            names = spelled(name)
-            for path, text in files.items():
-                self.write(f"town/{modules}/{names[way]}/{path.format(**names)}", text.format(**names))
-        for path, line in outside.items():
-            self.write(f"town/{path}", "".join(line.format(**spelled(name)) for name in NAMES))
-        return way
-
-    def run_in(self, modules: str, *words: str) -> Ran:
-        return sprout(*words, "--modules", modules, cwd=self.folder / "town")
-
+class InPlainFolders(TownCase):
     def test_a_module_is_taken_tried_and_made_into_another_in_any_language(self) -> None:
         for modules, (way, files, outside) in SHAPES.items():
             with self.subTest(modules):

@@ -50,8 +50,11 @@ SHAPES = {
 }
 
 
-class PlainFolders(Case):
+class TownCase(Case):
+    """A folder of modules in one of the shapes, kept in version control."""
+
     def build(self, modules: str) -> str:
+        """Lay out a town whose modules lie in a folder; returns the spelling of their own folders."""
         way, files, outside = SHAPES[modules]
         shutil.rmtree(self.folder / "town", ignore_errors=True)
         for name in NAMES:
@@ -67,6 +70,8 @@ class PlainFolders(Case):
     def run_in(self, modules: str, *words: str) -> Ran:
         return sprout(*words, "--modules", modules, cwd=self.folder / "town")
 
+
+class PlainFolders(TownCase):
     def test_a_module_is_renamed_without_a_remnant_and_back(self) -> None:
         for modules in SHAPES:
             with self.subTest(modules):

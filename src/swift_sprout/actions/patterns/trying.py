@@ -62,7 +62,7 @@ def _need_known(copy: OpenHost, made: FromPattern) -> None:
     except WrongUse:
         raise Refused(
             "not-a-module",
-            f"Nothing in {made.folder} says that it is a module before it is registered, so that it cannot be tried.",
+            f"Nothing in {made.folder} marks it as a module before it is registered, so it cannot be tried.",
             "Make one with `swift-sprout new`, register it by hand as its donor is, and check it.",
         ) from None
 

@@ -243,13 +243,12 @@ def _asks_who(view: HostView, name: str) -> bool:
     return module is not None and any(template.rights for template in module.templates)
 
 
-#  a form that changes something
-_POSTED = re.compile(rb"<form\b", re.IGNORECASE)
+_FORM = re.compile(rb"<form\b", re.IGNORECASE)
 
 
 def shows_form(answer: Response) -> bool:
     """True for a page with a form."""
-    return "html" in answer.headers.get("content-type", "") and _POSTED.search(answer.body) is not None
+    return "html" in answer.headers.get("content-type", "") and _FORM.search(answer.body) is not None
 
 
 def _folder(route: Mapping[str, Any]) -> Path:

@@ -12,6 +12,7 @@ from ....core.findings import of_another
 from ....core.ladder import Rung, State
 from ....core.nearest import near_text, nearest, said_near
 from ....core.plurals import number_of
+from ....disk.walking import written_files
 from ....running.cores import Meanwhile, letting_go
 from ...python.code_errors import is_of_code
 from ...shared.judging import judged
@@ -392,7 +393,7 @@ def _unloaded(host: FlaskHost, files: SiteFiles, name: str, answers: dict[str, A
 def _unregistered(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[Finding]:
     """Blueprints beside the one by which the module is there, and validators of forms, that nothing calls."""
     for one in answers.get("unregistered") or ():
-        if one["module"] == name:
+        if one["module"] == name and not _registers(host, one):
             file = host.relative(Path(one["file"]))
             yield host.finding("registered.blueprint-left-out", name, file, one["line"], blueprint=one["name"])
     for one in answers.get("unanswered") or ():
@@ -405,6 +406,22 @@ def _unregistered(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterat
             file = host.relative(Path(one["file"]))
             values = {key: one[key] for key in ("form", "method", "near")}
             yield host.finding("served.validator-unused", name, file, one["line"], **values)
+
+
+def _registers(host: FlaskHost, made: dict[str, Any]) -> bool:
+    """True where code of the host registers a blueprint by the name that it has there: under a condition, then."""
+    for file in written_files(host.root, host.data.facts.sources.skipped):
+        source = file.read() if file.path.endswith(".py") else b""
+        if b"register_blueprint" not in source:
+            continue
+        text = source.decode("utf-8", "replace")
+        space, variable = made["made_in"].rpartition(".")[2], re.escape(made["variable"])
+        imported = re.search(rf"from\s+[\w.]*\b{space}\s+import\b[^\n]*\b{variable}\b(?:\s+as\s+(\w+))?", text)
+        own = host.root / file.path == Path(made["file"])
+        names = {made["variable"] if own else "", (imported[1] or made["variable"]) if imported else ""} - {""}
+        if any(re.search(rf"register_blueprint\([^)]*\b{re.escape(one)}\b", text) for one in names):
+            return True
+    return False
 
 
 def _shadowed(host: FlaskHost, name: str, answers: dict[str, Any]) -> Iterator[Finding]:

@@ -29,7 +29,7 @@ from sprout_closer import (
     options_of_nothing,
 )
 from sprout_forms import Sending
-from sprout_inside import Steps, absent_names, at_most, say, secrets_in, told
+from sprout_inside import Steps, absent_names, at_most, nobody_outside, say, secrets_in, told
 from sprout_reaching import reaches_out
 from sprout_rows import LONGEST, MADE, fill, forget_rows, try_rows
 from sprout_serving import Servers, unwrapped
@@ -470,7 +470,10 @@ class Ask(Steps):
         """Tell what no page shows: names and arguments in classes, names of packages, the administration's screens."""
         asked = self.question["modules"]
         copied = all(entry["copied"] for entry in self.answers["databases"].values())
-        screens = administration(self.root, asked) if copied else []  # they call code that may write
+        screens = []  # they call code that may write
+        if copied:
+            with nobody_outside():
+                screens = administration(self.root, asked, self.harmless())
         found = {
             "names": misspelt_names(asked),
             "arguments": differing_arguments(asked),
@@ -487,16 +490,19 @@ class Ask(Steps):
 
     def forms(self):
         """Send the forms of some pages, on copies only; returns what is wrong with them."""
-        from django.apps import apps
-
         if not all(entry["copied"] for entry in self.answers["databases"].values()):
             return {}
         modules = {name: number for number, name in enumerate(self.question["modules"])}
         owner = functools.partial(owner_of, modules=modules)
-        places = {config.name: config.path for config in apps.get_app_configs() if config.name in modules}
-        harmless = [name for name, place in places.items() if not reaches_out(place)]
-        sending = Sending(self.root, owner, harmless, self.scratch)
+        sending = Sending(self.root, owner, self.harmless(), self.scratch)
         return {"wrong": sending.all(self.question["pages"])}
+
+    def harmless(self):
+        """Return the asked modules whose code reaches no files, programs or machines."""
+        from django.apps import apps
+
+        asked = set(self.question["modules"])
+        return [one.name for one in apps.get_app_configs() if one.name in asked and not reaches_out(one.path)]
 
     def undrawn(self):
         """Return what is wrong with templates that no page has drawn: those that one has were compiled for it."""

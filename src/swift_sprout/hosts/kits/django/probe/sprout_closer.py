@@ -201,8 +201,11 @@ def _needed(parameters):
     return [one for one in _by_place(parameters) if one.default is one.empty]
 
 
-def administration(root, modules):
-    """Return what breaks where the administration lists and searches the records of modules, on copies only."""
+def administration(root, modules, harmless):
+    """Return what breaks where the administration lists and searches the records of modules, on copies only.
+
+    harmless -- the modules whose code does nothing that cannot be taken back: only their actions are done
+    """
     from django.apps import apps
 
     if not apps.is_installed("django.contrib.admin") or not apps.is_installed("django.contrib.auth"):
@@ -232,6 +235,8 @@ def administration(root, modules):
                 continue
             for what, ask in _ASKED:
                 if ask is _opened and not is_own_form(screen):
+                    continue
+                if ask is _acted_on and not any(_lies_in(type(screen).__module__, (f"{one}.",)) for one in harmless):
                     continue
                 try:
                     ask(screen, request)
@@ -321,7 +326,7 @@ _ASKED = (
     ("searched", _searched),
     ("listed", _listed),
     ("sorted", _sorted),
-    ("acted on", _acted_on),
+    ("changed by actions", _acted_on),
     ("opened", _opened),
 )
 
@@ -364,6 +369,9 @@ def lacking_managers(modules):
     return found
 
 
+KEEPING = {"save", "save_base", "bulk_create", "update", "create", "update_or_create"}
+
+
 def keeping_nothing(modules):
     """Return the records whose ``save`` does not hand on to that of the host: nothing of them is kept."""
     import dis
@@ -378,8 +386,9 @@ def keeping_nothing(modules):
             continue
         names = set(save.__code__.co_names)
         raises = any(one.opname.startswith("RAISE") for one in dis.get_instructions(save))
-        hands_on = bool({"save", "save_base", "bulk_create", "update", "create", "update_or_create"} & names)
-        if names and not hands_on and not raises and model._meta.managed:
+        called = [one for name in names if inspect.isfunction(one := getattr(model, name, None))]
+        said = names.union(*(one.__code__.co_names for one in called if _lies_in(one.__module__, inside)))
+        if names and not said & KEEPING and not raises and model._meta.managed:
             found.append({"module": model.__module__, "record": model.__name__, "line": save.__code__.co_firstlineno})
     return found
 

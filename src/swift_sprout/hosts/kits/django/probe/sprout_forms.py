@@ -112,6 +112,8 @@ class Sending:
             if not view or slash or form["script"] or not form["data"] or ("get", view) in self.sent:
                 continue
             owner = self.owner_of(view) or (page["module"] if target.path == page["path"] else None)
+            if owner not in self.harmless:
+                continue
             self.sent.add(("get", view))
             data = {name: typed.get(name, values) for name, values in form["data"].items()}
             try:

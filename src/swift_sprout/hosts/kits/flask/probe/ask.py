@@ -77,11 +77,12 @@ def is_of_handler(error):
     """True for an error of what handles another one, which a view raised."""
     handled = error.__context__
     frames = traceback.extract_tb(handled.__traceback__) if handled is not None and error.__cause__ is None else ()
-    return any(frame.name == "dispatch_request" and "site-packages" in frame.filename for frame in frames)
+    inside = f"{os.sep}flask{os.sep}"
+    return any(frame.name == "dispatch_request" and inside in frame.filename for frame in frames)
 
 
 def giving(function, what):
-    """Return a function of the site that tells, where it returns nothing, that the host goes on with that."""
+    """Return a function of the site that tells where it returns nothing instead of what the host goes on with."""
     import functools
 
     code = getattr(inspect.unwrap(function), "__code__", None)
@@ -90,7 +91,7 @@ def giving(function, what):
     def given(*arguments, **named):
         answer = function(*arguments, **named)
         if answer is None and code is not None:
-            error = TypeError(f"{function.__name__} returns None, {what}")
+            error = TypeError(f"{function.__name__} returns None instead of {what}")
             error.sprout_declared = (code.co_filename, code.co_firstlineno)
             raise error
         return answer
@@ -158,11 +159,11 @@ class Ask(Steps):
         database = app.config.get("DATABASE")
         self.answers["database"] = str(database) if database else file_of(app)
         for functions, gives in (
-            (app.template_context_processors, "no values for templates"),
-            (app.after_request_funcs, "no answer"),
+            (app.template_context_processors, "a dict"),
+            (app.after_request_funcs, "the response"),
         ):
             for named in functions.values():
-                named[:] = [giving(one, gives) if callable(one) else one for one in named]
+                named[:] = [one if inspect.iscoroutinefunction(one) else giving(one, gives) for one in named]
         take_back_commits()
         flask.got_request_exception.connect(self.keep, app)
         app.wsgi_app = self.keeping(app.wsgi_app)
@@ -245,7 +246,14 @@ class Ask(Steps):
         """Return the blueprints with views that the site's code makes and the application does not have."""
         there = {id(one) for one in self.app.blueprints.values()}
         return [
-            {"module": self.package_of(blueprint.import_name), "name": blueprint.name, "file": file, "line": line}
+            {
+                "module": self.package_of(blueprint.import_name),
+                "name": blueprint.name,
+                "made_in": blueprint.import_name,
+                "variable": variable_of(blueprint),
+                "file": file,
+                "line": line,
+            }
             for blueprint, file, line in self.made
             if id(blueprint) not in there and blueprint.deferred_functions
         ]
@@ -433,7 +441,7 @@ class Ask(Steps):
             return calling
 
         functions = self.app.before_request_funcs.get(None, [])
-        functions[:] = [watched(function) for function in functions]
+        functions[:] = [one if inspect.iscoroutinefunction(one) else watched(one) for one in functions]
 
     def call(self, port, route):
         began = time.monotonic()
@@ -465,6 +473,12 @@ class Ask(Steps):
         }
 
 
+def variable_of(blueprint):
+    """Return the name by which the file that makes a blueprint holds it; empty for none."""
+    held = vars(sys.modules.get(blueprint.import_name, types.ModuleType("none")))
+    return next((name for name, value in held.items() if value is blueprint), "")
+
+
 def place_of(held):
     """Return where a class stands."""
     try:
@@ -490,6 +504,8 @@ def validators_of_nothing(root, package_of):
             if said == name or said in fields or not inspect.isfunction(method):
                 continue
             near = [one for one in fields if one_letter_off(said, one)]
+            if any(hasattr(further, said) for further in form.__subclasses__()):
+                continue  # they bring the field
             if near and method.__code__.co_filename.startswith(root):
                 place = {"file": method.__code__.co_filename, "line": method.__code__.co_firstlineno}
                 entry = {"module": package_of(form.__module__), "form": form.__name__, "method": name}

@@ -203,6 +203,8 @@ class Sending:
             endpoint, refused = self.answering(target.path, "GET") if target.netloc == "127.0.0.1" else ("", "")
             if not endpoint or refused or form["script"] or not form["data"] or ("get", endpoint) in self.sent:
                 continue
+            if self.owner_of(endpoint) not in self.harmless:
+                continue
             self.sent.add(("get", endpoint))
             self.errors.pop(target.path, None)
             try:

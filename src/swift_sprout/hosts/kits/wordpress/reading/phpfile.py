@@ -71,7 +71,6 @@ HOST_FUNCTIONS = frozenset(
         "wp_add_inline_style",
         "wp_add_inline_script",
         "register_taxonomy",
-        "register_post_meta",
         "register_rest_field",
         "is_singular",
         "is_active_sidebar",
@@ -96,7 +95,6 @@ HOST_FUNCTIONS = frozenset(
             f"{verb}_{thing}_meta"
             for verb in ("get", "update", "add", "register")
             for thing in ("post", "user", "term", "comment")
-            if (verb, thing) != ("register", "post")
         ),
     ]
 )

@@ -222,7 +222,7 @@ def _misses(asked: PageRequest, file: str, missing: dict[str, str]) -> bool:
 
 
 #  what is done with made up values, or none
-_TRIED = ("opened", "acted on", "sorted")
+_TRIED = ("opened", "changed by actions", "sorted")
 
 
 def administration(exam: Examination) -> Iterator[Finding]:
@@ -234,7 +234,7 @@ def administration(exam: Examination) -> Iterator[Finding]:
         source = exam.view.project.parse(path) if path is not None else None
         holder = class_named(source.tree, one["screen"]) if source is not None and source.tree is not None else None
         deepest = last_place(one["error"], exam.module.folder)
-        wanted = {"searched": "search_fields", "acted on": "actions"}.get(one["what"], "list_display")
+        wanted = {"searched": "search_fields", "changed by actions": "actions"}.get(one["what"], "list_display")
         said_at = next((node.lineno for node in holder.body if wanted in _binds(node)), 0) if holder else 0
         file, line = deepest or (path or exam.module.folder, said_at or (holder.lineno if holder else 0))
         yield exam.find(

@@ -10,7 +10,7 @@ from ......core.nearest import slip_in
 from ...reading.code import spelled
 from ..examination import near
 from .carried import line_beside, line_in
-from .told import carried
+from .told import carried, told_of_all
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -50,7 +50,7 @@ def schemas(exam: Examination) -> Iterator[Finding]:
 
 
 def transitions(exam: Examination) -> Iterator[Finding]:
-    """States of wizards, put together of what several modules bring, that lack a method, or that no button leads to."""
+    """States of wizards, put together of what several modules bring, that lack a method, and buttons to no state."""
     for told in carried(exam, "transitions"):
         for found in (one for one in exam.module.classes if one.model == told["wizard"]):
             if told["button"]:
@@ -102,9 +102,7 @@ def _in_data(exam: Examination, told: Mapping[str, Any]) -> tuple[str, int] | No
 
 def values_of_data(exam: Examination) -> Iterator[Finding]:
     """Values that data files give to selections and that those do not offer."""
-    if exam.live is None or not exam.loaded:
-        return
-    selections = (exam.live.answers.get("carried") or {}).get("selections") or {}
+    selections = told_of_all(exam, "selections")
     for record in exam.module.records:
         for field in record.fields:
             known: Sequence[str] = selections.get(record.model, {}).get(field.name, ())
@@ -118,7 +116,7 @@ def values_of_data(exam: Examination) -> Iterator[Finding]:
 
 def copies(exam: Examination) -> Iterator[Finding]:
     """What a method that copies rows says of fields that are not there."""
-    fields = (exam.live.answers.get("carried") or {}).get("fields") or {} if exam.live is not None else {}
+    fields = told_of_all(exam, "fields")
     for found in exam.module.classes:
         method = found.methods.get("copy")
         known: Sequence[str] = fields.get(found.model, ())

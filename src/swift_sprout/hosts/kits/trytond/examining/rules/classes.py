@@ -290,12 +290,15 @@ def _hides_another(exam: Examination, found: CodeClass, method: str) -> bool:
     )
 
 
+_SETTINGS = re.compile(r"config|setting|setup|preference")
+
+
 def singletons(exam: Examination) -> Iterator[Finding]:
     """Models that code reads as the one row that settings have, and that are not made for one row."""
     plain = {
         found.model: found
         for sort, found in exam.listed
-        if sort == "model" and found.sort == "model" and not found.extends
+        if sort == "model" and found.sort == "model" and not found.extends and _SETTINGS.search(found.model)
         if all(base.rpartition(".")[2] in ("ModelSQL", "ModelView", "ModelStorage") for base in found.bases)
     }
     for file in exam.module.code_files if plain else ():

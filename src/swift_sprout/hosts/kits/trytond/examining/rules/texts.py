@@ -13,6 +13,7 @@ import polib
 from ......core.nearest import slip_in
 from ...reading.code import spelled
 from ..examination import near
+from .told import told_of_all
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -64,8 +65,8 @@ def translations(exam: Examination) -> Iterator[Finding]:
 
 def fields(exam: Examination) -> Iterator[Finding]:
     """Translations of fields that the models of the running host do not have, and nearly do: the host drops them."""
-    known = (exam.live.answers.get("carried") or {}).get("fields") or {} if exam.live is not None else {}
-    for path in sorted((exam.module.folder / "locale").glob("*.po")) if exam.module.own and exam.loaded else ():
+    known = told_of_all(exam, "fields")
+    for path in sorted((exam.module.folder / "locale").glob("*.po")) if exam.module.own and known else ():
         try:
             entries = polib.pofile(str(path))
         except (OSError, UnicodeDecodeError, ValueError):

@@ -18,6 +18,12 @@ def carried(exam: Examination, what: str) -> list[Mapping[str, Any]]:
     return [one for one in told if one["module"] == exam.module.name and not of_left_out(exam, one.get("error"))]
 
 
+def told_of_all(exam: Examination, what: str) -> Mapping[str, Any]:
+    """Return what was told of one subject by the model that it is about; nothing where the host was not asked."""
+    carried_all = exam.live.answers.get("carried") if exam.live is not None and exam.loaded else None
+    return (carried_all or {}).get(what) or {}
+
+
 def of_left_out(exam: Examination, error: Mapping[str, Any] | None) -> bool:
     """True for an error about a model that a module would bring which had to be left out: the database knows of it."""
     if error is None or exam.live is None or not exam.live.left_out:

@@ -60,7 +60,7 @@ def tried(exam: Examination) -> Iterator[Finding]:
             yield exam.find("installed.row-breaks", file, line, doing=doing, reason=reason)
 
 
-_UNANSWERED = "what gives its values leaves the row out"
+_UNANSWERED = "its getter returns no value for the row"
 
 
 def _is_unanswered(failed: Mapping[str, Any], field: str) -> bool:
