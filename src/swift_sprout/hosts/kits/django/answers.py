@@ -71,14 +71,14 @@ class Live:
         return found
 
     def migrations(self, which: str, label: str) -> list[str]:
-        """Return the migrations of a label: those ``on_disk``, ``applied`` or ``due``."""
+        """Return the migrations of a label: those ``on_disk``, ``replaced``, ``applied`` or ``due``."""
         return self._migrations.get((which, label), [])
 
     @cached_property
     def _migrations(self) -> dict[tuple[str, str], list[str]]:
         found: dict[tuple[str, str], list[str]] = {}
         told = self.answers.get("migrations") or {}
-        for which in ("on_disk", "applied", "due"):
+        for which in ("on_disk", "replaced", "applied", "due"):
             for name in told.get(which, ()):
                 found.setdefault((which, name.partition(".")[0]), []).append(name)
         return found

@@ -23,6 +23,7 @@ from ...python.probing import python_probe
 from ...shared.leaving_out import start_without_culprits
 from .answers import Live, PageRequest
 from .facts import django
+from .forms_shown import with_new_forms
 from .reading.code import class_named, function_named, permissions_named
 from .reading.guards import guard_of_controller
 
@@ -148,9 +149,9 @@ class Asking:
             live.answers = self._probe.first_answers()
             people = _People(self.view, self._probe)
             requests = _request_all(people, self._probe, live, self.limit_seconds)
+            live.forms = self._forms(requests, people)  # while the records behind the pages are there
             without_rows = self._without_rows(live, requests, people)
             live.answers = self._probe.answers()
-            live.forms = self._forms(requests, people)
             if self.more.get("person"):
                 live.answers["asked_as"] = self._ask_as(live)
             log = self._probe.finish()
@@ -162,7 +163,7 @@ class Asking:
             return live
         for number, (route, who, answer) in requests.items():
             again = without_rows.get(number)
-            if again is not None and _counts(again, answer, log.get(number, {})):
+            if again is not None and _counts(route, again, answer, log.get(number, {})):
                 answer, number = again, f"{AGAIN}{number}"
             asked = PageRequest(route, who, answer, log.get(number, {"templates": []}))
             live.asked.setdefault(route["module"], []).append(asked)
@@ -171,7 +172,8 @@ class Asking:
     def _forms(
         self, requests: Mapping[str, tuple[dict[str, Any], str, Response]], people: _People
     ) -> list[dict[str, Any]]:
-        """Let the host send the forms of the pages that show some, as those who saw them; returns what is wrong."""
+        """Let the host send the forms that its pages show, as those who saw them; returns what is wrong."""
+        answered = [((route, who), route["path"], answer) for route, who, answer in requests.values()]
         pages = [
             {
                 "path": route["path"],
@@ -180,8 +182,7 @@ class Asking:
                 "host": route.get("host") or "",
                 "cookie": "" if who == "visitor" else people.cookies[people.named(route, who)],
             }
-            for route, who, answer in requests.values()
-            if answer.status == 200 and shows_form(answer)
+            for route, who in with_new_forms(answered)
         ]
         pages += self._for_those_who_may(requests, people)
         if not pages:
@@ -243,14 +244,6 @@ def _asks_who(view: HostView, name: str) -> bool:
     return module is not None and any(template.rights for template in module.templates)
 
 
-_FORM = re.compile(rb"<form\b", re.IGNORECASE)
-
-
-def shows_form(answer: Response) -> bool:
-    """True for a page with a form."""
-    return "html" in answer.headers.get("content-type", "") and _FORM.search(answer.body) is not None
-
-
 def _folder(route: Mapping[str, Any]) -> Path:
     return Path(route["file"] or "/").parent
 
@@ -277,14 +270,26 @@ def _takes_one_row(folder: Path) -> bool:
     return False
 
 
-def _counts(again: Response, answer: Response, entry: Mapping[str, Any]) -> bool:
+def _counts(route: Mapping[str, Any], again: Response, answer: Response, entry: Mapping[str, Any]) -> bool:
     """True where the answer without made up records is the one that counts.
 
+    again -- the answer without them; ``answer`` is the first one
     entry -- what the host's log tells of the first request
     """
     if answer.status < FAILING:
         return again.status >= SERVER_FAILS
-    return again.status < answer.status and not ("error" in entry and is_of_code(entry["error"]))
+    error = entry.get("error")
+    if error is None or again.status >= answer.status:
+        return again.status < answer.status
+    #  in a package's own code it is the record that is at fault: the package would have made another one
+    of_package = not route["module"] and not error["place"]
+    return of_package or not (is_of_code(error) or (entry.get("missing") and _reverses_nothing(error)))
+
+
+def _reverses_nothing(error: Mapping[str, Any]) -> bool:
+    """True for an address that a template asks for with an empty argument."""
+    last = error["chain"][-1]
+    return last["kind"] == "NoReverseMatch" and "''" in str(last["text"])
 
 
 def _script(view: HostView) -> tuple[Path, list[Path]]:

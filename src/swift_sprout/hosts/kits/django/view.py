@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from ....running.servers import RunningServer
     from ...contract.kitdata import KitData
     from ...python.undefined import Undefined
+    from .answers import Live
     from .examining.examination import Examination
     from .reading.addresses import Address, Addresses, Route
     from .reading.claims import Claims
@@ -42,12 +43,14 @@ class FurtherRules(NamedTuple):
     live -- rules that the running host answers
     standing -- tell what of a module stands in the running host, each in a few words
     of_host -- rules about what is no module's, which files alone answer
+    live_of_host -- those that the running host answers
     """
 
     static: Sequence[FurtherRule] = ()
     live: Sequence[FurtherRule] = ()
     standing: Sequence[Standing] = ()
     of_host: Sequence[Callable[[HostView], Iterator[Finding]]] = ()
+    live_of_host: Sequence[Callable[[HostView, Live], Iterator[Finding]]] = ()
 
 
 class _ConfigsOf:
@@ -222,6 +225,17 @@ class HostView:
     def module(self, name: str) -> ModuleFiles | None:
         """Return a module by its dotted name."""
         return self._by_name.get(name)
+
+    @cached_property
+    def _by_folder(self) -> dict[str, str]:
+        return {os.path.realpath(module.folder): module.name for module in self.modules}
+
+    def owner_of(self, file: str) -> str:
+        """Return the module that a file lies in, the deepest one; empty for none."""
+        folder = os.path.realpath(file)
+        while folder not in self._by_folder and folder != os.path.dirname(folder):
+            folder = os.path.dirname(folder)
+        return self._by_folder.get(folder, "")
 
     @cached_property
     def top_packages(self) -> frozenset[str]:

@@ -17,6 +17,7 @@ class OscarFacts(NamedTuple):
     languages          -- addresses that the host's layout names
     navigation         -- the setting that holds the dashboard's menu
     hidden             -- the setting that hides features
+    settings           -- what the names of the host's own settings begin with
     attributes         -- types of fields, with the type of a product's attribute that each becomes
     """
 
@@ -25,6 +26,7 @@ class OscarFacts(NamedTuple):
     languages: str
     navigation: str
     hidden: str
+    settings: str
     attributes: Mapping[str, str]
 
 

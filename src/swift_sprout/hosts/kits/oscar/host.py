@@ -68,6 +68,6 @@ class OscarHost(DjangoHost):
     @property
     def rules(self) -> FurtherRules:
         """The rules of this kit, beside those of Django."""
-        from .rules import LIVE, OF_HOST, STANDING, STATIC
+        from .rules import LIVE, LIVE_OF_HOST, OF_HOST, STANDING, STATIC
 
-        return FurtherRules(STATIC, LIVE, STANDING, OF_HOST)
+        return FurtherRules(STATIC, LIVE, STANDING, OF_HOST, LIVE_OF_HOST)

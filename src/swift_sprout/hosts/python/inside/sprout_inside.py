@@ -62,7 +62,12 @@ def cores():
 
 
 def one_letter_off(name, other):
-    """True for two names of which one has a letter more, less or other than the other, or two of them swapped."""
+    """True for two names of which one has a letter more, less or other than the other, or two of them swapped.
+
+    A plural on -ies counts as one letter more, as on -s.
+    """
+    if {name, other} in ({one, one[:-1] + "ies"} for one in (name, other) if one.endswith("y")):
+        return True
     if name == other or abs(len(name) - len(other)) > 1:
         return False
     begins = 0

@@ -31,6 +31,11 @@ class Examination:
         self.module = module
         self.live = live
 
+    @property
+    def host_answers(self) -> bool:
+        """True where the running host was asked and answered: else files alone tell, and some doubts stay."""
+        return self.live is not None and not self.live.failure
+
     def find(self, code: str, file: Path | str = "", line: int = 0, **values: object) -> Finding:
         """Make a finding of one of the kit's rules."""
         place = file if isinstance(file, str) else self.view.relative(file)

@@ -12,13 +12,15 @@ from typing import TYPE_CHECKING, Any
 from .....core.nearest import near_text, nearest
 from .....core.results import SetupCheck
 from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
+from .....running.probe import step_in_words
 from ..answers import Live, PageRequest
 from ..asking import ERROR_LEVEL, FAILS_WHILE, Asking, last_place, said
 from .across import explained, of_modules, relate
 from .evidence import evidence
 from .examination import Examination
-from .rules.closer import not_given, owner_of, unread_template
+from .rules.closer import not_given, unread_template
 from .rules.forms import sent_from
+from .rules.templates import unknown_blocks_of_site
 from .settings import absent_names, misspelt, shadows
 
 if TYPE_CHECKING:
@@ -111,8 +113,11 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
         file, line = (view.relative(hosts.file), hosts.line) if hosts is not None else ("", 0)
         yield view.data.rules.finding("served.hosts-empty", "", file, line, place=f"{file}:{line}")
     yield from host_pages(view, answered)
+    yield from _not_told(view, answered)
+    for rule in view.further.live_of_host:
+        yield from rule(view, answered)
     for told in answered.undrawn:
-        if not owner_of(view, told["file"]):
+        if not view.owner_of(told["file"]):
             yield unread_template(view, told, "")
     yield from sent_from(view, answered, "")
     addresses = answered.answers.get("address_names") or {}
@@ -136,6 +141,40 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
             yield view.data.rules.finding("enabled.check-failed", "", file, line, text=text, hint=hint, place=place)
 
 
+def _not_told(view: HostView, answered: Live) -> Iterator[Finding]:
+    """Yield the steps in which the host failed to answer, and which no module is to blame for."""
+    for step, error in answered.failures.items() if not answered.failure else ():
+        if step in FAILS_WHILE or (step == "migrations" and _is_in_module(view, error)):
+            continue
+        place = last_place(error, view.root)
+        file, line = (view.relative(place[0]), place[1]) if place else _setting_naming(view, said(error))
+        values = {
+            "step": step_in_words(step),
+            "error": said(error),
+            "place": f"{file}:{line}" if file else "what it says",
+        }
+        yield view.data.rules.finding("served.not-told", "", file, line, **values)
+
+
+def _is_in_module(view: HostView, error: dict[str, Any]) -> bool:
+    """True for migrations that cannot be loaded where a module's own are to blame, which is told of it."""
+    named = re.search(r"Migration (\w+)[. ]|Migration \w+ in app (\w+)", said(error))
+    labels = {one for one in (named.groups() if named else ()) if one}
+    return any(last_place(error, module.folder) or module.label in labels for module in view.modules)
+
+
+def _setting_naming(view: HostView, text: str) -> tuple[str, int]:
+    """Return the line of the settings that names what an error is about; nowhere where none does."""
+    names = re.findall(r"'([\w.]+\.\w+)'", text)
+    for path in view.settings.files if view.settings is not None else ():
+        source = view.project.parse(path)
+        for node in ast.walk(source.tree) if source is not None and source.tree is not None else ():
+            held = node.value if isinstance(node, ast.Constant) else None
+            if isinstance(held, str) and any(held == name or held.startswith(f"{name}.") for name in names):
+                return view.relative(path), node.lineno  # type: ignore[attr-defined]
+    return "", 0
+
+
 def host_pages(view: HostView, answered: Live) -> Iterator[Finding]:
     """Yield the pages of no module that end with an error of the server, each cause once."""
     places: set[tuple[str, int]] = set()
@@ -143,7 +182,7 @@ def host_pages(view: HostView, answered: Live) -> Iterator[Finding]:
         error = asked.log.get("error")
         if asked.answer.status < 500 or error is None:
             continue
-        passed = error.get("place")
+        passed = error.get("place") or error.get("class")
         named = _naming_template(view, error)
         otherwise = view.project.file_of(view.root_urls) if view.root_urls else None
         place = (Path(passed[0]), int(passed[1])) if passed else (otherwise or view.project.entry, 0)
@@ -281,7 +320,7 @@ def _remedy(step: str, error: dict[str, object]) -> str:
 
 def host_findings(view: HostView) -> list[Finding]:
     """Return findings about the settings: names that lead nowhere, and entries whose package is not there."""
-    found: list[Finding] = [*absent_names(view), *misspelt(view), *shadows(view)]
+    found: list[Finding] = [*absent_names(view), *misspelt(view), *shadows(view), *unknown_blocks_of_site(view)]
     found += [finding for rule in view.further.of_host for finding in rule(view)]
     if view.interpreter is None:
         return found
@@ -309,8 +348,12 @@ def host_findings(view: HostView) -> list[Finding]:
 
 
 def _holds(exam: Examination, finding: Finding) -> bool:
-    """True when the rule of a finding holds for the host's version, or that is not known."""
+    """True when the rule of a finding holds for the host's version, or that is not known, and no answer refutes it."""
     from ....contract.kitdata import matches
+    from .refuting import is_refuted
+
+    if is_refuted(exam, finding):
+        return False
 
     answered = exam.live.answers.get("entry", {}).get("version", "") if exam.live is not None else ""
     version, range_ = answered or exam.view.version, exam.view.data.rules[finding.code].versions

@@ -22,7 +22,10 @@ if TYPE_CHECKING:
 
 #  settings whose texts are dotted names of code (Django 5.2), and the endings of others that packages have by custom
 _NAMING = {"MIDDLEWARE", "TEMPLATES", "AUTHENTICATION_BACKENDS", "DATABASE_ROUTERS", "STORAGES", "PASSWORD_HASHERS"}
-_NAMING_ENDINGS = ("_BACKEND", "_APPLICATION", "_URLCONF", "_RUNNER", "_ENGINE", "_RENDERER", "_MIDDLEWARE", "_ADAPTER")
+_NAMING_ENDINGS = (
+    *("_BACKEND", "_APPLICATION", "_URLCONF", "_RUNNER", "_ENGINE", "_RENDERER", "_MIDDLEWARE", "_ADAPTER"),
+    *("_FUNCTION", "_CLASS", "_HANDLER", "_CALLBACK"),
+)
 _HARMLESS = ("test", "site")  # nothing imports the language's own after it has started
 _DOTTED = re.compile(r"[A-Za-z_]\w*(\.[A-Za-z_]\w*)+")
 

@@ -33,6 +33,7 @@ from sprout_inside import Steps, absent_names, at_most, nobody_outside, say, sec
 from sprout_reaching import reaches_out
 from sprout_rows import LONGEST, MADE, fill, forget_rows, try_rows
 from sprout_serving import Servers, unwrapped
+from sprout_tables import columns_of_nothing
 
 MANY_PAGES = 16  # for which a second server pays
 MOST_HOST_PAGES = 12
@@ -215,6 +216,7 @@ class Ask(Steps):
                         "table": model._meta.db_table,
                         "managed": model._meta.managed and not model._meta.proxy,
                         "title": str(model._meta.verbose_name),
+                        "rights": rights_of(model._meta),
                     }
                     for model in config.get_models()
                 ],
@@ -261,6 +263,9 @@ class Ask(Steps):
             told_migrations = {
                 "on_disk": sorted("{}.{}".format(*key) for key in loader.disk_migrations),
                 "applied": sorted("{}.{}".format(*key) for key in loader.applied_migrations),
+                "replaced": sorted(
+                    "{}.{}".format(*key) for one in loader.disk_migrations.values() for key in one.replaces
+                ),
                 "unmigrated": sorted(loader.unmigrated_apps),
                 "conflicts": {label: list(names) for label, names in loader.detect_conflicts().items()},
                 "tables": connection.introspection.table_names(),
@@ -482,6 +487,7 @@ class Ask(Steps):
             "managers": lacking_managers(asked),
             "unsaved": keeping_nothing(asked),
             "options": options_of_nothing(asked),
+            "columns": columns_of_nothing(asked),
         }
         from django.db import connections
 
@@ -643,6 +649,13 @@ def is_page_of_host(route, pattern, namespaces, module):
     plain = not any(part.converters or getattr(getattr(part, "regex", None), "groups", 0) for part in parts)
     methods = getattr(unwrapped(pattern.callback), "http_method_names", ["get"])
     return plain and "get" in methods and not any(letter in str(part) for part in parts for letter in "^$\\(*+?")
+
+
+def rights_of(meta):
+    """Return the permissions that a model brings, as ``label.codename``."""
+    plain = [f"{verb}_{meta.model_name}" for verb in meta.default_permissions]
+    named = [one[0] for one in meta.permissions if isinstance(one, (list, tuple)) and one]
+    return [f"{meta.app_label}.{name}" for name in (*plain, *named)]
 
 
 def owner_of(dotted, modules):

@@ -3,6 +3,7 @@
 import inspect
 import os
 import re
+import sys
 from collections import Counter
 
 #  "note() takes 2 positional arguments but 4 were given", "Board.tides() missing 1 required positional argument: 'day'"
@@ -28,6 +29,21 @@ def place_of(error, root):
         if found is not None:
             return found
         error = error.__cause__ or (None if error.__suppress_context__ else error.__context__)
+    return None
+
+
+def class_passed(error, root):
+    """Return where the class of the host begins that is deepest in what an exception has passed, or None.
+
+    Its own code may all be a package's, which works on what the class says.
+    """
+    for frame, _ in reversed(frames_of(error)):
+        kind = type(frame.f_locals.get("self"))
+        if in_host(getattr(sys.modules.get(kind.__module__), "__file__", None), root):
+            try:
+                return inspect.getsourcefile(kind), inspect.getsourcelines(kind)[1]
+            except (OSError, TypeError):
+                continue
     return None
 
 
@@ -71,20 +87,39 @@ def special_place(error, frames, root):
         return start_of(getattr(function, "__code__", None), root)
     match = CALLED_WRONGLY.match(str(error)) if isinstance(error, TypeError) else None
     if match and frames and not in_host(frames[-1].f_code.co_filename, root):
-        return called(frames[-1], match[1].rpartition(".")[2], root)
+        return called(frames[-1], match[1], root)
     return None
 
 
-def called(frame, name, root):
+def called(frame, qualname, root):
     """Return where a function begins that a frame called in a way it does not take."""
+    owner, _, name = qualname.rpartition(".")
     held = list(frame.f_locals.values())
     held += [value for one in held if hasattr(one, "__dict__") for value in list(vars(one).values())]
+    kind = frame.f_globals.get(owner.rpartition(".")[2])
+    held += [getattr(kind, name, None), frame.f_globals.get(name)]
     for value in held:
         function = inspect.unwrap(value) if callable(value) and hasattr(value, "__code__") else None
         function = getattr(value, "__func__", function)
         if function is not None and getattr(function, "__name__", "") == name:
-            return start_of(getattr(function, "__code__", None), root)
-    return None
+            place = start_of(getattr(function, "__code__", None), root)
+            if place is not None:
+                return place
+    return defined(qualname, root)
+
+
+def defined(qualname, root):
+    """Return where the host's only function of a qualified name begins; None where it has none, or several."""
+    found = set()
+    for module in list(sys.modules.values()):
+        if in_host(getattr(module, "__file__", None), root):
+            value = module
+            for name in qualname.split("."):
+                value = getattr(value, name, None)
+            function = inspect.unwrap(value) if callable(value) else None
+            found.add(start_of(getattr(function, "__code__", None), root))
+    found.discard(None)
+    return found.pop() if len(found) == 1 else None
 
 
 def round_about(places):

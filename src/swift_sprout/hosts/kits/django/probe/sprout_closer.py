@@ -29,7 +29,8 @@ def broken_templates(root, modules, drawn):
         if not isinstance(engine, DjangoTemplates):
             continue
         seen = 0
-        for folder in engine.engine.dirs + [one for one in _folders_of(modules) if engine.app_dirs]:
+        in_apps = "app_directories" in str(engine.engine.loaders)  # also where the settings name loaders themselves
+        for folder in engine.engine.dirs + (_folders_of(modules) if in_apps else []):
             for path, name in _files_in(str(folder), root):
                 seen += path not in drawn
                 if path not in drawn and seen <= MOST_TEMPLATES:

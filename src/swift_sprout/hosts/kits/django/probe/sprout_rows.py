@@ -128,6 +128,7 @@ def fill(record, depth=0):
                     related = field.related_model()
                     fill(related, depth + 1)
                     related.save()
+                    MADE.append(related)
                 setattr(record, field.name, related)
             continue
         if getattr(record, field.attname) not in (None, ""):

@@ -9,7 +9,7 @@ import sys
 import threading
 from wsgiref.simple_server import WSGIRequestHandler, WSGIServer
 
-from sprout_causes import circle_of, place_of
+from sprout_causes import circle_of, class_passed, place_of
 from sprout_forms import note_forms
 from sprout_inside import CHANNEL, cores, one_letter_off, told
 
@@ -148,6 +148,7 @@ class Servers:
             entry["error"] = {
                 **told(error, self.root),
                 "place": place_of(error, self.root),
+                "class": class_passed(error, self.root),
                 "circle": circle_of(error),
             }
 

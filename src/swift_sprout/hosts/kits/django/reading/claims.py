@@ -6,6 +6,8 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
+from .packages import label_of_package
+
 if TYPE_CHECKING:
     from ..view import HostView
     from .modules import ModuleFiles
@@ -44,7 +46,8 @@ class Claims:
         for entry in self.view.listed:
             package = self.view.app_of(entry.value)
             module = self.view.module(package)
-            owners = found.setdefault(module.label if module else package.rpartition(".")[2], [])
+            label = module.label if module else label_of_package(self.view, entry.value)
+            owners = found.setdefault(label, []) if label else [package]
             if package not in owners:
                 owners.append(package)
         return found

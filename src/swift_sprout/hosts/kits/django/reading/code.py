@@ -133,8 +133,10 @@ def permissions_declared(tree: ast.Module, label: str) -> set[str]:
 def permissions_told(tree: ast.Module) -> bool:
     """False when a class of a models file may have permissions that its text does not spell.
 
-    They may be worked out, or come from a base that stands elsewhere.
+    They may be worked out, or come from a base or a record that stands elsewhere.
     """
+    if any(isinstance(node, ast.ImportFrom) and node.names[0].name == "*" for node in tree.body):
+        return False
     for node in (one for one in tree.body if isinstance(one, ast.ClassDef)):
         for key in ("permissions", "default_permissions"):
             value = _meta_value(node, key)

@@ -7,6 +7,10 @@ from typing import Any, NamedTuple
 
 from .settings import UNKNOWN, Settings
 
+#  the host's own loaders (Django 5.2), which look where DIRS and APP_DIRS would have them look
+_BY_APP = "django.template.loaders.app_directories.Loader"
+_USUAL = {_BY_APP, "django.template.loaders.filesystem.Loader", "django.template.loaders.cached.Loader"}
+
 
 class TemplateEngine(NamedTuple):
     """One engine of the setting TEMPLATES.
@@ -15,7 +19,7 @@ class TemplateEngine(NamedTuple):
     app_dirs           -- whether it looks into the modules' own folders; None where that cannot be told
     context_processors -- None where they are no list that can be told
     libraries          -- the names that it gives to libraries of tags; builtins -- those that every template has
-    loaders            -- whether it names loaders of its own
+    loaders            -- whether it names others than the host's usual loaders
     sure               -- True where everything that it says can be told
     """
 
@@ -44,6 +48,9 @@ def _engine(said: dict[Any, Any], listed: bool) -> TemplateEngine:
     processors = options.get("context_processors")
     app_dirs = said.get("APP_DIRS", UNKNOWN if None in said else False)
     libraries = options.get("libraries")
+    loaders = _loaders(options["loaders"]) if "loaders" in options else None
+    if loaders is not None and loaders <= _USUAL:
+        app_dirs = _BY_APP in loaders
     return TemplateEngine(
         backend=_text(said.get("BACKEND")),
         folders=tuple(Path(one) for one in _list(said.get("DIRS")) if isinstance(one, str | Path)),
@@ -51,9 +58,17 @@ def _engine(said: dict[Any, Any], listed: bool) -> TemplateEngine:
         context_processors=tuple(processors) if _is_told(processors) and isinstance(processors, list) else None,
         libraries=frozenset(str(name) for name in libraries) if isinstance(libraries, dict) else frozenset(),
         builtins=tuple(one for one in _list(options.get("builtins")) if isinstance(one, str)),
-        loaders="loaders" in options,
+        loaders=loaders is not None and not loaders <= _USUAL,
         sure=sure,
     )
+
+
+def _loaders(plain: Any) -> set[str]:
+    """Return the names of loaders, those that others hold as well; one that cannot be told has an empty name."""
+    found: set[str] = set()
+    for one in _list(plain):
+        found |= {one} if isinstance(one, str) else _loaders(one) or {""}
+    return found
 
 
 def _is_told(plain: Any) -> bool:

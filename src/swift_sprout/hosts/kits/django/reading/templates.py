@@ -193,6 +193,10 @@ class Templates:
         """Return the template of a name, also where only a package that the host lists has it."""
         return self.named(name) or self._in_packages(name)
 
+    def replaces_package(self, name: str) -> bool:
+        """True for a name under which a package that the host lists has a template: whatever draws that draws ours."""
+        return self._in_packages(name) is not None
+
     @cached_property
     def own_spaces(self) -> frozenset[str]:
         """The folders under which templates of the host's own modules stand by custom: their labels and names."""

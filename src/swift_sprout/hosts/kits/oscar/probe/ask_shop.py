@@ -8,11 +8,15 @@ import os
 import sys
 
 import ask
-from sprout_inside import told
+from sprout_buying import Buying, offer_everything
+from sprout_causes import start_of
+from sprout_inside import nobody_outside, told
+from sprout_reaching import reaches_out
+from sprout_rows import MADE, files_elsewhere
 
 
 class AskShop(ask.Ask):
-    ASIDE = (*ask.Ask.ASIDE, "shop")
+    ASIDE = (*ask.Ask.ASIDE, "shop", "buying")
     HOLDER = (("is_active", True), ("is_staff", True))
 
     def databases(self):
@@ -71,7 +75,9 @@ class AskShop(ask.Ask):
                 pass
         try:
             product = get_model("catalogue", "Product").objects.browsable().first()
-            found += [product.get_absolute_url()] if product is not None else []
+            if product is not None:
+                give_kind(product)
+                found.append(product.get_absolute_url())
         except Exception:  # its table, or its address: told by what asks for that
             pass
         connection.close()
@@ -93,6 +99,43 @@ class AskShop(ask.Ask):
         told["configs"] = self.configs()
         connection.close()
         return told
+
+    def buying(self):
+        """Let a customer buy something, in copies of the databases; returns what failed, and whether it was bought."""
+        from django.apps import apps
+        from django.conf import settings
+        from django.db import transaction
+
+        own = [config for config in apps.get_app_configs() if is_own(config.path, self.root)]
+        copied = all(entry["copied"] for entry in self.answers["databases"].values())
+        if not copied or any(reaches_out(config.path) for config in own):
+            return {"failed": [], "bought": False}
+        settings.EMAIL_BACKEND = "django.core.mail.backends.dummy.EmailBackend"
+        settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]  # the usual ones are slow
+        with nobody_outside(), files_elsewhere(self.scratch), transaction.atomic():
+            try:
+                return self.bought([config.name for config in own])
+            finally:
+                transaction.set_rollback(True)
+
+    def bought(self, own):
+        """Let a customer buy a product of a shop with offers; ``own`` are the names of the host's own modules."""
+        from oscar.core.loading import get_class
+
+        selector = get_class("partner.strategy", "Selector")
+        strategy = selector().strategy()
+        if strategy is None:
+            place = start_of(selector.strategy.__code__, self.root)
+            chain = [{"kind": "TypeError", "text": f"{selector.__name__}.strategy() returns nothing", "frames": []}]
+            error = {"chain": chain, "place": place}
+            failed = {"step": "choosing a strategy", "path": "", "view": "", "error": error, "certain": True}
+            return {"failed": [failed], "bought": False}
+        product = self.product(self.kinds_of({})[0], strategy, [])
+        offer_everything(own)
+        customer = Buying(self.root)
+        pages = [one["path"] for one in self.answers.get("routes", ()) if one["name"].startswith("checkout:")]
+        customer.all(product, [path for path in pages if path])
+        return {"failed": customer.found, "bought": customer.bought}
 
     def tried(self, function, *arguments):
         """Return what a function tells, or the error that it raised; what it wrote is taken back then."""
@@ -289,6 +332,21 @@ def flattened(permissions):
             found += [one] if isinstance(one, str) else flattened(one)
         return found
     return [str(permissions)]
+
+
+def is_own(path, root):
+    """True for a folder of the host's own code."""
+    return os.path.realpath(path).startswith(os.path.realpath(root) + os.sep) and "site-packages" not in path
+
+
+def give_kind(product):
+    """Give a product that was made up a kind, as each one of a shop has: its page is drawn by that."""
+    from oscar.core.loading import get_model
+
+    if product in MADE and product.product_class_id is None:
+        product.product_class = get_model("catalogue", "ProductClass").objects.create(name="Sample")
+        MADE.insert(0, product.product_class)  # taken away after the product, which points to it
+        type(product).objects.filter(pk=product.pk).update(product_class=product.product_class)
 
 
 def main():

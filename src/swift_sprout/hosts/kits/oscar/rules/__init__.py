@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from . import configs, menu, overrides, selling, setup, shop
+from . import buying, configs, menu, overrides, selling, setup, shop, statuses
 
-OF_HOST = (selling.templates_of_site,)
-STATIC = (*configs.RULES, *menu.STATIC, *overrides.RULES, *setup.RULES, *selling.RULES)
-LIVE = (*menu.LIVE, *shop.RULES)
+OF_HOST = (selling.templates_of_site, *setup.OF_HOST)
+STATIC = (*configs.RULES, *menu.STATIC, *overrides.RULES, *statuses.RULES, *selling.RULES)
+LIVE = (*menu.LIVE, *shop.RULES, *buying.LIVE, configs.rights)
+LIVE_OF_HOST = buying.LIVE_OF_HOST
 STANDING = (menu.standing, shop.standing)

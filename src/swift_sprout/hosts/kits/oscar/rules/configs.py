@@ -6,7 +6,7 @@ import ast
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from .....core.nearest import near_text
+from .....core.nearest import near_text, said_near, slip_in
 from ...django.reading.code import class_named, function_named, template_names
 from ...django.reading.guards import ConfigGuards, config_guards
 from ..facts import oscar
@@ -24,6 +24,8 @@ if TYPE_CHECKING:
     from .....core.findings import Finding
     from ...django.examining.examination import Examination
 
+#  what guards ask of a person beside rights (django-oscar 4.2, ``oscar.views.decorators``)
+FLAGS = ("is_staff", "is_superuser", "is_active", "is_authenticated", "is_anonymous")
 ONLY_IN_A_SHOP = ("permissions_map", "default_permissions", "namespace", "get_urls", "hidable_feature_name")
 
 
@@ -96,10 +98,32 @@ def guards(exam: Examination) -> Iterator[Finding]:
             yield exam.find("permitted.guard-name-unknown", path, guard.line, name=guard.name, near=near)
         for right in sorted({one_right for rights in (guard.rights, *guard.sets) for one_right in rights}):
             label, dot, _ = right.partition(".")
+            meant = slip_in(right, FLAGS) if not dot and right not in FLAGS else None
+            if meant is not None:
+                near = said_near(meant)
+                yield exam.find("permitted.guard-right-unknown", path, guard.line, right=right, near=near)
             known = exam.view.permissions(label) if dot and label in exam.view.labels else None
             if known is not None and right not in known:
                 near = near_text(right, known)
                 yield exam.find("permitted.guard-right-unknown", path, guard.line, right=right, near=near)
+
+
+def rights(exam: Examination) -> Iterator[Finding]:
+    """Rights that guards name and no record of the running host brings, where its files leave that open."""
+    held = config_guards(exam.view.project, exam.module)
+    registry = exam.live.registry_by_name.values() if exam.live is not None else ()
+    known = {right for entry in registry for model in entry["models"] for right in model["rights"]}
+    if held is None or not known:
+        return
+    for guard in (*held.by_name.values(), *((held.otherwise,) if held.otherwise else ())):
+        for right in sorted({one_right for sets in (guard.rights, *guard.sets) for one_right in sets}):
+            label, dot, _ = right.partition(".")
+            open_to_doubt = dot and label in exam.view.labels and exam.view.permissions(label) is None
+            if open_to_doubt and right not in known:
+                near = near_text(right, {one for one in known if one.startswith(f"{label}.")})
+                yield exam.find(
+                    "permitted.guard-right-unknown", config_node(exam)[1], guard.line, right=right, near=near
+                )
 
 
 def unguarded(exam: Examination) -> Iterator[Finding]:

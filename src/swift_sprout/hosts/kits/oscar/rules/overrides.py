@@ -134,6 +134,26 @@ def models(exam: Examination) -> Iterator[Finding]:
         yield exam.find("installed.override-migrations", place, 0, app=app, count=len(theirs - mine))
 
 
+def addresses(exam: Examination) -> Iterator[Finding]:
+    """An override whose table of addresses leaves out those of the host's app."""
+    app = host_app_of(exam)
+    folder = host_app_folder(exam.view, app) if app else None
+    node, path = config_node(exam)
+    methods = [one for one in node.body if isinstance(one, ast.FunctionDef)] if node is not None else []
+    method = next((one for one in methods if one.name == "get_urls"), None)
+    if folder is None or node is None or method is None or "super()" in ast.unparse(method):
+        return
+    theirs = _names_of_addresses((folder / "apps.py").read_text("utf-8", "replace"))
+    absent = sorted(theirs - _names_of_addresses(path.read_text("utf-8", "replace")))
+    if theirs and len(absent) == len(theirs):
+        names = ", ".join(absent[:3]) + (" …" if len(absent) > 3 else "")
+        yield exam.find("routed.override-lacks-addresses", path, method.lineno, config=node.name, app=app, names=names)
+
+
+def _names_of_addresses(text: str) -> set[str]:
+    return set(re.findall(r"\bname\s*=\s*[\"']([\w-]+)[\"']\s*[,)]", text))
+
+
 def direct(exam: Examination) -> Iterator[Finding]:
     """Classes taken straight from an app of the host that is overridden on this host."""
     apps = f"{django(exam.view.data).host_apps}."
@@ -160,4 +180,4 @@ def direct(exam: Examination) -> Iterator[Finding]:
             )
 
 
-RULES = (label, files, models, direct)
+RULES = (label, files, models, addresses, direct)

@@ -2,51 +2,131 @@
 
 from __future__ import annotations
 
+import ast
+import re
 from collections.abc import Iterator
+from pathlib import Path
 from typing import TYPE_CHECKING
 
+from .....core.nearest import misspelt, near_text, nearest, said_near, slip_in
 from ...django.reading.engines import template_engines
 from ..facts import oscar
-from .reading import is_shop_config, line_with
+from .reading import host_app_folder, line_with
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
-    from ...django.examining.examination import Examination
+    from ...django.view import HostView
 
 
-def settings(exam: Examination) -> Iterator[Finding]:
+def settings(view: HostView) -> Iterator[Finding]:
     """Middleware, context processors and a search engine that the shop's own templates and views rest on."""
-    if not is_shop_config(exam) or exam.view.settings is None or exam.view.settings.path is None:
+    if view.settings is None or view.settings.path is None:
         return
-    path = exam.view.settings.path
-    own = oscar(exam.view.data)
-    middleware = exam.view.settings.get("MIDDLEWARE")
+    path = view.settings.path
+    own = oscar(view.data)
+    middleware = view.settings.get("MIDDLEWARE")
     if middleware is not None and isinstance(middleware.plain, list) and middleware.sure:
         for name in own.middleware:
             if name not in middleware.plain:
-                line = line_with(path, "MIDDLEWARE")
-                yield exam.find("compatible.middleware-absent", path, line, name=name)
-    for engine in template_engines(exam.view.settings):
+                yield _found(view, "compatible.middleware-absent", path, line_with(path, "MIDDLEWARE"), name=name)
+    for engine in template_engines(view.settings):
         for name in own.context_processors if engine.context_processors is not None else ():
             if name not in (engine.context_processors or ()):
                 line = line_with(path, "context_processors")
-                yield exam.find("compatible.context-processor-absent", path, line, name=name)
-    if exam.view.settings.get("HAYSTACK_CONNECTIONS") is None:
-        yield exam.find("compatible.search-engine-absent", path, 0)
+                yield _found(view, "compatible.context-processor-absent", path, line, name=name)
+    if view.settings.get("HAYSTACK_CONNECTIONS") is None:
+        yield _found(view, "compatible.search-engine-absent", path, 0)
 
 
-def languages(exam: Examination) -> Iterator[Finding]:
+def languages(view: HostView) -> Iterator[Finding]:
     """The addresses that change the language, which the shop's layout always names."""
-    if not is_shop_config(exam) or not exam.view.root_urls:
-        return
-    conf = exam.view.addresses.file(exam.view.root_urls)
+    conf = view.addresses.file(view.root_urls) if view.root_urls else None
     if conf is None or not conf.routes:
         return
-    wanted = oscar(exam.view.data).languages
-    source = exam.view.project.parse(conf.path)
+    wanted = oscar(view.data).languages
+    source = view.project.parse(conf.path)
     text = source.source.text if source is not None and source.source is not None else wanted
     if wanted not in text and "set_language" not in text and "i18n.urls" not in text:
-        yield exam.find("compatible.languages-absent", conf.path, conf.routes[0].line, wanted=wanted)
+        yield _found(view, "compatible.languages-absent", conf.path, conf.routes[0].line, wanted=wanted)
 
 
-RULES = (settings, languages)
+def orders(view: HostView) -> Iterator[Finding]:
+    """Statuses of orders that the settings name, and that the pipeline of statuses does not have."""
+    for key, initial in (
+        ("OSCAR_ORDER_STATUS_PIPELINE", "OSCAR_INITIAL_ORDER_STATUS"),
+        ("OSCAR_LINE_STATUS_PIPELINE", "OSCAR_INITIAL_LINE_STATUS"),
+    ):
+        held = view.settings.get(key) if view.settings is not None else None
+        if view.settings is None or held is None or not held.sure or not isinstance(held.plain, dict) or not held.plain:
+            continue
+        statuses = {str(one) for one in held.plain}
+        first = view.settings.get(initial)
+        if first is not None and isinstance(first.plain, str) and first.plain not in statuses:
+            near = near_text(first.plain, statuses)
+            yield _found(view, "placed.status-unknown", first.file, first.line, status=first.plain, near=near, key=key)
+        for following in held.plain.values():
+            for status in following if isinstance(following, list | tuple) else ():
+                meant = misspelt_status(str(status), statuses)
+                if meant is not None:
+                    line = line_with(held.file, f'"{status}"') or held.line
+                    near = said_near(meant)
+                    yield _found(view, "placed.status-unknown", held.file, line, status=status, near=near, key=key)
+
+
+def address_fields(view: HostView) -> Iterator[Finding]:
+    """Fields of addresses that the settings require, and that addresses do not have but for one of nearly that name."""
+    held = view.settings.get("OSCAR_REQUIRED_ADDRESS_FIELDS") if view.settings is not None else None
+    known = _fields_of_addresses(view)
+    for name in held.plain if held is not None and isinstance(held.plain, list | tuple) and known else ():
+        meant = slip_in(str(name), known) if name not in known else None
+        if held is not None and meant is not None:
+            line = line_with(held.file, f'"{name}"') or held.line
+            values = {"name": name, "near": said_near(meant)}
+            yield _found(view, "described.address-field-unknown", held.file, line, **values)
+
+
+def _fields_of_addresses(view: HostView) -> set[str]:
+    """Return the fields that the host's own addresses have; empty where its code is not found."""
+    folder = host_app_folder(view, "address")
+    source = view.project.parse(folder / "abstract_models.py") if folder is not None else None
+    names = set()
+    for node in ast.walk(source.tree) if source is not None and source.tree is not None else ():
+        if isinstance(node, ast.Assign) and isinstance(node.value, ast.Call) and isinstance(node.targets[0], ast.Name):
+            names.add(node.targets[0].id)
+    return names
+
+
+def misspelt_names(view: HostView) -> Iterator[Finding]:
+    """Settings of the shop that nothing reads, and that are nearly one that the shop does."""
+    prefix = oscar(view.data).settings
+    said = view.settings.values if view.settings is not None else {}
+    ours = {key: value for key, value in said.items() if key.startswith(prefix)}
+    ours = {key: value for key, value in ours.items() if Path(value.file).is_relative_to(view.root)}
+    known = _settings_read(view, prefix) if ours else set()
+    for key, value in ours.items():
+        near = misspelt(key, known) if key not in known else None
+        if near is not None and not any(f"settings.{key}" in text for text in view.drawing.texts):
+            yield _found(view, "enabled.setting-misspelt", value.file, value.line, key=key, near=near)
+
+
+def _settings_read(view: HostView, prefix: str) -> set[str]:
+    """Return the settings that the host's own code names; empty where it is not found."""
+    folder = host_app_folder(view, "dashboard")
+    texts = (path.read_text("utf-8", "replace") for path in (folder.parent.parent.rglob("*.py") if folder else ()))
+    return {name for text in texts for name in re.findall(rf"\b{prefix}[A-Z_]+\b", text)}
+
+
+def misspelt_status(status: str, statuses: set[str]) -> str | None:
+    """Return the status that another one must mean; None where it may well be one of its own."""
+    if status in statuses:
+        return None
+    alike = next((one for one in statuses if one.lower() == status.lower()), None)
+    return alike or slip_in(status, statuses) or nearest(status, statuses)
+
+
+def _found(view: HostView, code: str, path: Path, line: int, **values: object) -> Finding:
+    file = view.relative(path)
+    return view.data.rules.finding(code, "", file, line, place=f"{file}:{line}" if line else file, **values)
+
+
+OF_HOST = (settings, languages, orders, address_fields, misspelt_names)

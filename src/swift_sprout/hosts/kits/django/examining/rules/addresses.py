@@ -28,7 +28,7 @@ def included(exam: Examination) -> Iterator[Finding]:
     if own is not None and not own.routes and own.sure:
         return  # nothing to include
     line = conf.lists[-1].node.lineno if conf.lists else 0
-    if exam.live is None and (unread := view.addresses.unread_below(view.root_urls)):
+    if not exam.host_answers and (unread := view.addresses.unread_below(view.root_urls)):
         yield exam.find("routed.unsure", *unread, urls=exam.module.urls)
         return
     yield exam.find("routed.not-included", conf.path, line, urls=exam.module.urls, root=view.relative(conf.path))

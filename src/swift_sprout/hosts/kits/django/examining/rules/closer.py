@@ -32,14 +32,8 @@ def _told(exam: Examination, what: str) -> list[dict[str, Any]]:
 def templates(exam: Examination) -> Iterator[Finding]:
     """Templates of the module that the host's engines cannot compile, or whose layout is not there."""
     for one in exam.live.undrawn if exam.live is not None else ():
-        if owner_of(exam.view, one["file"]) == exam.module.name:
+        if exam.view.owner_of(one["file"]) == exam.module.name:
             yield unread_template(exam.view, one, exam.module.name)
-
-
-def owner_of(view: HostView, file: str) -> str:
-    """Return the module that a file lies in; empty for none."""
-    inside = [module for module in view.modules if Path(file).resolve().is_relative_to(module.folder.resolve())]
-    return max(inside, key=lambda one: len(str(one.folder))).name if inside else ""
 
 
 def unread_template(view: HostView, told: dict[str, Any], owner: str) -> Finding:
@@ -47,7 +41,8 @@ def unread_template(view: HostView, told: dict[str, Any], owner: str) -> Finding
     error = told["text"]
     if told["kind"] == "absent":
         error = f"it extends {told['text']}, which is in no template folder"
-    code = "served.template-unread" if view.drawing.is_named(told["name"]) else "served.template-unread-idle"
+    drawn = view.drawing.is_named(told["name"]) or view.templates.replaces_package(told["name"])
+    code = "served.template-unread" if drawn else "served.template-unread-idle"
     file, line = view.relative(Path(told["file"])), told["line"]
     values = {"template": told["name"], "error": error, "place": f"{file}:{line}" if line else file}
     return view.data.rules.finding(code, owner, file, line, **values)
@@ -83,7 +78,7 @@ def package_names(exam: Examination) -> Iterator[Finding]:
     """What the module's code asks of packages, and the versions that run do not have."""
     for one in _told(exam, "absent"):
         path = Path(one["file"])
-        source = exam.view.project.parse(path) if owner_of(exam.view, one["file"]) == exam.module.name else None
+        source = exam.view.project.parse(path) if exam.view.owner_of(one["file"]) == exam.module.name else None
         asked = lines_asking(source.tree, one["alias"], one["name"]) if source and source.tree else None
         if asked is not None:
             near = said_near(next(iter(one["near"]), None))
@@ -91,11 +86,26 @@ def package_names(exam: Examination) -> Iterator[Finding]:
             yield exam.find("served.package-lacks", path, asked[0], **values)
 
 
+def columns(exam: Examination) -> Iterator[Finding]:
+    """Columns of tables that show what the records do not have."""
+    for one in _told(exam, "columns"):
+        source = exam.view.project.parse(Path(one["file"])) if exam.owns(one["module"]) else None
+        holder = class_named(source.tree, one["table"]) if source is not None and source.tree is not None else None
+        if holder is None:
+            continue
+        texts = (node for node in ast.walk(holder) if isinstance(node, ast.Constant) and isinstance(node.value, str))
+        named = (node.lineno for node in texts if one["name"] in re.split(r"__|\.", str(node.value)))
+        line = next(named, next((node.lineno for node in holder.body if one["name"] in _binds(node)), holder.lineno))
+        values = {"table": one["table"], "record": one["record"], "name": one["name"]}
+        values |= {"near": said_near(next(iter(one["near"]), None))}
+        yield exam.find("served.column-unknown", Path(one["file"]), line, **values)
+
+
 def managers(exam: Examination) -> Iterator[Finding]:
     """What the code asks of the managers of records and they do not have."""
     for one in _told(exam, "managers"):
         path = Path(one["file"])
-        if owner_of(exam.view, one["file"]) == exam.module.name:
+        if exam.view.owner_of(one["file"]) == exam.module.name:
             values = {"record": one["record"], "name": one["name"], "near": said_near(next(iter(one["near"]), None))}
             yield exam.find("served.manager-lacks", path, one["line"], **values)
 
@@ -152,7 +162,7 @@ def variables(exam: Examination) -> Iterator[Finding]:
             asked_about = re.compile(rf"\{{%\s*(el)?if[^%]*{name}")
             for template in asked.log.get("templates", ()):
                 path = Path(template["file"])
-                text = path.read_text("utf-8", "replace") if owner_of(exam.view, str(path)) else ""
+                text = path.read_text("utf-8", "replace") if exam.view.owner_of(str(path)) else ""
                 found = shown.search(text) if not asked_about.search(text) else None
                 if found is None:
                     continue
@@ -181,7 +191,7 @@ def not_given(view: HostView, live: Live | None, requests: Sequence[PageRequest]
                 if key in met:
                     continue
                 met.add(key)
-                if owner_of(view, file) != owner or not Path(file).is_relative_to(view.root):
+                if view.owner_of(file) != owner or not Path(file).is_relative_to(view.root):
                     continue
                 found = _shown(Path(file), missing)
                 if found is None or not all(_misses(one, file, missing) for one in every):
@@ -242,4 +252,16 @@ def administration(exam: Examination) -> Iterator[Finding]:
         )
 
 
-LIVE = (templates, names, arguments, package_names, managers, unsaved, options, variables, lists, administration)
+LIVE = (
+    templates,
+    names,
+    arguments,
+    package_names,
+    columns,
+    managers,
+    unsaved,
+    options,
+    variables,
+    lists,
+    administration,
+)

@@ -14,7 +14,6 @@ from .....python.returning import Function, gives_nothing
 from ...asking import last_place, said
 from ...reading.code import nodes_of, spelled
 from ..examination import Examination
-from .closer import owner_of
 
 if TYPE_CHECKING:
     from ...answers import Live
@@ -107,7 +106,7 @@ def _forms_drawn(view: HostView, live: Live | None, told: dict[str, Any], owner:
     drawn = [one for asked in requests if asked.path == told["path"] for one in asked.log.get("templates", ())]
     for path in dict.fromkeys(Path(one["file"]) for one in drawn):
         inside = path.resolve().is_relative_to(view.root.resolve()) and "site-packages" not in path.parts
-        if inside and owner_of(view, str(path)) == owner:
+        if inside and view.owner_of(str(path)) == owner:
             without = ("csrf_token",) if told["wrong"] == "token" else ()
             yield from ((path, line) for line in lines_of_forms(path.read_text("utf-8", "replace"), without))
 

@@ -45,12 +45,12 @@ def _not_listed(exam: Examination) -> Iterator[Finding]:
     value = view.settings.get("INSTALLED_APPS")
     if exam.live is not None and exam.registered_as is not None:
         return  # listed in a way that reading cannot tell; the running host has it
-    if exam.live is None and module.config is not None and module.config.name_is_worked_out:
+    if not exam.host_answers and module.config is not None and module.config.name_is_worked_out:
         yield exam.find("registered.unsure", module.folder / "apps.py", module.config.line)
         return
     joined = list(_joined(exam))
     yield from joined
-    if exam.live is None and not joined and not view.list_is_sure:
+    if not exam.host_answers and not joined and not view.list_is_sure:
         if view.settings.path is not None:
             place = (value.file, value.line) if value is not None else (view.settings.path, 0)
             yield exam.find("registered.unsure", *place)

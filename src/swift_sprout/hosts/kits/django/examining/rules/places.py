@@ -75,7 +75,7 @@ def libraries(exam: Examination) -> Iterator[Finding]:
                     if library in known or library in HOST_LIBRARIES or library in named or foreign:
                         continue
                     owner = exam.view.templates.installed_libraries.get(library)
-                    if owner is not None and not exam.view.list_is_sure and exam.live is None:
+                    if owner is not None and not exam.view.list_is_sure and not exam.host_answers:
                         continue  # it may be on a part of the list that cannot be told
                     if owner is not None:
                         values = {"template": exam.view.relative(template.place), "library": library, "other": owner}

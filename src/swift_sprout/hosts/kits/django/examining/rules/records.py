@@ -109,7 +109,7 @@ def database(exam: Examination) -> Iterator[Finding]:
     label = registered["label"]
     on_disk = set(exam.live.migrations("on_disk", label))
     applied_names = exam.live.migrations("applied", label)
-    ahead = sorted(set(applied_names) - on_disk)
+    ahead = sorted(set(applied_names) - on_disk - set(exam.live.migrations("replaced", label)))
     if ahead and on_disk and not any("squashed" in name for name in on_disk):
         folder = exam.module.folder / "migrations"
         yield exam.find("installed.database-ahead", folder, name=ahead[0].partition(".")[2])

@@ -11,6 +11,7 @@ from ......core.findings import Finding
 from ......core.nearest import nearest, said_near
 from ...reading.code import nodes_of, spelled
 from ...reading.modules import ModuleFiles
+from ...reading.packages import names_in_package
 from ..examination import Examination
 
 #  fields that take a model as their first argument or as ``to`` (Django 5.2), as others derive theirs from them
@@ -35,8 +36,10 @@ def targets(exam: Examination) -> Iterator[Finding]:
         if module is None or target.name.lower().startswith(_MADE_BESIDE):
             continue
         classes, others = _names_in(exam, module)
-        if target.name.lower() in {name.lower() for name in classes | others}:
+        further = _taken_from_packages(exam, module)
+        if further is None or target.name.lower() in {name.lower() for name in classes | others | further}:
             continue
+        classes |= further
         match = nearest(target.name, classes)
         near = said_near(match)
         said = {"target": f"{target.label}.{target.name}", "other": module.name, "nearest": near}
@@ -100,6 +103,19 @@ def _names_in(exam: Examination, module: ModuleFiles) -> tuple[set[str], set[str
             elif isinstance(node, ast.Call) and spelled(node.func) in ("type", "create_model") and node.args:
                 found.add(str(getattr(node.args[0], "value", "")))
     return classes, found
+
+
+def _taken_from_packages(exam: Examination, module: ModuleFiles) -> set[str] | None:
+    """Return the classes that a module's files take whole from packages; None where a package's file is not found."""
+    found: set[str] = set()
+    for source in exam.sources_of(module):
+        for node in source.tree.body if source.tree is not None and source.mentions("*") else ():
+            if isinstance(node, ast.ImportFrom) and node.names[0].name == "*" and not node.level and node.module:
+                names = names_in_package(exam.view, node.module)
+                if names is None and exam.view.project.file_of(node.module) is None:
+                    return None
+                found |= names or set()
+    return found
 
 
 def _in_migrations(exam: Examination, asked: str) -> _Target | None:

@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING
 
 from ......core.findings import Finding
-from ......core.nearest import near_text, nearest, said_near
-from ...reading.code import nodes_of, template_names
+from ......core.nearest import misspelt, near_text, nearest, said_near
+from ...reading.code import Said, nodes_of, template_names
 from ...reading.engines import template_engines
 from ...reading.templates import TemplateFile
 from ..examination import Examination
+
+if TYPE_CHECKING:
+    from ...view import HostView
 
 
 def folders_off(exam: Examination) -> Iterator[Finding]:
@@ -33,7 +38,10 @@ def absent(exam: Examination) -> Iterator[Finding]:
             template_names(source.tree) if source.tree is not None and source.mentions("template", "render") else ()
         ):
             wanted = said.text.partition("/")[0]
-            if wanted not in (exam.module.label, exam.module.folder.name) or exam.view.templates.named(said.text):
+            if exam.view.templates.named(said.text):
+                continue
+            if wanted not in (exam.module.label, exam.module.folder.name):
+                yield from _misspelt_elsewhere(exam, source.path, said)
                 continue
             folder = exam.module.folder / "templates"
             if own is None:
@@ -52,6 +60,16 @@ def absent(exam: Examination) -> Iterator[Finding]:
             yield exam.find("served.template-absent", source.path, said.line, expected=expected, **values)
 
 
+def _misspelt_elsewhere(exam: Examination, path: Path, said: Said) -> Iterator[Finding]:
+    """Yield a template that is asked for in another folder than the module's own, and that is nearly one there is."""
+    templates = exam.view.templates
+    near = misspelt(said.text, {one.name for one in templates.all})
+    if near is not None and templates.sure and templates.layout(said.text) is None:
+        values = {"template": said.text, "nearest": said_near(near), "path": "its page"}
+        expected = exam.view.relative(templates.named(near).path.parent / said.text.rpartition("/")[2])  # type: ignore[union-attr]
+        yield exam.find("served.template-absent", path, said.line, expected=expected, **values)
+
+
 def unknown_blocks(exam: Examination) -> Iterator[Finding]:
     """Blocks that the layout does not have: what stands in them is never seen."""
     for template in exam.module.templates:
@@ -67,6 +85,19 @@ def unknown_blocks(exam: Examination) -> Iterator[Finding]:
                 near = said_near(match)
                 values = {"template": exam.view.relative(template.path), "block": block, "nearest": near}
                 yield exam.find("served.block-unknown", template.path, line, layout=template.extends, **values)
+
+
+def unknown_blocks_of_site(view: HostView) -> Iterator[Finding]:
+    """The same, of the site's own folders of templates, where the layout has a block of nearly that name."""
+    for template in view.templates.all:
+        known = view.templates.blocks_above(template) if template.extends is not None and not template.owner else None
+        for block, line in _outer_blocks(template).items() if known is not None else ():
+            near = misspelt(block, known or ()) if block not in (known or ()) else None
+            if near is not None:
+                file = view.relative(template.path)
+                values = {"template": file, "block": block, "nearest": said_near(near), "place": f"{file}:{line}"}
+                rules = view.data.rules
+                yield rules.finding("served.block-unknown", "", file, line, layout=template.extends, **values)
 
 
 def _outer_blocks(template: TemplateFile) -> dict[str, int]:
