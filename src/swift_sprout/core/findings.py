@@ -220,6 +220,15 @@ def _explains(other: Finding, finding: Finding) -> bool:
     return any(_is_meant(other, finding, code) for code in finding.follows)
 
 
+def explains(other: Finding, finding: Finding) -> bool:
+    """True when the rule of a finding names the code of another one, of the host or of any module, as its cause.
+
+    Whole rungs, as ``enabled.*``, are meant for findings of one module only.
+    """
+    named = (code for code in finding.follows if not code.endswith(".*"))
+    return other is not finding and any(_is_meant(other, finding, code) for code in named)
+
+
 def _is_meant(other: Finding, finding: Finding, said: str) -> bool:
     code = said.removesuffix(AT_LINE)
     if AT_LINE in said and (other.file, other.line) != (finding.file, finding.line):

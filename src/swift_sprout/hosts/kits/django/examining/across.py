@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING
 
-from .....core.findings import Finding, Severity, of_another
+from .....core.findings import Finding, Severity, explains, of_another
 from .....core.ladder import RUNGS, Rung, State
 from .....core.results import ModuleCheck
 
@@ -110,6 +110,10 @@ def explained(
         if same is not None and finding.line:
             found.append(finding._replace(follows_from=of_another(same.code, same.about)))
             continue
+        behind = next((one for one in told if explains(one, finding)), None)
+        if behind is not None:
+            found.append(finding._replace(follows_from=of_another(behind.code, behind.about)))
+            continue
         said = finding.value("error") or finding.value("text")
         names = _names_in(said) - own_names
         named = next((one for one in host_findings if _says_why(one, finding, names)), None) if said else None
@@ -129,6 +133,16 @@ def explained(
         found.append(finding)
         told.append(finding)
     return found
+
+
+def follow_host(modules: Sequence[ModuleCheck], host_findings: Sequence[Finding]) -> None:
+    """Mark findings of modules that only follow from one about the host, as their rules say."""
+    causes = [one for one in host_findings if one.severity is Severity.ERROR and not one.follows_from]
+    for module in modules if causes else ():
+        for number, finding in enumerate(module.findings):
+            cause = next((one for one in causes if explains(one, finding)), None)
+            if cause is not None and not finding.follows_from:
+                module.findings[number] = finding._replace(follows_from=of_another(cause.code, cause.about))
 
 
 def _says_why(one: Finding, finding: Finding, names: set[str]) -> bool:

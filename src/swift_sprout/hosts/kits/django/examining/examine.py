@@ -15,7 +15,7 @@ from .....running.cores import WORTH_IT, few_at_a_time, in_two_steps
 from .....running.probe import step_in_words
 from ..answers import Live, PageRequest
 from ..asking import ERROR_LEVEL, FAILS_WHILE, Asking, last_place, said
-from .across import explained, of_modules, relate
+from .across import explained, follow_host, of_modules, relate
 from .evidence import evidence
 from .examination import Examination
 from .rules.closer import not_given, unread_template
@@ -94,6 +94,7 @@ def examine(
         relate(result.modules, view, answered.stopped)
         of_whole = [*of_modules(result.host_findings, result.modules, view), *site_stops(view, answered)]
         result.host_findings = explained(of_whole, result.modules, answered.stopped)
+        follow_host(result.modules, result.host_findings)
     return result
 
 
@@ -141,11 +142,16 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
             yield view.data.rules.finding("enabled.check-failed", "", file, line, text=text, hint=hint, place=place)
 
 
+_OF_DATABASE = ("OperationalError", "ProgrammingError", "DatabaseError", "InterfaceError")
+
+
 def _not_told(view: HostView, answered: Live) -> Iterator[Finding]:
     """Yield the steps in which the host failed to answer, and which no module is to blame for."""
     for step, error in answered.failures.items() if not answered.failure else ():
         if step in FAILS_WHILE or (step == "migrations" and _is_in_module(view, error)):
             continue
+        if any(one["kind"] in _OF_DATABASE for one in error["chain"]):
+            continue  # tables that are not there yet are told as that
         place = last_place(error, view.root)
         file, line = (view.relative(place[0]), place[1]) if place else _setting_naming(view, said(error))
         values = {

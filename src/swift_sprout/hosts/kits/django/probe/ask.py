@@ -45,6 +45,7 @@ NO_PAGES = ("django.contrib.admin", "django.contrib.staticfiles", "django.views.
 class Ask(Steps):
     #  who holds just a permission is nothing else
     HOLDER = (("is_active", True),)
+    BESIDE = ()  # but for rights that whoever is given another one has as well, on this kind of host
     #  what can be asked beside the pages, in copies of this process: at once, and when the addresses are loaded
     AT_ONCE = ("migrations", "rows", "rights")
     ASIDE = ("checks", "screens", "commands", "address_names", "broken_commands", "closer")
@@ -365,7 +366,8 @@ class Ask(Steps):
             fill(user)
             user.save()
             if who.startswith("holder of "):
-                grant(user, who[len("holder of ") :])
+                for right in (who[len("holder of ") :], *self.BESIDE):
+                    grant(user, right)
             cookies[who] = signed_in(user)
         connection.close()
         return cookies

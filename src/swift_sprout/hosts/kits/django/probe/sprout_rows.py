@@ -30,7 +30,8 @@ def files_elsewhere(folder):
     def elsewhere(storage):
         return location.__get__(storage) if isinstance(storage, StaticFilesStorage) else folder
 
-    FileSystemStorage.location = property(elsewhere)  # which holds whatever a storage has found out before
+    #  it holds whatever a storage has found out before, and one of static files without a folder sets it to nothing
+    FileSystemStorage.location = property(elsewhere, lambda *_: None)
     try:
         yield
     finally:

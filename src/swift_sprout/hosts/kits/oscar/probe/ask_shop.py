@@ -9,7 +9,6 @@ import sys
 
 import ask
 from sprout_buying import Buying, offer_everything
-from sprout_causes import start_of
 from sprout_inside import nobody_outside, told
 from sprout_reaching import reaches_out
 from sprout_rows import MADE, files_elsewhere
@@ -122,17 +121,12 @@ class AskShop(ask.Ask):
         """Let a customer buy a product of a shop with offers; ``own`` are the names of the host's own modules."""
         from oscar.core.loading import get_class
 
-        selector = get_class("partner.strategy", "Selector")
-        strategy = selector().strategy()
+        customer = Buying(self.root)
+        strategy = customer.strategy(get_class("partner.strategy", "Selector"))
         if strategy is None:
-            place = start_of(selector.strategy.__code__, self.root)
-            chain = [{"kind": "TypeError", "text": f"{selector.__name__}.strategy() returns nothing", "frames": []}]
-            error = {"chain": chain, "place": place}
-            failed = {"step": "choosing a strategy", "path": "", "view": "", "error": error, "certain": True}
-            return {"failed": [failed], "bought": False}
+            return {"failed": customer.found, "bought": False}
         product = self.product(self.kinds_of({})[0], strategy, [])
         offer_everything(own)
-        customer = Buying(self.root)
         pages = [one["path"] for one in self.answers.get("routes", ()) if one["name"].startswith("checkout:")]
         customer.all(product, [path for path in pages if path])
         return {"failed": customer.found, "bought": customer.bought}

@@ -42,6 +42,7 @@ class Browser:
     def __init__(self, root, client):
         self.root = root
         self.client = client
+        self.host = client.defaults.get("HTTP_HOST", "")
         self.found = []
         self.templates = []
 
@@ -65,7 +66,10 @@ class Browser:
         for _ in range(MOST_REDIRECTS):
             if response.status_code not in (301, 302, 303):
                 break
-            path = urlsplit(urljoin(f"http://here{path}", response["Location"])).path
+            target = urlsplit(urljoin(f"http://here{path}", response["Location"]))
+            if target.netloc not in ("here", self.host):
+                return None  # another site goes on from there
+            path = target.path
             response = self.asked(path, step, lambda path=path: self.client.get(path))
         if response.status_code != 200 or "html" not in response.get("Content-Type", ""):
             return None

@@ -7,6 +7,7 @@ order numbers, and whoever listens to orders. Use it in a transaction that is ta
 import re
 
 from sprout_browsing import Failed, a_browser, forms_of, links_of, name_of
+from sprout_causes import start_of
 
 MOST_PAGES = 16
 POSTCODES = ("12345", "1234", "N1 9RT", "123456", "1234 AB", "123 45", "12-345", "A1A 1A1")
@@ -47,6 +48,21 @@ class Buying:
                 return
             if self.bought:
                 self.handle_order()
+
+    def strategy(self, selector):
+        """Return what tells prices and stock; None where there is none, which is noted."""
+        try:
+            strategy = selector().strategy()
+        except Exception as error:
+            self.browser.note(error, "choosing a strategy")
+            return None
+        if strategy is None:
+            place = start_of(selector.strategy.__code__, self.root)
+            chain = [{"kind": "TypeError", "text": f"{selector.__name__}.strategy() returns nothing", "frames": []}]
+            error = {"chain": chain, "place": place}
+            failed = {"step": "choosing a strategy", "path": "", "view": "", "error": error, "certain": True}
+            self.browser.found.append(failed)
+        return strategy
 
     def register(self):
         """Sign up as a new customer."""

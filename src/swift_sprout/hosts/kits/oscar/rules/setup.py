@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from .....core.nearest import misspelt, near_text, nearest, said_near, slip_in
+from .....core.nearest import misspelt, near_text, said_near, slip_in
 from ...django.reading.engines import template_engines
 from ..facts import oscar
 from .reading import host_app_folder, line_with
@@ -121,7 +121,7 @@ def misspelt_status(status: str, statuses: set[str]) -> str | None:
     if status in statuses:
         return None
     alike = next((one for one in statuses if one.lower() == status.lower()), None)
-    return alike or slip_in(status, statuses) or nearest(status, statuses)
+    return alike or misspelt(status, statuses)
 
 
 def _found(view: HostView, code: str, path: Path, line: int, **values: object) -> Finding:

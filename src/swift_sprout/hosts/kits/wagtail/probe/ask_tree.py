@@ -11,6 +11,7 @@ from sprout_inside import told
 class AskTree(ask.Ask):
     AT_ONCE = (*ask.Ask.AT_ONCE, "tree", "editors")
     ASIDE = (*ask.Ask.ASIDE, "administration")
+    BESIDE = ("wagtailadmin.access_admin",)  # without it nobody sees a page below the administration
 
     def routes(self):
         from django.conf import settings

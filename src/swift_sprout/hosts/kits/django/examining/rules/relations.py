@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from ......core.findings import Finding
-from ......core.nearest import nearest, said_near
+from ......core.nearest import misspelt, nearest, said_near
 from ...reading.code import nodes_of, spelled
 from ...reading.modules import ModuleFiles
 from ...reading.packages import names_in_package
@@ -33,7 +33,10 @@ def targets(exam: Examination) -> Iterator[Finding]:
     """Fields that point at a record which its module does not have."""
     for target in _targets(exam):
         module = exam.view.labels.get(target.label)
-        if module is None or target.name.lower().startswith(_MADE_BESIDE):
+        if module is None:
+            yield from _absent_in_package(exam, target)
+            continue
+        if target.name.lower().startswith(_MADE_BESIDE):
             continue
         classes, others = _names_in(exam, module)
         further = _taken_from_packages(exam, module)
@@ -43,6 +46,17 @@ def targets(exam: Examination) -> Iterator[Finding]:
         match = nearest(target.name, classes)
         near = said_near(match)
         said = {"target": f"{target.label}.{target.name}", "other": module.name, "nearest": near}
+        yield exam.find("enabled.relation-absent", target.path, target.line, **said)
+
+
+def _absent_in_package(exam: Examination, target: _Target) -> Iterator[Finding]:
+    """Yield a record that an installed package lacks but for one of nearly that name."""
+    package = next(iter(exam.view.claims.labels.get(target.label, ())), "")
+    names = names_in_package(exam.view, f"{package}.models") if package else None
+    known = {name.lower(): name for name in names or ()}
+    near = misspelt(target.name.lower(), known) if target.name.lower() not in known else None
+    if near is not None:
+        said = {"target": f"{target.label}.{target.name}", "other": package, "nearest": said_near(known[near])}
         yield exam.find("enabled.relation-absent", target.path, target.line, **said)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import re
 from collections.abc import Iterator
 from pathlib import Path
@@ -78,11 +79,41 @@ def _is_page(asked: PageRequest) -> bool:
     return "html" in asked.answer.headers.get("content-type", "html")
 
 
+#  what a query is told when it runs, which is where a template goes through it (Django 5.2)
+_NO_FIELD = re.compile(
+    r"select_related: '(\w+)|Cannot resolve keyword '(\w+)' into field|Cannot find '(\w+)' on \w+ object"
+)
+
+
+def _query_behind(
+    exam: Examination, error: dict[str, Any], place: tuple[Path, int], controller: Path
+) -> tuple[Path, int]:
+    """Return the line of the controller's file that asks for a field that is not there: templates run queries.
+
+    Any other error keeps the place that it has.
+    """
+    told = next((found for one in error["chain"] if (found := _NO_FIELD.search(str(one["text"])))), None)
+    if told is None or place[0].suffix == ".py":
+        return place
+    name = next(filter(None, told.groups()))
+    source = exam.view.project.parse(controller)
+    for node in ast.walk(source.tree) if source is not None and source.tree is not None else ():
+        said = node.arg if isinstance(node, ast.keyword) else getattr(node, "value", None)
+        if (
+            isinstance(node, ast.keyword | ast.Constant)
+            and isinstance(said, str)
+            and name in said.lstrip("-").split("__")
+        ):
+            return controller, node.lineno
+    return place
+
+
 def _failure(exam: Examination, last: PageRequest, file: Path, line: int, common: dict[str, Any]) -> Finding:
     error = last.log["error"]
     kinds = [entry["kind"] for entry in error["chain"]]
     passed = error.get("place")
     place = (Path(passed[0]), passed[1]) if passed else (file, line)
+    place = _query_behind(exam, error, place, file)
     if error.get("circle"):
         return _circle(exam, [(str(one), int(number)) for one, number in error["circle"]], common)
     if "TemplateDoesNotExist" in kinds:

@@ -1,0 +1,5 @@
+from oscar.apps.catalogue import apps
+
+
+class CatalogueConfig(apps.CatalogueConfig):
+    name = "shopfork.catalogue"

@@ -1,0 +1,1 @@
+from oscar.apps.customer.admin import *  # noqa: F403

@@ -1,0 +1,1 @@
+from oscar.apps.customer.models import *  # noqa: F403

@@ -1,0 +1,1 @@
+from oscar.apps.offer.admin import *  # noqa: F403

@@ -1,0 +1,5 @@
+from oscar.apps.offer import apps
+
+
+class OfferConfig(apps.OfferConfig):
+    name = "shopfork.offer"

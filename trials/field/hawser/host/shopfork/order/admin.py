@@ -1,0 +1,1 @@
+from oscar.apps.order.admin import *  # noqa: F403

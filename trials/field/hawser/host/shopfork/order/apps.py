@@ -1,0 +1,5 @@
+from oscar.apps.order import apps
+
+
+class OrderConfig(apps.OrderConfig):
+    name = "shopfork.order"

@@ -1,0 +1,1 @@
+from oscar.apps.order.models import *  # noqa: F403

@@ -1,0 +1,1 @@
+from oscar.apps.partner.admin import *  # noqa: F403

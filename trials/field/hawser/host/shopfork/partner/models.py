@@ -1,0 +1,1 @@
+from oscar.apps.partner.models import *  # noqa: F403
