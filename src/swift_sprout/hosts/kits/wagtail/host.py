@@ -34,6 +34,6 @@ class WagtailHost(DjangoHost):
     @property
     def rules(self) -> FurtherRules:
         """The rules of this kit, beside those of Django."""
-        from .rules import LIVE, STANDING, STATIC
+        from .rules import LIVE, LIVE_OF_HOST, STANDING, STATIC
 
-        return FurtherRules(STATIC, LIVE, STANDING)
+        return FurtherRules(STATIC, LIVE, STANDING, live_of_host=LIVE_OF_HOST)

@@ -171,7 +171,7 @@ def _is_in_module(view: HostView, error: dict[str, Any]) -> bool:
 
 def _setting_naming(view: HostView, text: str) -> tuple[str, int]:
     """Return the line of the settings that names what an error is about; nowhere where none does."""
-    names = re.findall(r"'([\w.]+\.\w+)'", text)
+    names = re.findall(r"No module named '([\w.]+)'", text)
     for path in view.settings.files if view.settings is not None else ():
         source = view.project.parse(path)
         for node in ast.walk(source.tree) if source is not None and source.tree is not None else ():

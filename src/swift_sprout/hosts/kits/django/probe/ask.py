@@ -30,6 +30,7 @@ from sprout_closer import (
 )
 from sprout_forms import Sending
 from sprout_inside import Steps, absent_names, at_most, nobody_outside, say, secrets_in, told
+from sprout_patterns import text_for
 from sprout_reaching import reaches_out
 from sprout_rows import LONGEST, MADE, fill, forget_rows, try_rows
 from sprout_serving import Servers, unwrapped
@@ -512,6 +513,22 @@ class Ask(Steps):
         asked = set(self.question["modules"])
         return [one.name for one in apps.get_app_configs() if one.name in asked and not reaches_out(one.path)]
 
+    def own_apps(self):
+        """Return the names of the apps that lie in the host's own folder."""
+        from django.apps import apps
+
+        root = os.path.realpath(self.root) + os.sep
+        own = [one for one in apps.get_app_configs() if os.path.realpath(one.path).startswith(root)]
+        return [one.name for one in own if "site-packages" not in one.path]
+
+    def all_is_harmless(self):
+        """True where every database is a copy, and no code of the host's own reaches files, programs or machines."""
+        from django.apps import apps
+
+        own = set(self.own_apps())
+        copied = all(entry["copied"] for entry in self.answers["databases"].values())
+        return copied and not any(reaches_out(one.path) for one in apps.get_app_configs() if one.name in own)
+
     def undrawn(self):
         """Return what is wrong with templates that no page has drawn: those that one has were compiled for it."""
         drawn = {one["file"] for entry in self.servers.log().values() for one in entry["templates"]}
@@ -721,7 +738,7 @@ class Samples:
         values = {}
         note = ""
         self.made_up = False
-        names = {name for part in route for name in getattr(part, "converters", {})}
+        names = {name for part in route for name in names_of(part)}
         model = getattr(view, "model", None)
         if model is None and getattr(view, "queryset", None) is not None:
             model = view.queryset.model
@@ -740,9 +757,11 @@ class Samples:
         pieces = []
         for part in route:
             if isinstance(part, RegexPattern):
-                text = part._regex.strip("^$")
-                if any(sign in text for sign in "([*+?|\\"):
+                text = text_for(part._regex, values)
+                if text is None:
                     return None, "its address is a regular expression"
+                varies = any(sign in part._regex.strip("^$") for sign in "([*+?|\\")
+                self.guessed |= varies and not (names and names <= set(values))
                 pieces.append(text)
                 continue
             text = str(part)
@@ -779,6 +798,12 @@ class Samples:
                 record.save()
             MADE.append(record)
         return record
+
+
+def names_of(part):
+    """Return the names of what varies in a part of an address."""
+    regex = getattr(part, "regex", None) if hasattr(part, "_regex") else None
+    return [*getattr(part, "converters", {}), *(regex.groupindex if regex is not None else ())]
 
 
 def is_made(record):

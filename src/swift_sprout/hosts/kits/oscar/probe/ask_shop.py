@@ -10,7 +10,6 @@ import sys
 import ask
 from sprout_buying import Buying, offer_everything
 from sprout_inside import nobody_outside, told
-from sprout_reaching import reaches_out
 from sprout_rows import MADE, files_elsewhere
 
 
@@ -101,19 +100,16 @@ class AskShop(ask.Ask):
 
     def buying(self):
         """Let a customer buy something, in copies of the databases; returns what failed, and whether it was bought."""
-        from django.apps import apps
         from django.conf import settings
         from django.db import transaction
 
-        own = [config for config in apps.get_app_configs() if is_own(config.path, self.root)]
-        copied = all(entry["copied"] for entry in self.answers["databases"].values())
-        if not copied or any(reaches_out(config.path) for config in own):
+        if not self.all_is_harmless():
             return {"failed": [], "bought": False}
         settings.EMAIL_BACKEND = "django.core.mail.backends.dummy.EmailBackend"
         settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]  # the usual ones are slow
         with nobody_outside(), files_elsewhere(self.scratch), transaction.atomic():
             try:
-                return self.bought([config.name for config in own])
+                return self.bought(self.own_apps())
             finally:
                 transaction.set_rollback(True)
 
@@ -326,11 +322,6 @@ def flattened(permissions):
             found += [one] if isinstance(one, str) else flattened(one)
         return found
     return [str(permissions)]
-
-
-def is_own(path, root):
-    """True for a folder of the host's own code."""
-    return os.path.realpath(path).startswith(os.path.realpath(root) + os.sep) and "site-packages" not in path
 
 
 def give_kind(product):

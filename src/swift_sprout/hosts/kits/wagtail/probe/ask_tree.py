@@ -5,12 +5,14 @@ is the page's type, which the host's hook before serving tells.
 """
 
 import ask
-from sprout_inside import told
+from sprout_desks import Desks
+from sprout_inside import nobody_outside, told
+from sprout_rows import files_elsewhere
 
 
 class AskTree(ask.Ask):
     AT_ONCE = (*ask.Ask.AT_ONCE, "tree", "editors")
-    ASIDE = (*ask.Ask.ASIDE, "administration")
+    ASIDE = (*ask.Ask.ASIDE, "administration", "desks")
     BESIDE = ("wagtailadmin.access_admin",)  # without it nobody sees a page below the administration
 
     def routes(self):
@@ -125,6 +127,17 @@ class AskTree(ask.Ask):
     def administration(self):
         """Draw the administration's menu and front page as a superuser would see them."""
         return self.rolled_back(self.drawn)
+
+    def desks(self):
+        """Open what editors open, in copies of the databases only; returns what fails."""
+        if not self.all_is_harmless():
+            return {"failed": []}
+        with nobody_outside(), files_elsewhere(self.scratch):
+            return self.rolled_back(lambda: {"failed": self.opened()})
+
+    def opened(self):
+        user = self.somebody("desk", is_staff=True, is_superuser=True)
+        return Desks(self.root, self.owner, user).all(self.live_pages())
 
     def editors(self):
         """Tell whom the screens of each record let in."""

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from . import drawing, editing, files, setup, tree
+from . import desks, drawing, editing, files, setup, tree
 
 STATIC = (*files.RULES, *editing.STATIC, *drawing.RULES, *setup.RULES)
-LIVE = (*tree.RULES, *editing.LIVE)
+LIVE = (*tree.RULES, *editing.LIVE, *desks.LIVE)
+LIVE_OF_HOST = desks.LIVE_OF_HOST
 STANDING = (tree.reached,)

@@ -38,11 +38,16 @@ def hook_functions(exam: Examination) -> Iterator[Finding]:
             hung = [_hook_of(decorator) for decorator in node.decorator_list]
             if node.name in own.hooks and not any(hung) and text.count(node.name) == 1:
                 yield exam.find("registered.hook-undecorated", source.path, node.lineno, name=node.name)
-            name = next((hook for hook in hung if hook.startswith("register_") and hook in own.hooks), "")
+            name = next((hook for hook in hung if _is_asked(hook) and hook in own.hooks), "")
             if name and name not in own.hooks_without_answer and not _returns(node):
                 yield exam.find(
                     "registered.hook-returns-nothing", source.path, node.lineno, function=node.name, name=name
                 )
+
+
+def _is_asked(hook: str) -> bool:
+    """True for a hook whose answer the host takes: what is registered or inserted, and lists that are narrowed down."""
+    return hook.startswith(("register_", "insert_")) or hook.endswith("_queryset")
 
 
 def _hook_of(decorator: ast.expr) -> str:
@@ -60,7 +65,7 @@ def _returns(node: ast.FunctionDef) -> bool:
     )
 
 
-SCREENS = ("SnippetViewSet", "ModelViewSet")
+SCREENS = ("SnippetViewSet", "ModelViewSet", "SnippetViewSetGroup", "ModelViewSetGroup", "ViewSetGroup")
 
 
 class Screen(NamedTuple):

@@ -135,7 +135,7 @@ def _fields(exam: Examination, each: TypeFile, by_name: dict[str, TypeFile]) -> 
             waiting += by_name[base].bases
         elif base not in WITHOUT_FIELDS:
             sure = False  # a class of another module may bring fields
-    for function, code in (("FieldPanel", "placed.panel-unknown"), ("SearchField", "placed.search-unknown")):
+    for function, code in _NAMING:
         for said in each.calls.get(function, ()):
             if sure and said.text not in names and "__" not in said.text:
                 near = near_text(said.text, names)
@@ -147,6 +147,15 @@ def _fields(exam: Examination, each: TypeFile, by_name: dict[str, TypeFile]) -> 
                     field=said.text,
                     near=near,
                 )
+
+
+#  what names a field, with the code for one that is not there
+_NAMING = (
+    ("FieldPanel", "placed.panel-unknown"),
+    ("SearchField", "placed.search-unknown"),
+    ("AutocompleteField", "placed.search-unknown"),
+    ("FilterField", "placed.search-unknown"),
+)
 
 
 def _template(exam: Examination, each: TypeFile) -> Iterator[Finding]:

@@ -1,0 +1,215 @@
+"""What editors open of the asked modules: lists and forms of records, pages, previews and settings; and the API.
+
+Nobody but an editor sees them, and their code runs in the administration alone. Use it in a transaction that is taken
+back.
+"""
+
+import inspect
+import sys
+
+from sprout_causes import class_passed, in_host, place_of
+from sprout_inside import at_most, told
+
+LONGEST = 10  # seconds for one of them
+MOST = 8  # records, and types of pages, that are opened in one check
+
+
+class Desks:
+    """Opens them as a superuser; ``found`` is what fails: the step, the module, the error.
+
+    owner -- returns which of the asked modules a class belongs to, None for none
+    """
+
+    def __init__(self, root, owner, user):
+        from django.conf import settings
+        from django.test import Client
+
+        self.root, self.owner = root, owner
+        self.found = []
+        self.of = None  # the class that is worked on
+        hosts = (name.lstrip(".") for name in settings.ALLOWED_HOSTS if name != "*")
+        self.client = Client(HTTP_HOST=next(hosts, "127.0.0.1"))
+        self.client.force_login(user, backend=settings.AUTHENTICATION_BACKENDS[0])
+
+    def all(self, pages):
+        self.records()
+        self.settings()
+        self.pages(pages)
+        self.of = None
+        self.api()
+        return self.found
+
+    def records(self):
+        """Open the list of each record, search it, and open the forms for a new one and for one that is there."""
+        from django.urls import reverse
+        from wagtail.snippets.models import get_snippet_models
+
+        own = [(model, owner) for model in get_snippet_models() if (owner := self.owner(model)) is not None]
+        for model, owner in own[:MOST]:
+            viewset, name = model.snippet_viewset, str(model._meta.verbose_name)
+            listed = reverse(viewset.get_url_name("list"))
+            self.of = type(viewset)
+            self.open(owner, f"listing the records {name}", listed)
+            self.open(owner, f"searching the records {name}", f"{listed}?q=a")
+            self.open(owner, f"adding a record {name}", reverse(viewset.get_url_name("add")))
+            row = model._default_manager.first()
+            if row is not None:
+                self.open(owner, f"editing a record {name}", reverse(viewset.get_url_name("edit"), args=[row.pk]))
+                self.of = model
+                self.preview(owner, f"previewing a record {name}", row)
+
+    def settings(self):
+        """Open the form of each setting of the site."""
+        from django.apps import apps
+        from django.urls import reverse
+
+        if not apps.is_installed("wagtail.contrib.settings"):
+            return
+        from wagtail.contrib.settings.registry import registry
+
+        for model in list(registry)[:MOST]:
+            owner = self.owner(model)
+            if owner is not None:
+                self.of = model
+                path = reverse("wagtailsettings:edit", args=[model._meta.app_label, model._meta.model_name])
+                self.open(owner, f"editing the settings {model._meta.verbose_name}", path)
+
+    def pages(self, pages):
+        """Open one page of each type for an editor: its parent, form, preview and streams."""
+        from django.urls import reverse
+
+        seen, parents = set(), set()
+        for page in pages:
+            kind = page.specific_class
+            owner = self.owner(kind)
+            if owner is None or kind in seen or len(seen) >= MOST:
+                continue
+            seen.add(kind)
+            self.of = kind
+            specific, name = page.specific, str(kind._meta.verbose_name)
+            parent = page.get_parent().pk
+            if parent not in parents:
+                parents.add(parent)
+                self.open(owner, f"listing the pages beside a page of the type {name}", explorer(parent))
+            self.open(owner, f"editing a page of the type {name}", reverse("wagtailadmin_pages:edit", args=[page.pk]))
+            self.preview(owner, f"previewing a page of the type {name}", specific)
+            self.check_streams(owner, name, specific)
+
+    def check_streams(self, owner, name, page):
+        """Check the content of a page's streams as its form does when it is saved."""
+        from django.core.exceptions import ValidationError
+        from wagtail.fields import StreamField
+
+        for field in page._meta.get_fields():
+            if isinstance(field, StreamField):
+                value = getattr(page, field.name)
+                step = f"saving the field {field.name} of a page of the type {name}"
+                self.tried(
+                    owner, step, lambda field=field, value=value: field.stream_block.clean(value), ValidationError
+                )
+
+    def preview(self, owner, step, thing):
+        from wagtail.models import PreviewableMixin
+
+        modes = getattr(thing, "preview_modes", ()) if isinstance(thing, PreviewableMixin) else ()
+        for mode, _ in list(modes)[:2]:
+            self.tried(owner, step, lambda mode=mode: previewed(thing, mode))
+
+    def api(self):
+        """Ask for the list of each endpoint of the pages' API for which the modules, or the site, have a class."""
+        from django.urls import NoReverseMatch, reverse
+
+        for router, name, kind in endpoints():
+            try:
+                path = reverse(f"{router.url_namespace}:{name}:listing")
+            except NoReverseMatch:
+                continue  # it is not included anywhere
+            if kind.__module__.startswith("wagtail."):
+                self.of_types(name, path)
+                continue
+            step, owner = f"asking the API for {name}", self.owner(kind) or ""
+            answer = self.open(owner, step, path)
+            if answer is not None and answer.status_code == 400:
+                text = answer.content.decode("utf-8", "replace")[:300]
+                chain = [{"kind": "BadRequest", "text": text, "frames": []}]
+                error = {"chain": chain, "place": place_of_class(kind)}
+                self.found.append({"step": step, "module": owner, "error": error, "certain": True})
+
+    def of_types(self, name, path):
+        """Ask an endpoint of the host's own for the fields of each of the modules' types of pages."""
+        from wagtail.models import get_page_models
+
+        own = [(kind, owner) for kind in get_page_models() if (owner := self.owner(kind)) is not None]
+        for kind, owner in [one for one in own if getattr(one[0], "api_fields", ())][:MOST] if name == "pages" else ():
+            self.of = kind
+            self.open(owner, f"asking the API for {kind.__name__}", f"{path}?type={kind._meta.label}&fields=*&limit=1")
+
+    # -- asking ----------------------------------------------------------------------------------------------------
+
+    def open(self, owner, step, path):
+        """Return the answer for an address; None where it fails, which is noted."""
+        return self.tried(owner, step, lambda: self.client.get(path, follow=True))
+
+    def tried(self, owner, step, work, well=()):
+        """Return what something returns; None where it fails, which is noted unless it is well so."""
+        try:
+            with at_most(LONGEST):
+                return work()
+        except well:
+            return None
+        except Exception as error:
+            place = place_of(error, self.root) or class_passed(error, self.root) or self.declared()
+            described = {**told(error, self.root), "place": place}
+            self.found.append({"step": step, "module": owner, "error": described})
+            return None
+
+    def declared(self):
+        """Return where the class that is worked on begins, where that is the host's own."""
+        place = place_of_class(self.of) if self.of is not None else None
+        return place if place is not None and in_host(place[0], self.root) else None
+
+
+def previewed(thing, mode):
+    """Draw the preview of a page or a record; an error that the host turns into an answer is raised all the same."""
+    import contextlib
+
+    from django.core.signals import got_request_exception
+
+    met = []
+
+    def noted(**_):
+        met.append(sys.exc_info()[1])
+
+    got_request_exception.connect(noted)
+    try:
+        with contextlib.redirect_stderr(None):
+            response = thing.make_preview_request(preview_mode=mode)
+            if hasattr(response, "render") and not response.is_rendered:
+                response.render()
+    finally:
+        got_request_exception.disconnect(noted)
+    if met:
+        raise met[0]
+
+
+def explorer(parent):
+    from django.urls import reverse
+
+    return reverse("wagtailadmin_explore", args=[parent])
+
+
+def endpoints():
+    """Yield the routers of the pages' API with their endpoints, each with its name and class."""
+    kind = getattr(sys.modules.get("wagtail.api.v2.router"), "WagtailAPIRouter", None)
+    held = (one for module in list(sys.modules.values()) for one in list(getattr(module, "__dict__", {}).values()))
+    routers = {id(one): one for one in held if kind is not None and isinstance(one, kind)}
+    for router in routers.values():
+        for name, endpoint in router._endpoints.items():
+            yield router, name, endpoint
+
+
+def place_of_class(kind):
+    try:
+        return inspect.getsourcefile(kind), inspect.getsourcelines(kind)[1]
+    except (OSError, TypeError):
+        return None
