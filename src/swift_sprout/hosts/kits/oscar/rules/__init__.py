@@ -8,4 +8,4 @@ OF_HOST = (selling.templates_of_site, *setup.OF_HOST)
 STATIC = (*configs.RULES, *menu.STATIC, *overrides.RULES, *statuses.RULES, *selling.RULES)
 LIVE = (*menu.LIVE, *shop.RULES, *buying.LIVE, configs.rights)
 LIVE_OF_HOST = buying.LIVE_OF_HOST
-STANDING = (menu.standing, shop.standing)
+STANDING = (menu.standing, shop.standing, buying.standing)

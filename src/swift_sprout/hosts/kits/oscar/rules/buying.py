@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from ....python.code_errors import is_of_code
 from ...django.asking import said
 from ...django.reading.code import class_named
+from .reading import host_app_of
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
@@ -65,6 +66,13 @@ def _owner(view: HostView, failed: dict[str, Any]) -> str:
     if place:
         return view.owner_of(place[0])
     return next((one.name for one in view.modules if failed["view"].startswith(f"{one.name}.")), "")
+
+
+def standing(exam: Examination) -> Iterator[str]:
+    """Tell of the checkout that a customer got through it."""
+    bought = (exam.live.answers.get("buying") or {}).get("bought") if exam.live is not None else False
+    if bought and host_app_of(exam) == "checkout":
+        yield "a customer bought a product"
 
 
 LIVE = (of_module,)
