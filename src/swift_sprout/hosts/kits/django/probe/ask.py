@@ -19,6 +19,7 @@ import sys
 import types
 import uuid
 
+from sprout_apart import copy_sqlite
 from sprout_closer import (
     administration,
     broken_templates,
@@ -633,20 +634,6 @@ def grant(user, permission):
 def stand_in_for_management():
     """Return a module in the place of ``django.core.management``, which costs much to import and is not needed."""
     return types.ModuleType("django.core.management")
-
-
-def copy_sqlite(name, copy):
-    """Copy an SQLite database that others may be using, reading only."""
-    import sqlite3
-    from urllib.parse import quote
-
-    source = sqlite3.connect(f"file:{quote(os.path.abspath(name))}?mode=ro", uri=True, timeout=3)
-    source.execute("SELECT count(*) FROM sqlite_master").fetchone()  # fails in time when the file is locked
-    target = sqlite3.connect(copy)
-    with target:
-        source.backup(target)
-    target.close()
-    source.close()
 
 
 def leaves(resolver, route, namespaces):

@@ -8,6 +8,7 @@ import os
 import sys
 
 import ask
+from sprout_apart import databases_apart
 from sprout_buying import Buying, offer_everything
 from sprout_inside import nobody_outside, told
 from sprout_rows import MADE, files_elsewhere
@@ -105,9 +106,9 @@ class AskShop(ask.Ask):
 
         if not self.all_is_harmless():
             return {"failed": [], "bought": False}
-        settings.EMAIL_BACKEND = "django.core.mail.backends.dummy.EmailBackend"
         settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]  # the usual ones are slow
-        with nobody_outside(), files_elsewhere(self.scratch), transaction.atomic():
+        apart = databases_apart(self.question["scratch"])
+        with nobody_outside(), files_elsewhere(self.scratch), apart, transaction.atomic():
             try:
                 return self.bought(self.own_apps())
             finally:

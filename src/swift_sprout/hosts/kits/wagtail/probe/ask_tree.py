@@ -5,6 +5,7 @@ is the page's type, which the host's hook before serving tells.
 """
 
 import ask
+from sprout_apart import databases_apart
 from sprout_desks import Desks
 from sprout_inside import nobody_outside, told
 from sprout_rows import files_elsewhere
@@ -132,7 +133,7 @@ class AskTree(ask.Ask):
         """Open what editors open, in copies of the databases only; returns what fails."""
         if not self.all_is_harmless():
             return {"failed": []}
-        with nobody_outside(), files_elsewhere(self.scratch):
+        with nobody_outside(), files_elsewhere(self.scratch), databases_apart(self.question["scratch"]):
             return self.rolled_back(lambda: {"failed": self.opened()})
 
     def opened(self):

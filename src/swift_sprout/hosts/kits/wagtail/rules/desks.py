@@ -33,7 +33,7 @@ def _broken(view: HostView, live: Live, owner: str) -> Iterator[Finding]:
         place = failed["error"]["place"]
         if ((view.owner_of(place[0]) if place else "") or failed["module"]) != owner:
             continue
-        if not failed.get("certain") and not is_of_code(failed["error"]):
+        if not is_of_code(failed["error"]):
             continue
         file, line = (view.relative(Path(place[0])), int(place[1])) if place else ("", 0)
         values = {"step": failed["step"], "error": said(failed["error"]), "place": f"{file}:{line}" if file else "it"}
