@@ -10,6 +10,9 @@ from sprout_desks import Desks
 from sprout_inside import nobody_outside, told
 from sprout_rows import files_elsewhere
 
+#  how many records, settings and types of pages are opened for editors, and how many of them in a check of many modules
+MOST_DESKS, FEW_DESKS = 8, 2
+
 
 class AskTree(ask.Ask):
     AT_ONCE = (*ask.Ask.AT_ONCE, "tree", "editors")
@@ -138,7 +141,8 @@ class AskTree(ask.Ask):
 
     def opened(self):
         user = self.somebody("desk", is_staff=True, is_superuser=True)
-        return Desks(self.root, self.owner, user).all(self.live_pages())
+        most = FEW_DESKS if len(self.question["modules"]) > ask.MANY_PAGES else MOST_DESKS
+        return Desks(self.root, self.owner, user, most).all(self.live_pages())
 
     def editors(self):
         """Tell whom the screens of each record let in."""

@@ -11,20 +11,20 @@ from sprout_causes import class_passed, in_host, place_of
 from sprout_inside import at_most, told
 
 LONGEST = 10  # seconds for one of them
-MOST = 8  # records, and types of pages, that are opened in one check
 
 
 class Desks:
     """Opens them as a superuser; ``found`` is what fails: the step, the module, the error.
 
     owner -- returns which of the asked modules a class belongs to, None for none
+    most  -- how many records, settings and types of pages are opened
     """
 
-    def __init__(self, root, owner, user):
+    def __init__(self, root, owner, user, most):
         from django.conf import settings
         from django.test import Client
 
-        self.root, self.owner = root, owner
+        self.root, self.owner, self.most = root, owner, most
         self.found = []
         self.of = None  # the class that is worked on
         hosts = (name.lstrip(".") for name in settings.ALLOWED_HOSTS if name != "*")
@@ -44,7 +44,7 @@ class Desks:
         from wagtail.snippets.models import get_snippet_models
 
         own = [(model, owner) for model in get_snippet_models() if (owner := self.owner(model)) is not None]
-        for model, owner in own[:MOST]:
+        for model, owner in own[: self.most]:
             viewset, name = model.snippet_viewset, str(model._meta.verbose_name)
             listed = address(viewset.get_url_name("list"))
             self.of = type(viewset)
@@ -65,7 +65,7 @@ class Desks:
             return
         from wagtail.contrib.settings.registry import registry
 
-        for model in list(registry)[:MOST]:
+        for model in list(registry)[: self.most]:
             owner = self.owner(model)
             if owner is not None:
                 self.of = model
@@ -78,7 +78,7 @@ class Desks:
         for page in pages:
             kind = page.specific_class
             owner = self.owner(kind)
-            if owner is None or kind in seen or len(seen) >= MOST:
+            if owner is None or kind in seen or len(seen) >= self.most:
                 continue
             seen.add(kind)
             self.of = kind
@@ -131,7 +131,7 @@ class Desks:
         if name != "pages" or path is None:
             return
         kinds = [kind for kind in get_page_models() if getattr(kind, "api_fields", ()) and self.owner(kind) is not None]
-        for kind in kinds[:MOST]:
+        for kind in kinds[: self.most]:
             self.of = kind
             self.open(
                 self.owner(kind),
