@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import Any
 
 from swift_sprout.hosts.shared.demo import BRIEFS
+from trials.field import prepared, styles
 from trials.hosts import built, built_demo, copy_host, runtime_options
 from trials.places import PROGRAM, REPOSITORY, RUNTIMES, brief_of
 from trials.recipes import HOSTS, KIT_FOLDERS
@@ -205,6 +206,38 @@ def _make_and_enable(kit: str, brief: str, site: Path) -> None:
         ran = sprout(*words, *options)
         if ran.status:
             raise RuntimeError(ran.out + ran.err)
+
+
+class StyleCase(SiteCase):
+    """A test on a copy of a host in a style that our generator does not write, with its database.
+
+    style -- its name below ``trials/field``
+    """
+
+    style: str
+    prepared: Path
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.prepared = prepared(next(one for one in styles() if one.name == cls.style), Path(folder.name).resolve())
+
+    def built(self) -> Path:
+        """Return the host, which is prepared once for all tests of a class."""
+        return self.prepared
+
+    def files(self) -> set[str]:
+        """Return the paths of the host's files; what an interpreter compiles is left out."""
+        return {path for path in tree_of(self.site) if "__pycache__" not in path}
+
+    def findings(self, *words: str) -> list[tuple[str, str, int]]:
+        """Return code, file and line of what a check says first hand: errors and warnings, those of the host first."""
+        setup = self.sprout("check", "--format", "json", *words).json["setups"][0]
+        told = [*setup["findings"], *(one for module in setup["modules"] for one in module["findings"])]
+        told = [one for one in told if not one.get("follows_from") and one["severity"] != "note"]
+        return [(one["code"], one["file"], one["line"]) for one in told]
 
 
 class DemoCase(SiteCase):

@@ -143,6 +143,8 @@ def host_wide(view: HostView, answered: Live) -> Iterator[Finding]:
 
 
 _OF_DATABASE = ("OperationalError", "ProgrammingError", "DatabaseError", "InterfaceError")
+#  the steps that rungs rest on; what the others would tell comes on top
+_RESTED_ON = ("registry", "migrations", "rights")
 
 
 def _not_told(view: HostView, answered: Live) -> Iterator[Finding]:
@@ -159,14 +161,15 @@ def _not_told(view: HostView, answered: Live) -> Iterator[Finding]:
             "error": said(error),
             "place": f"{file}:{line}" if file else "what it says",
         }
-        yield view.data.rules.finding("served.not-told", "", file, line, **values)
+        code = "served.not-told" if step in _RESTED_ON else "served.less-told"
+        yield view.data.rules.finding(code, "", file, line, **values)
 
 
 def _is_in_module(view: HostView, error: dict[str, Any]) -> bool:
     """True for migrations that cannot be loaded where a module's own are to blame, which is told of it."""
-    named = re.search(r"Migration (\w+)[. ]|Migration \w+ in app (\w+)", said(error))
-    labels = {one for one in (named.groups() if named else ()) if one}
-    return any(last_place(error, module.folder) or module.label in labels for module in view.modules)
+    named = re.search(r"Migration (?:\w+ in app )?(\w+)", said(error))  # or "Migration label.0001_initial …"
+    label = named[1] if named else ""
+    return any(last_place(error, module.folder) or module.label == label for module in view.modules)
 
 
 def _setting_naming(view: HostView, text: str) -> tuple[str, int]:

@@ -744,10 +744,11 @@ class Samples:
         pieces = []
         for part in route:
             if isinstance(part, RegexPattern):
-                text = text_for(part._regex, values)
+                pattern = str(part._regex)  # it may be translated
+                text = text_for(pattern, values)
                 if text is None:
                     return None, "its address is a regular expression"
-                varies = any(sign in part._regex.strip("^$") for sign in "([*+?|\\")
+                varies = any(sign in pattern.strip("^$") for sign in "([*+?|\\")
                 self.guessed |= varies and not (names and names <= set(values))
                 pieces.append(text)
                 continue

@@ -6,6 +6,8 @@ import re
 import sys
 from collections import Counter
 
+from sprout_inside import told
+
 #  "note() takes 2 positional arguments but 4 were given", "Board.tides() missing 1 required positional argument: 'day'"
 CALLED_WRONGLY = re.compile(r"([\w.<>]+)\(\) (?:takes|missing|got an unexpected|got multiple)")
 NO_DICTIONARY = "didn't return a dictionary"
@@ -37,14 +39,27 @@ def class_passed(error, root):
 
     Its own code may all be a package's, which works on what the class says.
     """
-    for frame, _ in reversed(frames_of(error)):
-        kind = type(frame.f_locals.get("self"))
-        if in_host(getattr(sys.modules.get(kind.__module__), "__file__", None), root):
-            try:
-                return inspect.getsourcefile(kind), inspect.getsourcelines(kind)[1]
-            except (OSError, TypeError):
-                continue
-    return None
+    classes = (type(frame.f_locals.get("self")) for frame, _ in reversed(frames_of(error)))
+    return next((place for kind in classes if (place := start_of_class(kind, root)) is not None), None)
+
+
+def start_of_class(kind, root):
+    """Return where a class of the host begins; None for any other one."""
+    if not in_host(getattr(sys.modules.get(kind.__module__), "__file__", None), root):
+        return None
+    try:
+        return inspect.getsourcefile(kind), inspect.getsourcelines(kind)[1]
+    except (OSError, TypeError):
+        return None  # it is made by code
+
+
+def described(error, root, kind=None):
+    """Describe an exception with its place: of the host's code, else of a class of it that was worked on.
+
+    kind -- the class that it is about, for one that has passed no other
+    """
+    place = place_of(error, root) or class_passed(error, root) or (start_of_class(kind, root) if kind else None)
+    return {**told(error, root), "place": place}
 
 
 def frames_of(error):

@@ -22,7 +22,7 @@ def columns_of_nothing(modules):
             missing = missing_part(model, accessor) if column.empty_values != () else None
             if missing is not None:
                 held, part = missing
-                near = [one for one in names_of(held) if one_letter_off(part, one)]
+                near = [one for one in attributes_of(held) if one_letter_off(part, one)]
                 told = {"table": table.__name__, "module": table.__module__, "file": inspect.getsourcefile(table)}
                 if near:  # another name may be one that a query adds to its rows
                     found.append({**told, "name": part, "record": held.__name__, "near": near[:1]})
@@ -38,7 +38,7 @@ def subclasses(kind):
 def missing_part(model, accessor):
     """Return the model and the part of an accessor that it does not have; None where it leads to something."""
     for part in accessor.replace(".", "__").split("__"):
-        if part not in names_of(model):
+        if part not in attributes_of(model):
             return model, part
         field = next((one for one in model._meta.get_fields() if one.name == part), None)
         related = getattr(field, "related_model", None)
@@ -48,5 +48,5 @@ def missing_part(model, accessor):
     return None
 
 
-def names_of(model):
+def attributes_of(model):
     return {one.name for one in model._meta.get_fields()} | set(dir(model))

@@ -47,9 +47,8 @@ class Claims:
             package = self.view.app_of(entry.value)
             module = self.view.module(package)
             label = module.label if module else label_of_package(self.view, entry.value)
-            owners = found.setdefault(label, []) if label else [package]
-            if package not in owners:
-                owners.append(package)
+            if label and package not in found.setdefault(label, []):
+                found[label].append(package)
         return found
 
     @cached_property

@@ -31,6 +31,11 @@ class Guard(NamedTuple):
     sets: tuple[tuple[str, ...], ...] = ()
     shaped: bool = True
 
+    @property
+    def named(self) -> list[str]:
+        """Every right and flag that it lists, in order."""
+        return sorted({*self.rights, *(right for further in self.sets for right in further)})
+
 
 class ConfigGuards(NamedTuple):
     """The guards of a config class: its file, by name, for all other names, and whether all of that could be read."""
@@ -40,6 +45,11 @@ class ConfigGuards(NamedTuple):
     otherwise: Guard | None
     sure: bool
     line: int
+
+    @property
+    def every(self) -> list[Guard]:
+        """The guards by name, and the one for all other names."""
+        return [*self.by_name.values(), *((self.otherwise,) if self.otherwise else ())]
 
 
 def config_guards(project: Project, module: ModuleFiles) -> ConfigGuards | None:

@@ -6,10 +6,11 @@ from contextlib import contextmanager
 from typing import NamedTuple
 from urllib.parse import urljoin, urlsplit
 
-from sprout_causes import class_passed, in_host, place_of
+from sprout_causes import described, in_host
+from sprout_client import client_for
 from sprout_filling import forms_in
 from sprout_forms import DRAWN, SENDING, TOKEN, note_forms, value_of, view_of
-from sprout_inside import at_most, told
+from sprout_inside import at_most
 from sprout_rows import fill
 
 MOST_REDIRECTS = 8
@@ -88,10 +89,8 @@ class Browser:
             raise Failed from error
 
     def note(self, error, step, path=""):
-        place = place_of(error, self.root) or class_passed(error, self.root)
-        described = {**told(error, self.root), "place": place}
         view, _ = view_of(path) if path else ("", False)
-        self.found.append({"step": step, "path": path, "view": view, "error": described})
+        self.found.append({"step": step, "path": path, "view": view, "error": described(error, self.root)})
 
     def note_form(self, page, step):
         """Note that the form of a page lacks the token, in the host's own template that shows it."""
@@ -200,12 +199,9 @@ def is_guarded(path):
 
 def a_browser(root, signed_in=True):
     """Return a browser; with somebody signed in who holds no rights, where that is asked for."""
-    from django.conf import settings
     from django.contrib.auth import get_user_model
-    from django.test import Client
 
-    hosts = (name.lstrip(".") for name in settings.ALLOWED_HOSTS if name != "*")
-    client = Client(HTTP_HOST=next(hosts, "127.0.0.1"))
+    user = None
     if signed_in:
         user = get_user_model()(is_active=True, email="sprout-customer@example.org")
         if user.USERNAME_FIELD != "email":
@@ -213,5 +209,4 @@ def a_browser(root, signed_in=True):
         fill(user)
         user.set_unusable_password()
         user.save()
-        client.force_login(user, backend=settings.AUTHENTICATION_BACKENDS[0])
-    return Browser(root, client)
+    return Browser(root, client_for(user))

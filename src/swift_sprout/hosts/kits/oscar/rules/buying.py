@@ -43,7 +43,7 @@ def _failing(view: HostView, live: Live, owner: str) -> Iterator[Finding]:
         values = {
             "step": failed["step"],
             "error": said(failed["error"]),
-            "place": f"{file}:{line}" if file else "there",
+            "place": f"{file}:{line}" if file else "what it says",
         }
         yield view.data.rules.finding(code, owner, file, line, **values)
 

@@ -6,7 +6,7 @@ import ast
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from .....core.nearest import near_text, said_near, slip_in
+from .....core.nearest import near_text, slip_in
 from ...django.reading.code import class_named, function_named, template_names
 from ...django.reading.guards import ConfigGuards, config_guards
 from ..facts import oscar
@@ -87,7 +87,7 @@ def guards(exam: Examination) -> Iterator[Finding]:
         yield exam.find("permitted.guards-not-laid-on", path, _line_of_urls(node), config=node.name)
     routes = own_routes(exam)
     names = {route.name for route in routes if route.name}
-    for guard in (*held.by_name.values(), *((held.otherwise,) if held.otherwise else ())):
+    for guard in held.every:
         if not guard.shaped:
             yield exam.find("permitted.guard-shape", path, guard.line, name=guard.name or "default_permissions")
         elif ":" in guard.name:
@@ -96,13 +96,11 @@ def guards(exam: Examination) -> Iterator[Finding]:
         elif guard.name and routes and guard.name not in names and addresses_told(exam):
             near = near_text(guard.name, names)
             yield exam.find("permitted.guard-name-unknown", path, guard.line, name=guard.name, near=near)
-        for right in sorted({one_right for rights in (guard.rights, *guard.sets) for one_right in rights}):
+        for right in guard.named:
             label, dot, _ = right.partition(".")
-            meant = slip_in(right, FLAGS) if not dot and right not in FLAGS else None
-            if meant is not None:
-                near = said_near(meant)
-                yield exam.find("permitted.guard-right-unknown", path, guard.line, right=right, near=near)
             known = exam.view.permissions(label) if dot and label in exam.view.labels else None
+            if not dot and slip_in(right, FLAGS) is not None and right not in FLAGS:
+                known = set(FLAGS)
             if known is not None and right not in known:
                 near = near_text(right, known)
                 yield exam.find("permitted.guard-right-unknown", path, guard.line, right=right, near=near)
@@ -111,19 +109,17 @@ def guards(exam: Examination) -> Iterator[Finding]:
 def rights(exam: Examination) -> Iterator[Finding]:
     """Rights that guards name and no record of the running host brings, where its files leave that open."""
     held = config_guards(exam.view.project, exam.module)
-    registry = exam.live.registry_by_name.values() if exam.live is not None else ()
-    known = {right for entry in registry for model in entry["models"] for right in model["rights"]}
-    if held is None or not known:
-        return
-    for guard in (*held.by_name.values(), *((held.otherwise,) if held.otherwise else ())):
-        for right in sorted({one_right for sets in (guard.rights, *guard.sets) for one_right in sets}):
+    brought = {
+        entry["label"]: {right for model in entry["models"] for right in model["rights"]}
+        for entry in (exam.live.registry_by_name.values() if exam.live is not None else ())
+    }
+    for guard in held.every if held is not None else ():
+        for right in guard.named:
             label, dot, _ = right.partition(".")
-            open_to_doubt = dot and label in exam.view.labels and exam.view.permissions(label) is None
-            if open_to_doubt and right not in known:
-                near = near_text(right, {one for one in known if one.startswith(f"{label}.")})
-                yield exam.find(
-                    "permitted.guard-right-unknown", config_node(exam)[1], guard.line, right=right, near=near
-                )
+            known = brought.get(label) if dot and exam.view.permissions(label) is None else None
+            if known is not None and right not in known:
+                path, near = config_node(exam)[1], near_text(right, known)
+                yield exam.find("permitted.guard-right-unknown", path, guard.line, right=right, near=near)
 
 
 def unguarded(exam: Examination) -> Iterator[Finding]:

@@ -50,27 +50,36 @@ def languages(view: HostView) -> Iterator[Finding]:
         yield _found(view, "compatible.languages-absent", conf.path, conf.routes[0].line, wanted=wanted)
 
 
+#  the settings that hold the statuses which may follow each one, with those that hold the first one
+PIPELINES = {
+    "OSCAR_ORDER_STATUS_PIPELINE": "OSCAR_INITIAL_ORDER_STATUS",
+    "OSCAR_LINE_STATUS_PIPELINE": "OSCAR_INITIAL_LINE_STATUS",
+}
+
+
 def orders(view: HostView) -> Iterator[Finding]:
     """Statuses of orders that the settings name, and that the pipeline of statuses does not have."""
-    for key, initial in (
-        ("OSCAR_ORDER_STATUS_PIPELINE", "OSCAR_INITIAL_ORDER_STATUS"),
-        ("OSCAR_LINE_STATUS_PIPELINE", "OSCAR_INITIAL_LINE_STATUS"),
-    ):
+    met: set[tuple[Path, int, str]] = set()  # one pipeline may be the other one
+    for key, initial in PIPELINES.items():
         held = view.settings.get(key) if view.settings is not None else None
-        if view.settings is None or held is None or not held.sure or not isinstance(held.plain, dict) or not held.plain:
+        first = view.settings.get(initial) if view.settings is not None else None
+        if held is None or not held.sure or not isinstance(held.plain, dict) or not held.plain:
             continue
         statuses = {str(one) for one in held.plain}
-        first = view.settings.get(initial)
+        unknown: list[tuple[str, str, Path, int]] = []
         if first is not None and isinstance(first.plain, str) and first.plain not in statuses:
-            near = near_text(first.plain, statuses)
-            yield _found(view, "placed.status-unknown", first.file, first.line, status=first.plain, near=near, key=key)
+            unknown.append((first.plain, near_text(first.plain, statuses), first.file, first.line))
         for following in held.plain.values():
-            for status in following if isinstance(following, list | tuple) else ():
-                meant = misspelt_status(str(status), statuses)
+            for status in map(str, following if isinstance(following, list | tuple) else ()):
+                meant = misspelt_status(status, statuses)
                 if meant is not None:
-                    line = line_with(held.file, f'"{status}"') or held.line
-                    near = said_near(meant)
-                    yield _found(view, "placed.status-unknown", held.file, line, status=status, near=near, key=key)
+                    unknown.append(
+                        (status, said_near(meant), held.file, line_with(held.file, f'"{status}"') or held.line)
+                    )
+        for status, near, file, line in unknown:
+            if (file, line, status) not in met:
+                met.add((file, line, status))
+                yield _found(view, "placed.status-unknown", file, line, status=status, near=near, key=key)
 
 
 def address_fields(view: HostView) -> Iterator[Finding]:

@@ -8,28 +8,29 @@ from typing import TYPE_CHECKING
 
 from .....core.nearest import said_near
 from ...django.reading.code import nodes_of
-from .setup import misspelt_status
+from .setup import PIPELINES, misspelt_status
 
 if TYPE_CHECKING:
     from .....core.findings import Finding
     from ...django.examining.examination import Examination
 
-PIPELINE = "OSCAR_ORDER_STATUS_PIPELINE"
-
 
 def compared(exam: Examination) -> Iterator[Finding]:
     """Statuses that code compares an order's with, or sets, and that are nearly one of the pipeline."""
-    held = exam.view.settings.get(PIPELINE) if exam.view.settings is not None else None
-    lines = exam.view.settings.plain("OSCAR_LINE_STATUS_PIPELINE", {}) if exam.view.settings is not None else {}
-    if held is None or not held.sure or not isinstance(held.plain, dict) or not held.plain:
+    said = [exam.view.settings.get(key) for key in PIPELINES] if exam.view.settings is not None else []
+    if (
+        not said
+        or said[0] is None
+        or not all(one is None or (one.sure and isinstance(one.plain, dict)) for one in said)
+    ):
         return
-    statuses = {str(one) for one in (*held.plain, *(lines if isinstance(lines, dict) else ()))}
+    statuses = {str(status) for one in said if one is not None for status in one.plain}
     for source in exam.sources:
         for node in nodes_of(source.tree) if source.tree is not None and source.mentions("status") else ():
             for status, line in _named(node):
                 meant = misspelt_status(status, statuses)
                 if meant is not None:
-                    values = {"status": status, "near": said_near(meant), "key": PIPELINE}
+                    values = {"status": status, "near": said_near(meant), "key": next(iter(PIPELINES))}
                     yield exam.find("placed.status-unknown", source.path, line, **values)
 
 

@@ -4,11 +4,11 @@ Nobody but an editor sees them, and their code runs in the administration alone.
 back.
 """
 
-import inspect
 import sys
 
-from sprout_causes import class_passed, in_host, place_of
-from sprout_inside import at_most, told
+from sprout_causes import described
+from sprout_client import client_for
+from sprout_inside import at_most
 
 LONGEST = 10  # seconds for one of them
 
@@ -21,15 +21,10 @@ class Desks:
     """
 
     def __init__(self, root, owner, user, most):
-        from django.conf import settings
-        from django.test import Client
-
         self.root, self.owner, self.most = root, owner, most
         self.found = []
         self.of = None  # the class that is worked on
-        hosts = (name.lstrip(".") for name in settings.ALLOWED_HOSTS if name != "*")
-        self.client = Client(HTTP_HOST=next(hosts, "127.0.0.1"))
-        self.client.force_login(user, backend=settings.AUTHENTICATION_BACKENDS[0])
+        self.client = client_for(user)
 
     def all(self, pages):
         self.records()
@@ -39,12 +34,15 @@ class Desks:
         self.api()
         return self.found
 
+    def own(self, models):
+        """Return those of some models that the asked modules bring, as many as are opened, each with its module."""
+        return [(model, owner) for model in models if (owner := self.owner(model)) is not None][: self.most]
+
     def records(self):
         """Open the list of each record, search it, and open the forms for a new one and for one that is there."""
         from wagtail.snippets.models import get_snippet_models
 
-        own = [(model, owner) for model in get_snippet_models() if (owner := self.owner(model)) is not None]
-        for model, owner in own[: self.most]:
+        for model, owner in self.own(get_snippet_models()):
             viewset, name = model.snippet_viewset, str(model._meta.verbose_name)
             listed = address(viewset.get_url_name("list"))
             self.of = type(viewset)
@@ -65,12 +63,10 @@ class Desks:
             return
         from wagtail.contrib.settings.registry import registry
 
-        for model in list(registry)[: self.most]:
-            owner = self.owner(model)
-            if owner is not None:
-                self.of = model
-                path = address("wagtailsettings:edit", model._meta.app_label, model._meta.model_name)
-                self.open(owner, f"editing the settings {model._meta.verbose_name}", path)
+        for model, owner in self.own(registry):
+            self.of = model
+            path = address("wagtailsettings:edit", model._meta.app_label, model._meta.model_name)
+            self.open(owner, f"editing the settings {model._meta.verbose_name}", path)
 
     def pages(self, pages):
         """Open one page of each type for an editor: its parent, form, preview and streams."""
@@ -86,11 +82,8 @@ class Desks:
             parent = page.get_parent().pk
             if parent not in parents:
                 parents.add(parent)
-                self.open(
-                    owner,
-                    f"listing the pages beside a page of the type {name}",
-                    address("wagtailadmin_explore", parent),
-                )
+                listed = address("wagtailadmin_explore", parent)
+                self.open(owner, f"listing the pages beside a page of the type {name}", listed)
             self.open(owner, f"editing a page of the type {name}", address("wagtailadmin_pages:edit", page.pk))
             self.preview(owner, f"previewing a page of the type {name}", specific)
             self.check_streams(owner, name, specific)
@@ -130,14 +123,10 @@ class Desks:
 
         if name != "pages" or path is None:
             return
-        kinds = [kind for kind in get_page_models() if getattr(kind, "api_fields", ()) and self.owner(kind) is not None]
-        for kind in kinds[: self.most]:
+        for kind, owner in self.own(one for one in get_page_models() if getattr(one, "api_fields", ())):
             self.of = kind
-            self.open(
-                self.owner(kind),
-                f"asking the API for {kind.__name__}",
-                f"{path}?type={kind._meta.label}&fields=*&limit=1",
-            )
+            all_fields = f"{path}?type={kind._meta.label}&fields=*&limit=1"
+            self.open(owner, f"asking the API for {kind.__name__}", all_fields)
 
     # -- asking ----------------------------------------------------------------------------------------------------
 
@@ -153,21 +142,12 @@ class Desks:
         except well:
             return None
         except Exception as error:
-            place = place_of(error, self.root) or class_passed(error, self.root) or self.declared()
-            described = {**told(error, self.root), "place": place}
-            self.found.append({"step": step, "module": owner, "error": described})
+            self.found.append({"step": step, "module": owner, "error": described(error, self.root, self.of)})
             return None
-
-    def declared(self):
-        """Return where the class that is worked on begins, where that is the host's own."""
-        place = place_of_class(self.of) if self.of is not None else None
-        return place if place is not None and in_host(place[0], self.root) else None
 
 
 def previewed(thing, mode):
     """Draw the preview of a page or a record; an error that the host turns into an answer is raised all the same."""
-    import contextlib
-
     from django.core.signals import got_request_exception
 
     met = []
@@ -177,10 +157,9 @@ def previewed(thing, mode):
 
     got_request_exception.connect(noted)
     try:
-        with contextlib.redirect_stderr(None):
-            response = thing.make_preview_request(preview_mode=mode)
-            if hasattr(response, "render") and not response.is_rendered:
-                response.render()
+        response = thing.make_preview_request(preview_mode=mode)
+        if hasattr(response, "render") and not response.is_rendered:
+            response.render()
     finally:
         got_request_exception.disconnect(noted)
     if met:
@@ -205,10 +184,3 @@ def endpoints():
     for router in routers.values():
         for name, endpoint in router._endpoints.items():
             yield router, name, endpoint
-
-
-def place_of_class(kind):
-    try:
-        return inspect.getsourcefile(kind), inspect.getsourcelines(kind)[1]
-    except (OSError, TypeError):
-        return None

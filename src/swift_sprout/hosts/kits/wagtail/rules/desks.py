@@ -36,7 +36,11 @@ def _broken(view: HostView, live: Live, owner: str) -> Iterator[Finding]:
         if not is_of_code(failed["error"]):
             continue
         file, line = (view.relative(Path(place[0])), int(place[1])) if place else ("", 0)
-        values = {"step": failed["step"], "error": said(failed["error"]), "place": f"{file}:{line}" if file else "it"}
+        values = {
+            "step": failed["step"],
+            "error": said(failed["error"]),
+            "place": f"{file}:{line}" if file else "what it says",
+        }
         if (file, line, values["error"]) not in met:
             met.add((file, line, values["error"]))
             yield view.data.rules.finding("served.desk-breaks", owner, file, line, **values)

@@ -10,8 +10,9 @@ from typing import Any
 
 from ......core.findings import Finding
 from ......core.nearest import nearest, said_near
+from .....python.code_errors import is_of_code
 from ...answers import PageRequest
-from ...asking import said
+from ...asking import SERVER_FAILS, said
 from ..evidence import mark_in
 from ..examination import Examination
 
@@ -35,6 +36,8 @@ def _page(exam: Examination, asks: list[PageRequest]) -> Iterator[Finding]:
     served_by = last.answer.headers.get("x-sprout-view", "")
     if last.route.get("answers") not in (None, view):
         return  # shadowed: said by the rule for addresses
+    if last.route.get("guessed") and _comes_of_guess(last):
+        return  # what stands in its address is made up: there may well be nothing of the kind
     if status == 0:
         yield exam.find("served.no-answer", file, line, error=last.answer.failure, **common)
     elif status >= 500 and "error" in last.log:
@@ -49,8 +52,8 @@ def _page(exam: Examination, asks: list[PageRequest]) -> Iterator[Finding]:
         linked = _linking(exam, last.path)
         if linked is not None:
             yield exam.find("served.linked-refuses", file, line, page=linked, **common)
-    elif status == 404 and (last.route.get("guessed") or last.route.get("made_up")):
-        return  # what stands in its address is made up: there may well be nothing of the kind
+    elif status == 404 and last.route.get("made_up"):
+        return  # the record is made up: the page may well be for others
     elif not 200 <= status < 300:
         yield exam.find("served.status", file, line, **common)
     elif served_by != view:
@@ -61,6 +64,15 @@ def _page(exam: Examination, asks: list[PageRequest]) -> Iterator[Finding]:
     else:
         yield from _marks(exam, last, common)
     yield from _login(exam, asks, file, line)
+
+
+def _comes_of_guess(asked: PageRequest) -> bool:
+    """True where an answer may be due to the values that were guessed for an address, and right for them."""
+    if not 0 < asked.answer.status < SERVER_FAILS:
+        error = asked.log.get("error")
+        text = str(error["chain"][-1]["text"]).strip("'\"") if error is not None else ""
+        return error is not None and (not is_of_code(error) or text in asked.path.split("/"))
+    return not 200 <= asked.answer.status < 300 or not asked.answer.body.strip()
 
 
 #  a link that a browser follows by itself: what scripts make of others is theirs

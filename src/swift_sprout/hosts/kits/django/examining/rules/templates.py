@@ -73,31 +73,29 @@ def _misspelt_elsewhere(exam: Examination, path: Path, said: Said) -> Iterator[F
 def unknown_blocks(exam: Examination) -> Iterator[Finding]:
     """Blocks that the layout does not have: what stands in them is never seen."""
     for template in exam.module.templates:
-        if template.extends is None:
-            continue
-        known = exam.view.templates.blocks_above(template)
-        if known is None:
-            continue
-        outer = _outer_blocks(template)
-        for block, line in outer.items():
-            if block not in known:
-                match = nearest(block, known)
-                near = said_near(match)
-                values = {"template": exam.view.relative(template.path), "block": block, "nearest": near}
-                yield exam.find("served.block-unknown", template.path, line, layout=template.extends, **values)
+        for block, line, known in _blocks_of_nothing(exam.view, template):
+            near = said_near(nearest(block, known))
+            values = {"template": exam.view.relative(template.path), "block": block, "nearest": near}
+            yield exam.find("served.block-unknown", template.path, line, layout=template.extends, **values)
 
 
 def unknown_blocks_of_site(view: HostView) -> Iterator[Finding]:
     """The same, of the site's own folders of templates, where the layout has a block of nearly that name."""
     for template in view.templates.all:
-        known = view.templates.blocks_above(template) if template.extends is not None and not template.owner else None
-        for block, line in _outer_blocks(template).items() if known is not None else ():
-            near = misspelt(block, known or ()) if block not in (known or ()) else None
+        for block, line, known in _blocks_of_nothing(view, template) if not template.owner else ():
+            near = misspelt(block, known)
             if near is not None:
                 file = view.relative(template.path)
                 values = {"template": file, "block": block, "nearest": said_near(near), "place": f"{file}:{line}"}
-                rules = view.data.rules
-                yield rules.finding("served.block-unknown", "", file, line, layout=template.extends, **values)
+                yield view.data.rules.finding("served.block-unknown", "", file, line, layout=template.extends, **values)
+
+
+def _blocks_of_nothing(view: HostView, template: TemplateFile) -> Iterator[tuple[str, int, set[str]]]:
+    """Yield the outer blocks of a template that its layouts lack, each with its line and the blocks that they have."""
+    known = view.templates.blocks_above(template) if template.extends is not None else None
+    for block, line in _outer_blocks(template).items() if known is not None else ():
+        if block not in (known or ()):
+            yield block, line, known or set()
 
 
 def _outer_blocks(template: TemplateFile) -> dict[str, int]:
