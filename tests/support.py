@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import atexit
+import importlib
 import json
 import os
 import shutil
 import signal
 import subprocess
+import sys
 import tempfile
 import unittest
 from collections.abc import Iterator
@@ -71,6 +73,14 @@ def sprout(*words: str | Path, cwd: Path | None = None, stdin: str | None = None
         timeout=120,
     )
     return Ran(ended.returncode, ended.stdout, ended.stderr)
+
+
+def in_host_module(name: str) -> Any:
+    """Import what runs inside of Django hosts, as their own interpreters would find it; it has no types."""
+    for place in (KIT_FOLDERS / "django/probe", KIT_FOLDERS.parent / "python/inside"):
+        if str(place) not in sys.path:
+            sys.path.append(str(place))
+    return importlib.import_module(name)
 
 
 def can_be_interrupted() -> None:

@@ -52,6 +52,7 @@ class Patterns(unittest.TestCase):
             r"^$",
             r"^.*$",
             r"^a+b*c{2,3}$",
+            r"^(?!api/|static/).*$",
         )
         for pattern in patterns:
             with self.subTest(pattern):
@@ -69,4 +70,5 @@ class Patterns(unittest.TestCase):
 
     def test_what_cannot_be_made_up_is_said(self) -> None:
         self.assertIsNone(text_for(r"^(?=x)y$", {}))
+        self.assertIsNone(text_for(r"^(?!a).$", {}))
         self.assertIsNone(text_for(r"^[^a]$", {}))

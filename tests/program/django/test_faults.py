@@ -13,6 +13,7 @@ class OnTheHost(faults.Faults):
         "registered.unsure": "what files cannot tell, in test_field.py",
         "served.manager-lacks": "a host written by hand, in test_field.py",
         "served.record-unsaved": "a host written by hand, in test_field.py",
+        "served.less-told": "a step that only adds to what is told, in test_packages.py",
         "served.column-unknown": "a host written by hand, in test_field.py",
         "served.form-option-unknown": "a host written by hand, in test_field.py",
         "permitted.template-right-unknown": "a host written by hand, in test_field.py",

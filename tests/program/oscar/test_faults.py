@@ -9,8 +9,8 @@ class OnTheHost(faults.Faults):
     elsewhere = {
         "served.buying-fails": "a host written by hand, in test_field.py",
         "served.buying-unsure": "a host written by hand, in test_field.py",
-        "placed.status-unknown": "a host written by hand, in test_field.py",
-        "described.address-field-unknown": "a host written by hand, in test_field.py",
+        "placed.status-unknown": "a host written by hand, in test_forked.py",
+        "described.address-field-unknown": "a host written by hand, in test_forked.py",
         "routed.override-lacks-addresses": "a host written by hand, in test_field.py",
     }
 

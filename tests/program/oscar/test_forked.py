@@ -69,6 +69,13 @@ class Forked(StyleCase):
                 (self.site / path).write_text(text, "utf-8")
                 self.assertEqual(told, [])
 
+    def test_a_template_over_one_of_the_package_is_drawn_though_nobody_here_names_it(self) -> None:
+        self.put("templates/oscar/customer/order/order_list.html", "{% harbour_flag %}\n")
+        self.put("templates/oscar/customer/wreck.html", "{% harbour_flag %}\n")
+        told = {(code, file) for code, file, _ in self.findings("slate")}
+        self.assertIn(("served.template-unread", "templates/oscar/customer/order/order_list.html"), told)
+        self.assertNotIn(("served.template-unread", "templates/oscar/customer/wreck.html"), told)
+
     def test_the_running_host_knows_rights_that_files_leave_open(self) -> None:
         self.change("desk/stocktake/apps.py", "partner.dashboard_access", "partner.dashboard_acces")
         self.assertEqual(self.static(), [])

@@ -7,7 +7,7 @@ class OnTheHost(faults.Faults):
     kit = "wagtail"
     served = 5  # as on Django, and the front page in the tree
     at_least = 34
-    elsewhere = {"served.desk-breaks": "a host written by hand, in test_field.py"}
+    elsewhere = {"served.desk-breaks": "a host written by hand, in test_desks.py"}
 
     @property
     def mendable(self) -> set[str]:

@@ -33,8 +33,8 @@ def of_parts(parts, names, values):
 def of_part(kind, said, names, values):
     if kind is kinds.LITERAL:
         return chr(said)
-    if kind is kinds.AT:
-        return ""
+    if kind in (kinds.AT, kinds.ASSERT, kinds.ASSERT_NOT):
+        return ""  # whether the whole text keeps to it is seen at the end
     if kind is kinds.ANY:
         return "a"
     if kind is kinds.IN:

@@ -68,10 +68,12 @@ def _page(exam: Examination, asks: list[PageRequest]) -> Iterator[Finding]:
 
 def _comes_of_guess(asked: PageRequest) -> bool:
     """True where an answer may be due to the values that were guessed for an address, and right for them."""
-    if not 0 < asked.answer.status < SERVER_FAILS:
-        error = asked.log.get("error")
-        text = str(error["chain"][-1]["text"]).strip("'\"") if error is not None else ""
-        return error is not None and (not is_of_code(error) or text in asked.path.split("/"))
+    error = asked.log.get("error")
+    if error is not None and asked.answer.status >= SERVER_FAILS:
+        text = str(error["chain"][-1]["text"]).strip("'\"")
+        return not is_of_code(error) or text in asked.path.split("/")
+    if asked.answer.status == 0:
+        return False
     return not 200 <= asked.answer.status < 300 or not asked.answer.body.strip()
 
 
