@@ -81,3 +81,18 @@ class Forked(StyleCase):
         self.assertEqual(self.static(), [])
         wanted = ("permitted.guard-right-unknown", "desk/stocktake/apps.py", 12)
         self.assertEqual(self.findings("desk.stocktake"), [wanted])
+
+    def test_why_knows_pages_that_only_the_running_host_tells(self) -> None:
+        for words, seen, now in (
+            (("desk.stocktake",), "no", "302"),
+            (("desk.stocktake", "/dashboard/stocktake/", "--as", "superuser"), "yes", "200"),
+            (("signalbook",), "yes", "200"),
+            (("shopfork.checkout", "/checkout/landing/"), "no", "302"),
+        ):
+            with self.subTest(" ".join(words)):
+                ran = self.sprout("why", *words)
+                self.assertIn(f"seen? {seen}", ran.out)
+                self.assertIn(f"now     {now}", ran.out)
+                self.assertNotIn("404: no address leads to it", ran.out)
+        ran = self.sprout("why", "shopfork.checkout", "/checkout/nowhere/")
+        self.assertIn("thing-unknown", ran.err)

@@ -44,6 +44,9 @@ STANDS_ON = {
 }
 
 
+SOMEWHERE = "/…/"  # before an address of which only the end is told
+
+
 class Things:
     """What a module carries that can be asked about, by the name that people say."""
 
@@ -52,8 +55,9 @@ class Things:
         self.pages = {address.path: address.view for address in exam.addresses}
         own = exam.view.addresses.file(exam.module.urls) if exam.module.urls else None
         if not self.pages and own is not None:
-            prefix = "/" if exam.module.tells_paths else "/…/"
+            prefix = "/" if exam.module.tells_paths else SOMEWHERE
             self.pages = {prefix + route.pattern: route.view for route in own.routes if route.pattern is not None}
+        self._take_over(exam)
         self.records = {node.name: (path, node.lineno) for path, node in exam.model_classes()}
         folder = exam.module.folder / "management" / "commands"
         self.commands = {path.stem: path for path in folder.glob("*.py") if not path.name.startswith("_")}
@@ -65,6 +69,17 @@ class Things:
             if not (library.name.endswith("_menu") and tag.endswith("_menu"))
         }
         self.menu = menu_entries(exam.view, exam.module)
+
+    def _take_over(self, exam: Examination) -> None:
+        """Take the pages that the running host has, which knows addresses that reading cannot follow."""
+        routes = {
+            str((not route.get("guessed") and route.get("path")) or route["route"]): str(route["view"])
+            for route in exam.routes
+        }
+        if routes:
+            alike = {path: view for path, view in self.pages.items() if view in routes.values() or path in routes}
+            others = {path: view for path, view in self.pages.items() if not path.startswith(SOMEWHERE)}
+            self.pages = {**alike, **routes, **others}
 
     def names(self) -> list[str]:
         """Return every name that can be asked about."""
@@ -83,9 +98,9 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
     try:
         sort, name = _sort_of(things, what)
     except WrongUse:
-        if not in_tree:
+        if what is None or not what.startswith("/"):
             raise
-        sort, name = "page", str(what)  # a page of the tree, which no file tells
+        sort, name = "page", what  # which no file tells, but perhaps the running host
     if view.interpreter is None:
         raise HostFailed("no-interpreter", "Why needs the running host.", "Name an interpreter with --runtime PATH.")
     probe = django(view.data).probe if in_tree else None
@@ -100,11 +115,12 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
         raise unknown_person(person, who.get("names", []))
     one = Examination(view, module, live)
     page = _page_in_tree(one, name) if sort == "page" and name not in things.pages else None
+    things = Things(one)
     if page is not None:
         name = page["path"]
         things.pages[name] = page["view"]
-    elif sort == "page" and name not in things.pages:
-        raise unknown_thing(module.name, what, things.names())
+    elif sort in ("page", ""):
+        sort, name = _sort_of(things, what)
     ground = ground_of(check, STANDS_ON.get(sort, RUNGS))
     if sort == "page":
         return _page(one, things, name, person, who, (*ground, *_standing(page)))
@@ -126,7 +142,9 @@ def _sort_of(things: Things, what: str | None) -> tuple[str, str]:
     if what.startswith("/"):
         wanted = what.rstrip("/")
         for path in things.pages:
-            if path.rstrip("/") == wanted or (path.startswith("/…/") and wanted.endswith("/" + path[3:].strip("/"))):
+            if path.rstrip("/") == wanted or (
+                path.startswith(SOMEWHERE) and wanted.endswith("/" + path[3:].strip("/"))
+            ):
                 return "page", path
     else:
         known: tuple[tuple[str, dict[str, Any]], ...] = (
