@@ -11,7 +11,7 @@ from ....core.errors import HostFailed
 from ....running.cores import Meanwhile
 from ...contract.exchange import StartUp
 from ...shared.leaving_out import start_without_culprits
-from .php import ONE_BY_ONE, first_line, tell
+from .php import ONE_BY_ONE, Told, first_line, tell
 from .view import down
 
 if TYPE_CHECKING:
@@ -56,6 +56,7 @@ class Watched(NamedTuple):
     failures -- statements that the database refused: its message, the statement, file, line
     early    -- file and line of what was printed before a page began; empty for nothing
     redirect -- file and line that led elsewhere; empty for nothing
+    wrong    -- calls that the called function says are wrong: its name, what it says, file, line
     wanted   -- capabilities that modules asked for: file and line of the first time
     """
 
@@ -64,12 +65,13 @@ class Watched(NamedTuple):
     failures: list[list[Any]]
     early: list[Any]
     redirect: list[Any]
+    wrong: list[list[Any]]
     wanted: dict[str, list[Any]]
 
 
 def watched_of(told: Mapping[str, Any]) -> Watched:
     """Return what a run of the host told of itself at its end."""
-    names = ("problems", "filters", "failures", "early", "redirect")
+    names = ("problems", "filters", "failures", "early", "redirect", "wrong")
     return Watched(wanted=dict(told.get("wanted") or {}), **{name: list(told.get(name) or []) for name in names})
 
 
@@ -104,11 +106,42 @@ class Boot(NamedTuple):
         return watched_of(self.guard)
 
 
+MOST_ENDS = 6  # things that are tried and end the run, after each of which it is gone on with
+
+
+def _ended(acted: Mapping[str, Mapping[str, Any]]) -> bool:
+    """True where the last thing that was tried ended the run, as code does on purpose that prints a file."""
+    return bool(acted) and bool(list(acted.values())[-1].get("ended"))
+
+
+def _go_on(answers: dict[str, Any], guard: dict[str, Any], further: Told) -> None:
+    """Add what a run told that went on where another had ended."""
+    watched = further.answers.pop("guard", {})
+    for name, told in further.answers.items():
+        if name in ONE_BY_ONE:
+            answers.setdefault(name, {}).update(told)
+        elif name not in answers or name in ("step", "finished"):
+            answers[name] = told
+    for name, told in watched.items():
+        before = guard.get(name) or []
+        if told and isinstance(told, list) and isinstance(before, list) and name != "fatal":
+            guard[name] = [*before, *(one for one in told if one not in before)]
+    guard["fatal"] = watched.get("fatal") or guard.get("fatal")
+
+
 def boot(view: HostView, limit_seconds: float, script: str = SITE, **question: Any) -> Boot:
     """Load the host once and return what it told; raises HostFailed when it cannot even be tried."""
     php = view.ready(limit_seconds)
     told = tell(php, script, view.root, question, limit_seconds, view.environment())
     guard = told.answers.pop("guard", {})
+    for _ in range(MOST_ENDS):
+        acted = told.answers.get("acted") or {}
+        if told.status is None or guard.get("fatal") or "finished" in told.answers or not _ended(acted):
+            break
+        _go_on(told.answers, guard, tell(
+            php, script, view.root, {**question, "from": told.answers["step"], "passed": list(acted)},
+            limit_seconds, view.environment(),
+        ))  # fmt: skip
     fatal = Fatal(*guard["fatal"]) if guard.get("fatal") else None
     if told.status is None:
         fatal = fatal or Fatal(

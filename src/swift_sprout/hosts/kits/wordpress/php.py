@@ -119,7 +119,7 @@ def _compiled_files(root: Path) -> Path:
 
 
 #  answers that scripts tell piece by piece, for one of the pieces may end the run
-ONE_BY_ONE = {"kept", "screen", "code", "drawn", "box", "job", "acted", "failed"}
+ONE_BY_ONE = {"kept", "lacks", "screen", "code", "drawn", "box", "job", "acted", "failed"}
 
 
 def tell(

@@ -138,17 +138,15 @@ def compile_all(view: HostView, php: Php, modules: Sequence[ModuleFiles], limit_
 
 #  calls whose work cannot be taken back, or that wait for somebody outside
 _REACHES_OUT = re.compile(
-    rb"\b(unlink|rename|rmdir|mkdir|copy|touch|file_put_contents|fopen|fwrite|fputs|fputcsv|tempnam|move_uploaded_file"
-    rb"|exec|shell_exec|system|passthru|proc_open|popen|mail|error_log|sleep|usleep|setcookie"
-    rb"|curl_\w+|fsockopen|stream_\w+|ftp_\w+|mysqli\w*|download_url|media_\w+|request_filesystem_credentials"
-    rb"|wp_(?:safe_)?remote_\w+|wp_delete_(?:file|attachment|post|site|user)\w*|wp_handle_\w+|wp_upload_bits|wp_mkdir_p"
-    rb"|wp_insert_attachment|wpmu_\w+|(?:de)?activate_plugins?|delete_plugins|delete_theme)\s*\("
-    rb"|\b(WP_Filesystem|ZipArchive|SplFileObject|PDO|Phar\w*|WP_Upgrader|new\s+\\?wpdb)\b"
+    rb"(?<![>:\w$])\\?(exec|shell_exec|system|passthru|proc_open|popen|pcntl_\w+|posix_kill|dl|mail|sleep|usleep|tempnam"
+    rb"|symlink|link|curl_(?:multi_)?exec|p?fsockopen|stream_socket_\w+|socket_\w+|stream_wrapper_\w+|ftp_\w+|ssh2_\w+"
+    rb"|imap_\w+|mysqli?_\w+|pg_\w+|wpmu_\w+|(?:de)?activate_plugins?|delete_plugins|delete_theme)\s*\("
+    rb"|\bnew\s+\\?(wpdb|mysqli|PDO|SQLite3|ZipArchive|Phar\w*|Memcached?|Redis|WP_Upgrader|\w*_Upgrader)\b"
 )
 
 
 def _reaches_out(module: ModuleFiles) -> bool:
-    """True where a module's code may do more than work on the database; its jobs are not tried."""
+    """True where a module's code may reach what nothing of ours stands before; what it does is not tried."""
     return any(_REACHES_OUT.search(held) for held in module.contents.values())
 
 

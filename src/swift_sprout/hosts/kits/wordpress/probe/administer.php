@@ -9,7 +9,10 @@ require __DIR__ . '/facts.php';
 require __DIR__ . '/carried.php';
 require __DIR__ . '/asked.php';
 require __DIR__ . '/shapes.php';
+require __DIR__ . '/files.php';
 require __DIR__ . '/trying.php';
+require __DIR__ . '/given.php';
+require __DIR__ . '/doing.php';
 require __DIR__ . '/administration.php';
 require __DIR__ . '/steps.php';
 
@@ -43,12 +46,21 @@ answer_steps(
 		'functions_absent' => static fn(): array => Asked::functions( question()['functions'] ?? array() ),
 		'database_absent'  => static fn(): array => Asked::database( ...question()['database'] ?? array( array(), array() ) ),
 		'made_up_there' => static fn(): array => Trying::rows( question()['harmless'] ?? array() ),
+		'terms_there' => static fn() => Doing::terms( question()['harmless'] ?? array() ),
 		'boxes'    => static fn() => Administration::boxes( $sprout_places ),
 		'waiting_there' => array( Carried::class, 'waiting' ),
 		'screens_again' => static fn() => Trying::screens( question()['harmless'] ?? array() ),
 		'lists'    => static fn() => Trying::lists( question()['harmless'] ?? array() ),
+		'of_terms' => static fn() => Doing::of_terms( question()['harmless'] ?? array() ),
+		'of_contents' => static fn() => Doing::of_contents( question()['harmless'] ?? array() ),
 		'widgets'  => static fn() => Trying::widgets( question()['harmless'] ?? array() ),
+		'looks'    => static fn(): array => Given::looks( question()['harmless'] ?? array() ),
+		'sorted'   => static fn() => Doing::sorted( question()['harmless'] ?? array() ),
 		'answers'  => static fn() => Trying::answers( question()['harmless'] ?? array() ),
+		'files_there' => static fn(): array => Facts::loaded( $sprout_places ),
+		'sent_there' => static fn() => Doing::sent( question()['harmless'] ?? array() ),
+		'anew'     => static fn(): array => Doing::installing( question()['harmless'] ?? array() ),
+		'uninstalling' => static fn() => Doing::uninstalling( question()['harmless'] ?? array() ),
 	),
 	question()['only'] ?? array()
 );

@@ -9,7 +9,10 @@ require __DIR__ . '/facts.php';
 require __DIR__ . '/shapes.php';
 require __DIR__ . '/carried.php';
 require __DIR__ . '/asked.php';
+require __DIR__ . '/files.php';
 require __DIR__ . '/trying.php';
+require __DIR__ . '/given.php';
+require __DIR__ . '/doing.php';
 require __DIR__ . '/steps.php';
 
 ob_start();
@@ -42,14 +45,21 @@ answer_steps(
 		'guards'   => static fn(): array => Facts::guards( $sprout_places ),
 		'assets'   => array( Carried::class, 'assets' ),
 		'waiting'  => array( Carried::class, 'waiting' ),
+		'uncallable' => array( Given::class, 'uncallable' ),
+		'unregistered' => array( Given::class, 'blocks' ),
 		'names'    => array( Carried::class, 'names' ),
 		'made'     => static fn(): array => Watch::$made,
 		'codes'    => static fn() => Carried::codes( $sprout_places ),
 		'blocks'   => array( Carried::class, 'blocks' ),
 		'made_up'  => static fn(): array => Trying::rows( $sprout_asked['harmless'] ?? array() ),
+		'terms'    => static fn() => Doing::terms( $sprout_asked['harmless'] ?? array() ),
 		'drawn_again' => static fn() => Trying::drawn( $sprout_asked['harmless'] ?? array() ),
 		'writing'  => static fn() => Trying::endpoints( $sprout_asked['harmless'] ?? array() ),
 		'done'     => static fn() => Carried::done( $sprout_asked['harmless'] ?? array() ),
+		'data'     => static fn() => Given::asked( $sprout_asked['harmless'] ?? array() ),
+		'pages_again' => static fn() => Doing::pages( $sprout_asked['harmless'] ?? array() ),
+		'files'     => static fn(): array => Facts::loaded( $sprout_places ),
+		'sent'     => static fn() => Doing::sent( $sprout_asked['harmless'] ?? array() ),
 	),
 	$sprout_asked['only'] ?? array()
 );

@@ -162,10 +162,11 @@ final class Carried {
 		return array( 'events' => $events, 'intervals' => array_keys( wp_get_schedules() ) );
 	}
 
-	/** Do once what is scheduled and done by modules of some places alone: those that touch nothing but the database. */
+	/** Do once what is scheduled and done by modules of some places alone: those that reach nothing but the database and files. */
 	public static function done( array $harmless ): void {
 		global $wp_filter;
 		set_time_limit( 10 ); // of work, not of waiting; what takes longer is not judged
+		Files::keep();
 		foreach ( (array) _get_cron_array() as $hooks ) {
 			foreach ( is_array( $hooks ) ? $hooks : array() as $hook => $runs ) {
 				$callbacks = array_merge( ...array_values( ( $wp_filter[ $hook ] ?? null )->callbacks ?? array() ) );
@@ -189,7 +190,8 @@ final class Carried {
 	/** Call something and tell what came of it; told before as well, for it may end the run. */
 	private static function told( string $sort, string $name, array $callback, callable $function ): void {
 		answer( array( $sort => array( $name => $callback + array( 'ended' => true ) ) ) );
-		$came = Facts::tried(
+		Files::$written = false;
+		$came           = Facts::tried(
 			static function () use ( $function ): array {
 				ob_start();
 				try {
@@ -200,7 +202,7 @@ final class Carried {
 				return array( 'status' => 200, 'returned' => gettype( $value ), 'printed' => substr( trim( $printed ), 0, 120 ) );
 			}
 		);
-		answer( array( $sort => array( $name => $callback + $came ) ) );
+		answer( array( $sort => array( $name => $callback + $came + array( 'wrote' => Files::$written ) ) ) );
 	}
 
 	private static function path( string $address ): string {

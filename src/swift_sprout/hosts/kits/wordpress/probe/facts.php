@@ -70,10 +70,16 @@ final class Facts {
 					'methods' => array_keys( array_filter( $handler['methods'] ) ),
 					'answers' => self::callable_told( $handler['callback'] ?? null ),
 					'guards'  => self::callable_told( $handler['permission_callback'] ?? null ),
+					'broken'  => false === @preg_match( '@^' . $route . '$@i', '' ),
 				);
 			}
 		}
 		return $found;
+	}
+
+	/** The files of PHP that are loaded, of modules of some places. */
+	public static function loaded( array $places ): array {
+		return array_values( array_filter( get_included_files(), static fn( $file ) => self::within( $file, $places ) ) );
 	}
 
 	/** Everything that hangs on a hook and comes from a module, whether it can be called, and with how many arguments. */

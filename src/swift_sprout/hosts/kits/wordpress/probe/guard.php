@@ -25,6 +25,8 @@ final class Guard {
 	public static string $loading   = '';
 	public static bool $booted      = false;
 	public static bool $made_up     = false; // whether what is done now is done with values that are made up
+	public static ?array $anew      = null; // tables that are to look absent, while a module is installed as on a new site
+	public static array $created    = array();
 	private static array $early     = array();
 	private static array $first     = array();
 	private static int $level       = 0;
@@ -89,6 +91,9 @@ final class Guard {
 		if ( preg_match( '/^\s*(begin|start|commit|rollback|set\s+(session\s+|@@(session\.)?)?autocommit)\b/i', $sql ) ) {
 			return 'SELECT 1'; // a transaction of a module's own would commit this one
 		}
+		if ( null !== self::$anew && self::looks_absent( $sql ) ) {
+			return 'SELECT 1 FROM DUAL WHERE 1 = 0';
+		}
 		$changes = 1 === preg_match( '/^\s*(create|alter|drop|truncate|rename|lock|unlock|optimize|analyze|flush|grant|revoke)\b/i', $sql );
 		$passing = $changes ? self::passing( $sql ) : $sql;
 		Watch::asked( $sql, null === $passing );
@@ -104,8 +109,19 @@ final class Guard {
 		if ( ! preg_match( '/^\s*create\s+table\s+(?:if\s+not\s+exists\s+)?`?(\w+)/i', $sql, $named ) ) {
 			return null;
 		}
-		$there = mysqli_query( $wpdb->dbh, "SHOW TABLES LIKE '" . addcslashes( $named[1], '_%' ) . "'" );
-		return $there && $there->num_rows ? null : preg_replace( '/^\s*create\s+table/i', 'CREATE TEMPORARY TABLE', $sql );
+		$there = null === self::$anew ? mysqli_query( $wpdb->dbh, "SHOW TABLES LIKE '" . addcslashes( $named[1], '_%' ) . "'" ) : false;
+		if ( $there && $there->num_rows ) {
+			return null;
+		}
+		self::$created[ $named[1] ] = self::outside( debug_backtrace( DEBUG_BACKTRACE_IGNORE_ARGS, 30 ) );
+		return preg_replace( '/^\s*create\s+table/i', 'CREATE TEMPORARY TABLE', $sql ); // which hides one of that name
+	}
+
+	/** Whether a statement asks after a table that is to look absent and was not made again yet. */
+	private static function looks_absent( string $sql ): bool {
+		$asks = preg_match( '/^\s*(?:desc(?:ribe)?|show\s+(?:full\s+)?(?:columns|fields|index(?:es)?|tables)(?:\s+(?:from|in|like))?)\s+[`\'"]?([\w\\\\]+)/i', $sql, $named );
+		$name = $asks ? stripslashes( $named[1] ) : '';
+		return in_array( $name, self::$anew, true ) && ! isset( self::$created[ $name ] );
 	}
 
 	/** A warning or notice. */
@@ -208,6 +224,7 @@ final class Guard {
 			'fatal'      => self::$fatal,
 			'filters'    => array_slice( array_values( array_unique( Watch::$filters, SORT_REGULAR ) ), 0, 50 ),
 			'failures'   => array_slice( array_values( array_unique( Watch::$failures, SORT_REGULAR ) ), 0, 50 ),
+			'wrong'      => array_slice( array_values( array_unique( Watch::$wrong, SORT_REGULAR ) ), 0, 50 ),
 			'early'      => self::$early,
 			'redirect'   => self::$redirect,
 			'wanted'     => class_exists( Persons::class, false ) ? Persons::$wanted : array(),

@@ -10,9 +10,10 @@ function question(): array {
 
 /** Answer; whatever the host prints does not get in between. */
 function answer( array $answers ): void {
-	$file = preg_replace( '/\.json$/', '.answers', getenv( 'SPROUT_QUESTION' ) );
-	$text = json_encode( $answers, JSON_INVALID_UTF8_SUBSTITUTE | JSON_PARTIAL_OUTPUT_ON_ERROR | JSON_UNESCAPED_SLASHES );
-	file_put_contents( $file, $text . "\n", FILE_APPEND );
+	static $file = null; // opened before anything stands between us and the disk
+	$file ??= fopen( preg_replace( '/\.json$/', '.answers', getenv( 'SPROUT_QUESTION' ) ), 'a' );
+	$text   = json_encode( $answers, JSON_INVALID_UTF8_SUBSTITUTE | JSON_PARTIAL_OUTPUT_ON_ERROR | JSON_UNESCAPED_SLASHES );
+	fwrite( $file, $text . "\n" );
 }
 
 // a sandbox has a database server of its own: what the configuration says of another comes too late

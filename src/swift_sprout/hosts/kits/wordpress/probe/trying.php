@@ -2,7 +2,8 @@
 /**
  * Does what no page shows: what people do in the administration, on rows and values that are made up.
  *
- * Only with modules whose code touches nothing but the database, and only where that takes back what is written.
+ * Only with modules that reach nothing but the database and files, and only where the database takes back what is
+ * written; files are kept from the disk.
  */
 
 namespace SwiftSprout;
@@ -12,6 +13,9 @@ final class Trying {
 	private const KEYS   = '/\$_(?:POST|GET|REQUEST)\s*\[\s*[\'"]([\w-]+)[\'"]/';
 	private const CHECKS = '/\b(?:check_admin_referer|check_ajax_referer)\(\s*[\'"]([^\'"]+)[\'"](?:\s*,\s*[\'"](\w+)[\'"])?/';
 	private const VERIFY = '/\bwp_verify_nonce\(.*?\$_(?:POST|GET|REQUEST)\s*\[\s*[\'"]([\w-]+)[\'"].*?,\s*[\'"]([^\'"]+)[\'"]\s*\)/s';
+
+	/** Choices of an argument that are tried. */
+	private const MOST_CHOICES = 4;
 
 	/** Hooks of lists and profiles whose value nobody looks at. */
 	private const ACTIONS = '/_posts_custom_column$|_user_profile$|_add_form_fields$/';
@@ -32,6 +36,7 @@ final class Trying {
 		if ( ! $places || ! self::may() ) {
 			return array();
 		}
+		Files::keep();
 		$made = self::posts( $places );
 		foreach ( Asked::columns() as $table => $columns ) {
 			if ( self::row( $table ) ) {
@@ -44,7 +49,7 @@ final class Trying {
 	private static function posts( array $places ): array {
 		$made = array();
 		foreach ( Watch::$made['registered_post_type'] ?? array() as $type ) {
-			if ( ! Facts::within( $type['file'], $places ) || self::reach_others( $type['name'], $places ) || get_posts( array( 'post_type' => $type['name'], 'numberposts' => 1, 'post_status' => 'any' ) ) ) {
+			if ( ! Facts::within( $type['file'], $places ) || self::reach_others( self::kept_by( $type['name'] ), $places ) || get_posts( array( 'post_type' => $type['name'], 'numberposts' => 1, 'post_status' => 'any' ) ) ) {
 				continue;
 			}
 			self::with_request( self::callbacks( array( 'save_post', "save_post_{$type['name']}" ), $places ) );
@@ -66,9 +71,13 @@ final class Trying {
 		return $made;
 	}
 
-	/** Whether keeping a post of a type calls other modules, which may do more than work on the database. */
-	private static function reach_others( string $type, array $places ): bool {
-		$hooks = array( 'save_post', "save_post_$type", 'wp_insert_post', 'wp_after_insert_post', 'transition_post_status', 'publish_post', "publish_$type", "new_to_publish", 'clean_post_cache', 'added_post_meta' );
+	/** The hooks that keeping a post of a type calls. */
+	private static function kept_by( string $type ): array {
+		return array( 'save_post', "save_post_$type", 'wp_insert_post', 'wp_after_insert_post', 'transition_post_status', 'publish_post', "publish_$type", 'new_to_publish', 'clean_post_cache', 'added_post_meta' );
+	}
+
+	/** Whether some hooks call other modules, which may do more than work on the database and files. */
+	public static function reach_others( array $hooks, array $places ): bool {
 		foreach ( $hooks as $hook ) {
 			foreach ( $GLOBALS['wp_filter'][ $hook ]->callbacks ?? array() as $callbacks ) {
 				foreach ( $callbacks as $callback ) {
@@ -89,6 +98,7 @@ final class Trying {
 			return false;
 		}
 		$values = array();
+		$later  = array();
 		foreach ( $wpdb->get_results( "SHOW COLUMNS FROM `$name`" ) as $column ) {
 			if ( str_contains( $column->Extra, 'auto_increment' ) || str_contains( $column->Extra, 'GENERATED' ) ) {
 				continue;
@@ -102,10 +112,17 @@ final class Trying {
 			} elseif ( preg_match( '/char\((\d+)\)/', $column->Type, $long ) ) {
 				$value = substr( $value, 0, (int) $long[1] );
 			}
+			if ( 'sample' === $value ) {
+				$value = str_contains( $column->Field, 'mail' ) ? 'sample@example.org' : ( (string) $column->Default ?: $value );
+			}
 			$values[ $column->Field ] = $value;
+			if ( preg_match( '/^(date|timestamp)/i', $column->Type ) ) {
+				$later[ $column->Field ] = gmdate( 'Y-m-d H:i:s', time() + 3 * DAY_IN_SECONDS );
+			}
 		}
 		$quiet  = $wpdb->suppress_errors( true );
 		$result = $wpdb->insert( $name, $values );
+		$wpdb->insert( $name, $later + $values ); // what is to come; not where each row must be another
 		$wpdb->suppress_errors( $quiet );
 		return (bool) $result;
 	}
@@ -121,7 +138,7 @@ final class Trying {
 			'/^plugin_row_meta$/' => static fn() => array( array( 'version' ), (string) key( get_plugins() ), (array) current( get_plugins() ), 'all' ),
 			'/^(?:show|edit)_user_profile$/' => static fn() => array( $user ),
 			'/^(\w+)_add_form_fields$/' => static fn( $hook, $tax ) => array( $tax ),
-			'/^(?:manage_users_custom_column)$/' => static fn() => array( '', 'sample', $user->ID ),
+			'/^(?:manage_users_custom_column)$/' => static fn() => array( 'sample', 'sample', $user->ID ),
 			'/^manage_(\w+)_posts_custom_column$/' => static fn( $hook, $type ) => self::each_column( $type ),
 			'/^sanitize_option_(.+)$/' => static fn( $hook, $name ) => get_option( $name ) ? array( get_option( $name ), $name, get_option( $name ) ) : array(),
 		);
@@ -230,36 +247,54 @@ final class Trying {
 				}
 				$path = preg_replace( array( '/\(\?P<\w+>(?:\[\\\\d\]|\\\\d|\[0-9\])[^)]*\)/', '/\(\?P<\w+>[^()]*\)/' ), array( '1', 'sample' ), $route );
 				foreach ( str_contains( $path, '(' ) ? array() : array_keys( array_filter( $handler['methods'] ) ) as $method ) {
-					if ( 'GET' === $method && $path === $route ) {
+					$plain = 'GET' === $method && $path === $route;
+					if ( $plain && empty( $handler['args'] ) ) {
 						continue; // asked for by itself
 					}
-					$request = new \WP_REST_Request( $method, $path );
-					foreach ( $handler['args'] ?? array() as $name => $about ) {
-						if ( ! str_contains( $route, "<$name>" ) && ! isset( $about['default'] ) ) {
-							$request->set_param( $name, self::sample( (array) $about ) );
+					self::acted(
+						"$method $route",
+						$told,
+						static function () use ( $method, $path, $handler, $route, $plain ): void {
+							for ( $choice = 0; $choice < self::MOST_CHOICES; $choice++ ) {
+								$request = new \WP_REST_Request( $method, $path );
+								$more    = false;
+								foreach ( $handler['args'] ?? array() as $name => $about ) {
+									$choices = self::samples( (array) $about, (string) $name );
+									$more    = $more || isset( $choices[ $choice + 1 ] );
+									if ( ! str_contains( $route, "<$name>" ) && ( ! isset( $about['default'] ) || ( $plain && '' === $about['default'] ) ) ) {
+										$request->set_param( $name, $choices[ $choice ] ?? $choices[0] );
+									}
+								}
+								rest_do_request( $request );
+								if ( ! $more ) {
+									break;
+								}
+							}
 						}
-					}
-					self::acted( "$method $route", $told, static fn() => rest_do_request( $request ) );
+					);
 				}
 			}
 		}
 	}
 
-	private static function sample( array $about ) {
-		$kinds = array( 'integer' => 1, 'number' => 1.5, 'boolean' => true, 'array' => array(), 'object' => array() );
-		return $about['enum'][0] ?? $kinds[ ( (array) ( $about['type'] ?? 'string' ) )[0] ] ?? ( 'date-time' === ( $about['format'] ?? '' ) ? '2026-11-23T06:30:00' : 'sample' );
+	/** What an argument may be; a few of its choices, where it has some. */
+	private static function samples( array $about, string $name ): array {
+		$choices = array_values( array_filter( (array) ( $about['enum'] ?? array() ) ) );
+		$forms   = array( 'date-time' => '2026-11-23T06:30:00', 'email' => 'sample@example.org', 'uri' => home_url( '/' ), 'ip' => '127.0.0.1' );
+		$kinds   = array( 'integer' => (int) ( $about['minimum'] ?? 1 ), 'number' => 1.5, 'boolean' => true, 'array' => array(), 'object' => array() );
+		$said    = $forms[ $about['format'] ?? '' ] ?? ( str_contains( $name, 'mail' ) ? $forms['email'] : 'sample' );
+		return $choices ?: array( $kinds[ ( (array) ( $about['type'] ?? 'string' ) )[0] ] ?? $said );
 	}
 
 	/** What the callbacks of modules on some hooks are. */
-	private static function callbacks( array $hooks, array $places ): array {
+	public static function callbacks( array $hooks, array $places ): array {
 		$found = array();
 		foreach ( $hooks as $hook ) {
 			foreach ( $GLOBALS['wp_filter'][ $hook ]->callbacks ?? array() as $callbacks ) {
 				foreach ( $callbacks as $callback ) {
-					$told = Facts::callable_told( $callback['function'] );
+					$told = self::told( $callback['function'] );
 					if ( $told['callable'] && Facts::within( $told['file'], $places ) ) {
-						$mirror  = Watch::mirror( Watch::original( $callback['function'] ) );
-						$found[] = $told + array( 'last' => $mirror ? (int) $mirror->getEndLine() : 0 );
+						$found[] = $told;
 					}
 				}
 			}
@@ -267,14 +302,26 @@ final class Trying {
 		return $found;
 	}
 
+	/** What can be told of a thing that is called, and the last of its lines. */
+	public static function told( $function ): array {
+		$mirror = Watch::mirror( Watch::original( $function ) );
+		return Facts::callable_told( $function ) + array( 'last' => $mirror ? (int) $mirror->getEndLine() : 0 );
+	}
+
+	/** The lines of something that was told. */
+	public static function text_of( array $told ): string {
+		return implode( '', array_slice( (array) file( $told['file'] ), $told['line'] - 1, $told['last'] - $told['line'] + 1 ) );
+	}
+
 	/** Let the request hold what the code of some callbacks reads of it. */
-	private static function with_request( array $callbacks ): void {
+	public static function with_request( array $callbacks ): void {
 		$_POST = array();
 		foreach ( $callbacks as $told ) {
-			$lines = array_slice( (array) file( $told['file'] ), $told['line'] - 1, $told['last'] - $told['line'] + 1 );
-			$text  = implode( '', $lines );
+			$text = self::text_of( $told );
 			preg_match_all( self::KEYS, $text, $keys );
-			$_POST += array_fill_keys( $keys[1], '1' );
+			foreach ( array_unique( $keys[1] ) as $key ) {
+				$_POST += array( $key => self::entered( $key, $text ) );
+			}
 			preg_match_all( self::CHECKS, $text, $checks, PREG_SET_ORDER );
 			foreach ( $checks as $check ) {
 				$nonce = wp_create_nonce( $check[1] );
@@ -286,6 +333,18 @@ final class Trying {
 			}
 		}
 		$_REQUEST = $_POST;
+	}
+
+	/** What somebody enters in a field: many values where the code reads parts of it. */
+	private static function entered( string $key, string $text ) {
+		$named = preg_quote( $key, '/' );
+		preg_match_all( "/\\\$_(?:POST|GET|REQUEST)\\s*\\[\\s*['\"]{$named}['\"]\\s*\\]\\s*\\[\\s*['\"](\\w+)['\"]/", $text, $parts );
+		if ( preg_match( "/\\\$(\\w+)\\s*=[^;=]*\\\$_(?:POST|GET|REQUEST)\\s*\\[\\s*['\"]{$named}['\"]\\s*\\][^;]*;/", $text, $held ) ) {
+			preg_match_all( "/\\\${$held[1]}\\s*\\[\\s*['\"](\\w+)['\"]/", $text, $more );
+			$parts[1] = array_merge( $parts[1], $more[1] );
+		}
+		$value = static fn( $name ) => str_contains( $name, 'mail' ) ? 'sample@example.org' : '1';
+		return $parts[1] ? array_combine( $parts[1], array_map( $value, $parts[1] ) ) : $value( $key );
 	}
 
 	private static function each_column( string $type ): array {
@@ -300,10 +359,14 @@ final class Trying {
 	}
 
 	/** Do something and tell what came of it; told before as well, for it may end the run. */
-	private static function acted( string $what, array $callback, callable $do ): void {
+	public static function acted( string $what, array $callback, callable $do ): void {
+		if ( in_array( $what, question()['passed'] ?? array(), true ) ) {
+			return; // done in a run before this one, which ended
+		}
 		answer( array( 'acted' => array( $what => $callback + array( 'ended' => true ) ) ) );
 		Watch::failures();
 		Guard::$made_up = true;
+		Files::$written = false;
 		$told = Facts::tried(
 			static function () use ( $do ): array {
 				ob_start();
@@ -317,6 +380,6 @@ final class Trying {
 		);
 		Watch::failures();
 		Guard::$made_up = false;
-		answer( array( 'acted' => array( $what => $callback + $told ) ) );
+		answer( array( 'acted' => array( $what => $callback + $told + array( 'wrote' => Files::$written ) ) ) );
 	}
 }

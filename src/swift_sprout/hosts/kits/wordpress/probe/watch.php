@@ -12,6 +12,7 @@ final class Watch {
 	public static array $made         = array();
 	public static array $failures     = array();
 	private static array $of_host     = array();
+	public static array $wrong        = array();
 	private static array $met         = array();
 	private static array $modules     = array();
 	private static array $asked       = array();
@@ -28,6 +29,8 @@ final class Watch {
 		foreach ( array( 'registered_post_type', 'registered_taxonomy', 'register_setting', 'load_textdomain' ) as $hook ) {
 			Guard::hook( $hook, static fn( ...$given ) => self::made( $hook, $given ), 3, PHP_INT_MIN );
 		}
+		Guard::hook( 'register_meta_args', array( self::class, 'field' ), 4, PHP_INT_MIN );
+		Guard::hook( 'doing_it_wrong_run', array( self::class, 'wrong' ), 2, PHP_INT_MIN );
 	}
 
 	/** From now on modules are loaded: what is there before is the host's own, and need not be looked at. */
@@ -123,6 +126,24 @@ final class Watch {
 			if ( Guard::in_module( self::$asked[1] ) && ! self::follows( $sql, (string) $one['error_str'] ) ) {
 				self::$failures[] = array( (string) $one['error_str'], substr( (string) preg_replace( '/\s+/', ' ', $sql ), 0, 200 ), self::$asked[1], self::$asked[2] );
 			}
+		}
+	}
+
+	/** A field of contents, terms or people is registered: what it is to be cleaned and guarded by. */
+	public static function field( $given, $defaults, $type, $key ) {
+		$place = Guard::outside( debug_backtrace( DEBUG_BACKTRACE_IGNORE_ARGS, 30 ) );
+		if ( $place[0] && is_array( $given ) ) {
+			$calls = array_intersect_key( $given, array( 'sanitize_callback' => 1, 'auth_callback' => 1 ) );
+			self::$made['register_meta_args'][] = array( 'file' => $place[0], 'line' => $place[1], 'name' => (string) $key, 'calls' => array_filter( $calls ) );
+		}
+		return $given;
+	}
+
+	/** A function says that it is called wrongly; whoever calls it is kept. */
+	public static function wrong( $function, $message ): void {
+		$place = Guard::outside( debug_backtrace( DEBUG_BACKTRACE_IGNORE_ARGS, 30 ) );
+		if ( Guard::in_module( $place[0] ) ) {
+			self::$wrong[] = array( (string) $function, wp_strip_all_tags( (string) $message ), ...$place );
 		}
 	}
 

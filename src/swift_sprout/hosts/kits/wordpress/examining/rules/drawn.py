@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from ......core.nearest import misspelt, near_text
 from ...reading.syntax import line_of, walk
+from .acted import of_code
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -84,6 +85,20 @@ _TAKES_IN = re.compile(rb"['\"]((?:admin_post|wp_ajax)_[\w-]+)['\"](?!\s*\.)")
 _PUT_TOGETHER = re.compile(rb"['\"](?:admin_post|wp_ajax)_[\w-]*(?:['\"]\s*\.|\{?\$)")
 
 
+#  the same as a link
+_LINKED = re.compile(rb"\b(admin-post|admin-ajax)\.php\?action=([\w-]+)(?=['\"&])")
+
+
+def _actions_sent(content: bytes) -> Iterator[tuple[bytes, str, int]]:
+    """Yield where the actions of forms and links go, the action, and where it stands."""
+    for form in _FORM.finditer(content):
+        said = _SENT.search(form[0])
+        if said is not None:
+            yield form[1].lower(), said[1].decode(), form.start() + said.start(1)
+    for link in _LINKED.finditer(content):
+        yield link[1], link[2].decode(), link.start(2)
+
+
 def forms_written(exam: Examination) -> Iterator[Finding]:
     """Forms in the module's files whose action nothing answers: told from what the running host has on its hooks."""
     contents = exam.module.contents
@@ -93,19 +108,15 @@ def forms_written(exam: Examination) -> Iterator[Finding]:
     #  hung there only while a form is taken in, perhaps
     hooked |= {name.decode() for content in contents.values() for name in _TAKES_IN.findall(content)}
     for path, content in contents.items():
-        for form in _FORM.finditer(content):
-            said = _SENT.search(form[0])
-            if said is None:
-                continue
-            start = "admin_post_" if form[1].lower() == b"admin-post" else "wp_ajax_"
-            action = said[1].decode()
+        for sent, action, at in _actions_sent(content):
+            start = "admin_post_" if sent == b"admin-post" else "wp_ajax_"
             if f"{start}{action}" in hooked:
                 continue
             others = [one for one in hooked if one.startswith(start) and "nopriv" not in one]
             if f"{start}nopriv_{action}" in hooked and not misspelt(f"{start}{action}", others):
                 continue  # it may be for visitors alone
             near = near_text(f"{start}{action}", others)
-            line = content.count(b"\n", 0, form.start() + said.start(1)) + 1
+            line = content.count(b"\n", 0, at) + 1
             yield exam.find("placed.form-action", path, line, hook=f"{start}{action}", near=near)
 
 
@@ -183,7 +194,7 @@ def jobs(exam: Examination) -> Iterator[Finding]:
             yield exam.find("enabled.job-idle", file.path, call.line, hook=hook, near=near)
     for hook, done in (exam.answers.get("job") or {}).items():
         fatal = done.get("fatal")
-        if fatal and exam.holds(done["file"]):
+        if fatal and exam.holds(done["file"]) and not (done.get("wrote") and not of_code(fatal[1], True)):
             file_name, line = (fatal[2], fatal[3]) if exam.holds(fatal[2]) else (done["file"], done["line"])
             yield exam.find("enabled.job-breaks", file_name, line, hook=hook, reason=fatal[1])
 

@@ -339,4 +339,9 @@ def _constructed(text: str) -> str:
 
 
 def _says(exam: Examination, tag: str) -> Path | None:
-    return next((file.path for file, call in exam.calls("add_shortcode") if call.values[:1] == [tag]), None)
+    calls = list(exam.calls("add_shortcode"))
+    told = next((file.path for file, call in calls if call.values[:1] == [tag]), None)
+    if told is None and any(not isinstance(call.values[0], str) for _, call in calls if call.values):  # from a list
+        listed = exam.line_saying(f"'{tag}'", f'"{tag}"')
+        return listed[0] if listed is not None else None
+    return told

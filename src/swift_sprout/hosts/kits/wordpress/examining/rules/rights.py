@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import re
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -19,7 +20,16 @@ if TYPE_CHECKING:
     from ..examination import Examination
 
 _CHECKS = (b"check_admin_referer", b"wp_verify_nonce", b"check_ajax_referer")
-_WRITES = ("POST", "PUT", "DELETE", "PATCH")
+#  the words for methods that write, and what the constants of WP_REST_Server stand for (6.1)
+_WRITES = {
+    "POST": "POST",
+    "PUT": "PUT",
+    "DELETE": "DELETE",
+    "PATCH": "PATCH",
+    "CREATABLE": "POST",
+    "EDITABLE": "POST, PUT, PATCH",
+    "DELETABLE": "DELETE",
+}
 
 
 def endpoints(exam: Examination) -> Iterator[Finding]:
@@ -38,17 +48,16 @@ def endpoints(exam: Examination) -> Iterator[Finding]:
     for file, call in exam.calls("register_rest_route"):
         for node in _handlers(call.nodes[2] if len(call.nodes) > 2 else None):
             keys = {literal(key): value for key, value in array_items(node) if key is not None}
-            methods = text_of(keys.get("methods")).upper()
+            said = text_of(keys.get("methods")).upper()
+            written = [methods for word, methods in _WRITES.items() if word in said]
             guard = text_of(keys.get("permission_callback")).strip("'\"")
-            if guard == "__return_true" and any(
-                word in methods for word in (*_WRITES, "CREATABLE", "EDITABLE", "DELETABLE")
-            ):
+            if guard == "__return_true" and written:
                 yield exam.find(
                     "permitted.endpoint-open",
                     file.path,
-                    call.line,
-                    path=str(call.values[1]),
-                    methods=methods.strip("'\""),
+                    line_of(node),
+                    path=call.values[1] if isinstance(call.values[1], str) else text_of(call.nodes[1]),
+                    methods=", ".join(written),
                 )
 
 
@@ -94,9 +103,11 @@ def nonces(exam: Examination) -> Iterator[Finding]:
         else:
             checked.add(said)
             where[said] = file.path, call.line
+    made_for: set[str | None] = set()
     for file, call in exam.calls(*_MAKES_NONCE):
         position = _MAKES_NONCE[call.name]
         action = call.values[position] if len(call.values) > position else None
+        made_for.add(action if isinstance(action, str) else None)
         if not isinstance(action, str) or action in {*checked, *_HOSTS_NONCES} or action.startswith((*starts,)):
             continue
         hooked = _handler_named(exam, action)
@@ -111,6 +122,33 @@ def nonces(exam: Examination) -> Iterator[Finding]:
             what = f"the check of {near}"
             made = f"{exam.view.relative(file.path)}:{call.line}"
             yield exam.find("permitted.nonce-unchecked", path, at, action=action, what=what, made=made)
+    yield from _never_made(exam, made_for, where)
+
+
+#  how actions begin or end whose nonces the host makes in its own lists and forms (6.1)
+_MADE_BY_HOST = re.compile(
+    r"^(bulk-|update-|delete-|trash-|untrash-|edit-|add-|activate-|deactivate-|log-out|install-|upgrade-|heartbeat"
+    r"|customize|preview|wp_rest|-1)|-options$"
+)
+
+
+def _never_made(exam: Examination, made: set[str | None], where: Mapping[str, tuple[Path, int]]) -> Iterator[Finding]:
+    """Checks of nonces that no code makes: what they guard is always turned away."""
+    if None in made or not made:
+        return  # it may be of any action, or the form is another's
+    for action, (path, line) in where.items():
+        quoted = (f"'{action}'".encode(), f'"{action}"'.encode())
+        elsewhere = any(
+            text in held
+            for module in exam.view.modules
+            if module is not exam.module
+            for held in module.contents.values()
+            for text in quoted
+        )
+        if action in {*made, *_HOSTS_NONCES} or elsewhere or _MADE_BY_HOST.search(action):
+            continue
+        if not misspelt(action, {one for one in made if one is not None} - {*where}):
+            yield exam.find("permitted.nonce-never-made", path, line, action=action)
 
 
 #  what the two name the field, where they do not say it (the host's reference, 6.1)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
-from typing import TYPE_CHECKING
+from collections.abc import Iterator, Mapping, Sequence
+from typing import TYPE_CHECKING, Any
 
 from ......core.nearest import near_text
 from ...facts import wordpress
@@ -226,6 +226,16 @@ def flushed(exam: Examination) -> Iterator[Finding]:
             yield exam.find("routed.flushed-always", file.path, call.line, hook=", ".join(sorted(hooks)))
 
 
+def _broken(exam: Examination, known: Sequence[Mapping[str, Any]]) -> Iterator[Finding]:
+    """Endpoints whose address is put together, and is no regular expression in the end."""
+    for told in known:
+        if told["broken"] and exam.holds(told["answers"]["file"]):
+            place = exam.line_saying(str(told["route"]).rpartition("/")[2])
+            seen = [route.path for route in rest_routes_of(exam.module) if route.path]
+            if place is not None and not any(path in told["route"] for path in seen):
+                yield exam.find("routed.endpoint-broken", *place, path=told["route"])
+
+
 def known_endpoints(exam: Examination) -> Iterator[Finding]:
     """Routes of the REST interface that the running host does not know, or cannot call."""
     if not exam.loaded:
@@ -234,6 +244,7 @@ def known_endpoints(exam: Examination) -> Iterator[Finding]:
     if known is None:
         return
     names = {route["route"] for route in known}
+    yield from _broken(exam, known)
     for route in rest_routes_of(exam.module):
         whole = route.address
         if route.space and route.path and whole not in names:

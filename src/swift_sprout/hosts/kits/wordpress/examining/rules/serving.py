@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ...reading.routes import pages_of
+from .code import CALLED_WRONGLY
 from .routes import first_met, stale_pages
 
 if TYPE_CHECKING:
@@ -50,7 +51,7 @@ def pages(exam: Examination) -> Iterator[Finding]:
             yield found
     for request in exam.requests:
         for _, message, file, line in request.answer.watched.problems:
-            if exam.holds(file) and f"{file}:{line}" not in told:
+            if exam.holds(file) and f"{file}:{line}" not in told and not CALLED_WRONGLY.match(message):
                 told.add(f"{file}:{line}")
                 yield exam.find(
                     "served.warns", file, line, path=request.path, reason=" ".join(str(message).split())[:200]

@@ -116,6 +116,17 @@ def enabled(exam: Examination) -> Iterator[Finding]:
         yield exam.find("enabled.refused", module.main, 0, reason=told["refused"])
 
 
+def installed_anew(exam: Examination) -> Iterator[Finding]:
+    """Columns that the tables of this site have and the code names, and that are lacking on a new site."""
+    for made in exam.answers.get("anew") or () if exam.loaded else ():
+        for column in made["lacks"] if exam.holds(made["file"]) else ():
+            word = re.compile(rb"(?<![\w-])" + re.escape(column.encode()) + rb"(?![\w-])")
+            if any(word.search(held) for held in exam.module.contents.values()):
+                yield exam.find(
+                    "installed.column-not-anew", made["file"], made["line"], table=made["table"], column=column
+                )
+
+
 def tables(exam: Examination) -> Iterator[Finding]:
     """Tables that are absent, and columns that are other than the files say."""
     there = exam.answers.get("tables")
