@@ -1,7 +1,7 @@
 <?php
 /**
- * Stands between modules and the files of the machine while things are tried: what is read is read, and whatever would
- * be written, moved or taken away is let pass without a trace.
+ * Stands between modules and the files of the machine while things are tried: what is written, moved or taken away is so
+ * for this run alone, in memory, and read from there.
  */
 
 namespace SwiftSprout;
@@ -10,13 +10,19 @@ namespace SwiftSprout;
 final class Files {
 	private const WRITES = '/[waxc+]/';
 
-	/** Whether anything was written since somebody last asked; what is read afterwards may be wrong. */
+	/** Whether anything was written since somebody last asked. */
 	public static bool $written = false;
+
+	/** @var array<string, ?string> What files hold by now; null for one that was taken away. */
+	private static array $now = array();
+	/** @var array<string, true> Folders that were made. */
+	private static array $folders = array();
 
 	/** @var resource|null */
 	public $context;
 	/** @var resource|false */
 	private $held = false;
+	private string $written_to = '';
 
 	/** From now on nothing reaches the disk; errors that PHP itself logs neither. */
 	public static function keep(): void {
@@ -29,10 +35,16 @@ final class Files {
 	}
 
 	public function stream_open( string $path, string $mode, int $options, ?string &$opened ): bool {
+		$path = self::plain( $path );
 		if ( preg_match( self::WRITES, $mode ) ) {
-			self::$written = true;
-			$this->held    = self::real( static fn() => self::copied( $path, $mode ) );
-			return true;
+			self::changed();
+			$this->written_to = $path;
+			$this->held       = self::copied( $path, $mode );
+			return false !== $this->held;
+		}
+		if ( array_key_exists( $path, self::$now ) ) {
+			$this->held = null === self::$now[ $path ] ? false : self::copied( $path, 'r' );
+			return false !== $this->held;
 		}
 		$quiet      = ! ( $options & STREAM_REPORT_ERRORS );
 		$this->held = self::real( static fn() => $quiet ? @fopen( $path, $mode, (bool) ( $options & STREAM_USE_PATH ) ) : fopen( $path, $mode, (bool) ( $options & STREAM_USE_PATH ) ) );
@@ -80,31 +92,46 @@ final class Files {
 	}
 
 	public function stream_metadata( string $path, int $option, $value ): bool {
-		return self::$written = true;
+		return self::changed();
 	}
 
 	public function stream_close(): void {
+		if ( '' !== $this->written_to ) {
+			self::$now[ $this->written_to ] = (string) stream_get_contents( $this->held, -1, 0 );
+		}
 		fclose( $this->held );
 	}
 
 	public function url_stat( string $path, int $flags ) {
+		$path = self::plain( $path );
+		if ( array_key_exists( $path, self::$now ) ) {
+			$like = null === self::$now[ $path ] ? false : self::real( static fn() => stat( __FILE__ ) );
+			return $like ? array( 7 => strlen( self::$now[ $path ] ), 'size' => strlen( self::$now[ $path ] ) ) + $like : false;
+		}
+		if ( isset( self::$folders[ $path ] ) ) {
+			return self::real( static fn() => stat( __DIR__ ) );
+		}
 		return self::real( static fn() => $flags & STREAM_URL_STAT_LINK ? @lstat( $path ) : @stat( $path ) );
 	}
 
 	public function unlink( string $path ): bool {
-		return self::$written = true;
+		self::$now[ self::plain( $path ) ] = null;
+		return self::changed();
 	}
 
 	public function rename( string $from, string $to ): bool {
-		return self::$written = true;
+		self::$now[ self::plain( $to ) ]   = (string) stream_get_contents( self::copied( self::plain( $from ), 'r' ) );
+		self::$now[ self::plain( $from ) ] = null;
+		return self::changed();
 	}
 
 	public function mkdir( string $path, int $mode, int $options ): bool {
-		return self::$written = true;
+		self::$folders[ self::plain( $path ) ] = true;
+		return self::changed();
 	}
 
 	public function rmdir( string $path, int $options ): bool {
-		return self::$written = true;
+		return self::changed();
 	}
 
 	public function dir_opendir( string $path, int $options ): bool {
@@ -126,16 +153,30 @@ final class Files {
 		return true;
 	}
 
-	/** What a file holds, in memory, where it is written on. */
+	/** What a file holds, in memory; false for a folder. */
 	private static function copied( string $path, string $mode ) {
+		$held = self::$now[ $path ] ?? self::real( static fn() => is_dir( $path ) ? false : (string) ( is_file( $path ) ? file_get_contents( $path ) : '' ) );
+		if ( false === $held ) {
+			return false;
+		}
 		$copy = fopen( 'php://memory', 'w+' );
-		if ( ! str_starts_with( $mode, 'w' ) && is_file( $path ) ) {
-			fwrite( $copy, (string) file_get_contents( $path ) );
+		if ( ! str_starts_with( $mode, 'w' ) ) {
+			fwrite( $copy, $held );
 			if ( ! str_starts_with( $mode, 'a' ) ) {
 				rewind( $copy );
 			}
 		}
 		return $copy;
+	}
+
+	/** What PHP remembers of files holds no more. */
+	private static function changed(): bool {
+		clearstatcache();
+		return self::$written = true;
+	}
+
+	private static function plain( string $path ): string {
+		return rtrim( str_starts_with( $path, 'file://' ) ? substr( $path, 7 ) : $path, '/' );
 	}
 
 	/** Do something with PHP's own wrapper. */

@@ -78,7 +78,11 @@ def never_loaded(exam: Examination) -> Iterator[Finding]:
             continue  # in the module's own folder lie files for people to copy elsewhere
         held = module.contents[path]
         said = re.search(rb"\b" + re.escape(path.stem.encode()) + rb"\b", named.replace(held, b"", 1))
-        if not said and _DOES.search(held) and not _may_be_composed(named, path.relative_to(module.place).as_posix()):
+        if (
+            not said
+            and _DOES.search(_COMMENT.sub(b"", held))
+            and not _may_be_composed(named, path.relative_to(module.place).as_posix())
+        ):
             yield exam.find("registered.never-loaded", path, 1)
 
 
@@ -99,6 +103,7 @@ def _may_be_composed(code: bytes, file: str) -> bool:
     return False
 
 
+_COMMENT = re.compile(rb"/\*.*?\*/|(?://|#)[^\n]*", re.DOTALL)
 #  a file that is there to be loaded: it declares something, or hangs something on the host
 _DOES = re.compile(
     rb"(?m)^\s*(?:final\s+|abstract\s+)?(?:class|trait|function)\s+\w|\badd_(?:action|filter|shortcode)\s*\("

@@ -1,0 +1,1 @@
+jQuery( function ( $ ) { $( ".bb-confirm" ).on( "click", function () { $.post( ajaxurl, { action: "bb_status", security: bb_admin.security, id: $( this ).data( "id" ), status: "confirmed" } ); } ); $( ".bb-note-add" ).on( "click", function () { $.post( ajaxurl, { action: "bb_note", security: bb_admin.security, id: $( this ).data( "id" ), note: $( ".bb-note" ).val() } ); } ); } );

@@ -1,0 +1,1 @@
+jQuery( function ( $ ) { $( ".bb-form" ).on( "change", function () { $.post( bb_params.ajax_url, { action: "bb_price", security: bb_params.security, nights: 1 }, function ( answer ) { $( ".bb-quote" ).html( answer.data.html ); } ); } ); } );
