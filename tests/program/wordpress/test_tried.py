@@ -62,6 +62,14 @@ class Tried(StyleCase):
         self.change(PRIVACY, "class BB_Privacy {", "function bb_backup() {\n\texec( 'true' );\n}\n\nclass BB_Privacy {")
         self.assertEqual(self.findings(), [])
 
+    def test_nothing_is_tried_where_a_table_cannot_take_back_what_is_written(self) -> None:
+        from trials.hosts import trial
+
+        self.change(PRIVACY, "array( 'email' => '', 'skipper' => '' )", "array( 'mail' => '', 'skipper' => '' )")
+        trial(self.kit).run_sql(self.site, "alter table bq_bb_notes engine=MyISAM")
+        self.addCleanup(trial(self.kit).stop, self.site)
+        self.assertEqual(self.findings(), [])
+
     def test_an_endpoint_for_visitors_is_a_note_that_says_what_it_allows(self) -> None:
         ran = self.sprout("check")
         self.assertEqual(ran.status, 0, ran.out)

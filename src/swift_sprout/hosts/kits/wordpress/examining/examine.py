@@ -142,6 +142,7 @@ _REACHES_OUT = re.compile(
     rb"|symlink|link|curl_(?:multi_)?exec|p?fsockopen|stream_socket_\w+|socket_\w+|stream_wrapper_\w+|ftp_\w+|ssh2_\w+"
     rb"|imap_\w+|mysqli?_\w+|pg_\w+|wpmu_\w+|(?:de)?activate_plugins?|delete_plugins|delete_theme)\s*\("
     rb"|\bnew\s+\\?(wpdb|mysqli|PDO|SQLite3|ZipArchive|Phar\w*|Memcached?|Redis|WP_Upgrader|\w*_Upgrader)\b"
+    rb"|->\s*dbh\b"
 )
 
 

@@ -33,6 +33,7 @@ require ABSPATH . 'wp-admin/menu.php'; // here, for it fills global variables wi
 
 Administration::stay();
 $sprout_places = question()['places'] ?? array();
+$sprout_tried  = Trying::of( question()['harmless'] ?? array() );
 answer_steps(
 	array(
 		'menu'     => array( Administration::class, 'menu' ),
@@ -45,22 +46,22 @@ answer_steps(
 		'names'    => array( Carried::class, 'names' ),
 		'functions_absent' => static fn(): array => Asked::functions( question()['functions'] ?? array() ),
 		'database_absent'  => static fn(): array => Asked::database( ...question()['database'] ?? array( array(), array() ) ),
-		'made_up_there' => static fn(): array => Trying::rows( question()['harmless'] ?? array() ),
-		'terms_there' => static fn() => Doing::terms( question()['harmless'] ?? array() ),
+		'made_up_there' => static fn(): array => Trying::rows( $sprout_tried ),
+		'terms_there' => static fn() => Doing::terms( $sprout_tried ),
 		'boxes'    => static fn() => Administration::boxes( $sprout_places ),
 		'waiting_there' => array( Carried::class, 'waiting' ),
-		'screens_again' => static fn() => Trying::screens( question()['harmless'] ?? array() ),
-		'lists'    => static fn() => Trying::lists( question()['harmless'] ?? array() ),
-		'of_terms' => static fn() => Doing::of_terms( question()['harmless'] ?? array() ),
-		'of_contents' => static fn() => Doing::of_contents( question()['harmless'] ?? array() ),
-		'widgets'  => static fn() => Trying::widgets( question()['harmless'] ?? array() ),
-		'looks'    => static fn(): array => Given::looks( question()['harmless'] ?? array() ),
-		'sorted'   => static fn() => Doing::sorted( question()['harmless'] ?? array() ),
-		'answers'  => static fn() => Trying::answers( question()['harmless'] ?? array() ),
+		'screens_again' => static fn() => Trying::screens( $sprout_tried ),
+		'lists'    => static fn() => Trying::lists( $sprout_tried ),
+		'of_terms' => static fn() => Doing::of_terms( $sprout_tried ),
+		'of_contents' => static fn() => Doing::of_contents( $sprout_tried ),
+		'widgets'  => static fn() => Trying::widgets( $sprout_tried ),
+		'looks'    => static fn(): array => Given::looks( $sprout_tried ),
+		'sorted'   => static fn() => Doing::sorted( $sprout_tried ),
+		'answers'  => static fn() => Trying::answers( $sprout_tried ),
 		'files_there' => static fn(): array => Facts::loaded( $sprout_places ),
-		'sent_there' => static fn() => Doing::sent( question()['harmless'] ?? array() ),
-		'anew'     => static fn(): array => Doing::installing( question()['harmless'] ?? array() ),
-		'uninstalling' => static fn() => Doing::uninstalling( question()['harmless'] ?? array() ),
+		'sent_there' => static fn() => Doing::sent( $sprout_tried ),
+		'anew'     => static fn(): array => Doing::installing( $sprout_tried ),
+		'uninstalling' => static fn() => Doing::uninstalling( $sprout_tried ),
 	),
 	question()['only'] ?? array()
 );

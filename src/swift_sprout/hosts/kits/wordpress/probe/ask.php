@@ -24,6 +24,7 @@ require question()['root'] . '/wp-load.php';
 
 $sprout_asked  = question();
 $sprout_places = $sprout_asked['places'] ?? array();
+$sprout_tried  = Trying::of( $sprout_asked['harmless'] ?? array() );
 answer_steps(
 	array(
 		'host'     => array( Facts::class, 'host' ),
@@ -51,15 +52,15 @@ answer_steps(
 		'made'     => static fn(): array => Watch::$made,
 		'codes'    => static fn() => Carried::codes( $sprout_places ),
 		'blocks'   => array( Carried::class, 'blocks' ),
-		'made_up'  => static fn(): array => Trying::rows( $sprout_asked['harmless'] ?? array() ),
-		'terms'    => static fn() => Doing::terms( $sprout_asked['harmless'] ?? array() ),
-		'drawn_again' => static fn() => Trying::drawn( $sprout_asked['harmless'] ?? array() ),
-		'writing'  => static fn() => Trying::endpoints( $sprout_asked['harmless'] ?? array() ),
-		'done'     => static fn() => Carried::done( $sprout_asked['harmless'] ?? array() ),
-		'data'     => static fn() => Given::asked( $sprout_asked['harmless'] ?? array() ),
-		'pages_again' => static fn() => Doing::pages( $sprout_asked['harmless'] ?? array() ),
+		'made_up'  => static fn(): array => Trying::rows( $sprout_tried ),
+		'terms'    => static fn() => Doing::terms( $sprout_tried ),
+		'drawn_again' => static fn() => Trying::drawn( $sprout_tried ),
+		'writing'  => static fn() => Trying::endpoints( $sprout_tried ),
+		'done'     => static fn() => Carried::done( $sprout_tried ),
+		'data'     => static fn() => Given::asked( $sprout_tried ),
+		'pages_again' => static fn() => Doing::pages( $sprout_tried ),
 		'files'     => static fn(): array => Facts::loaded( $sprout_places ),
-		'sent'     => static fn() => Doing::sent( $sprout_asked['harmless'] ?? array() ),
+		'sent'     => static fn() => Doing::sent( $sprout_tried ),
 	),
 	$sprout_asked['only'] ?? array()
 );

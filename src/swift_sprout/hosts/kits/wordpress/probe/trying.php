@@ -24,8 +24,13 @@ final class Trying {
 		'int'  => 1, 'dec' => 1, 'floa' => 1, 'doub' => 1, 'bit' => 1, 'year' => 2026, 'date' => '2026-11-23 06:30:00', 'time' => '06:30:00',
 	);
 
-	/** Whether what is written can be taken back: the database keeps all its tables in a way that knows transactions. */
-	public static function may(): bool {
+	/** Of some places those of modules that are tried: all, or none where the database cannot take back what is written. */
+	public static function of( array $places ): array {
+		return $places && self::may() ? $places : array();
+	}
+
+	/** Whether the database keeps all its tables in a way that knows transactions. */
+	private static function may(): bool {
 		global $wpdb;
 		$kinds = $wpdb->get_col( $wpdb->prepare( 'SELECT DISTINCT ENGINE FROM information_schema.TABLES WHERE TABLE_SCHEMA = %s AND TABLE_NAME LIKE %s AND ENGINE IS NOT NULL', DB_NAME, $wpdb->esc_like( $wpdb->prefix ) . '%' ) );
 		return array( 'innodb' ) === array_map( 'strtolower', $kinds );
@@ -33,7 +38,7 @@ final class Trying {
 
 	/** Make a row of each table and content type of modules that has none; what it is made of is made up. */
 	public static function rows( array $places ): array {
-		if ( ! $places || ! self::may() ) {
+		if ( ! $places ) {
 			return array();
 		}
 		Files::keep();

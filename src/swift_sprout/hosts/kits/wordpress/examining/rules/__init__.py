@@ -109,6 +109,7 @@ LIVE = (
     acted.kept,
     drawn.forms,
     drawn.forms_written,
+    scripts.unanswered,
     drawn.settings,
     working.others,
     serving.pages,

@@ -81,8 +81,8 @@ def forms(exam: Examination) -> Iterator[Finding]:
 _FORM = re.compile(rb"<form\b(?:[^>]|\?>)*?\b(admin-post|admin-ajax)\.php.*?</form>", re.DOTALL | re.IGNORECASE)
 _SENT = re.compile(rb"<input\b[^>]*\bname=['\"]action['\"][^>]*\bvalue=['\"]([\w-]+)['\"]", re.IGNORECASE)
 #  the hooks of what takes forms in: named as a whole, and put together
-_TAKES_IN = re.compile(rb"['\"]((?:admin_post|wp_ajax)_[\w-]+)['\"](?!\s*\.)")
-_PUT_TOGETHER = re.compile(rb"['\"](?:admin_post|wp_ajax)_[\w-]*(?:['\"]\s*\.|\{?\$)")
+TAKES_IN = re.compile(rb"['\"]((?:admin_post|wp_ajax)_[\w-]+)['\"](?!\s*\.)")
+PUT_TOGETHER = re.compile(rb"['\"]((?:admin_post|wp_ajax)_[\w-]*)(?:['\"]\s*\.|\{?\$)")
 
 
 #  the same as a link
@@ -102,15 +102,16 @@ def _actions_sent(content: bytes) -> Iterator[tuple[bytes, str, int]]:
 def forms_written(exam: Examination) -> Iterator[Finding]:
     """Forms in the module's files whose action nothing answers: told from what the running host has on its hooks."""
     contents = exam.module.contents
-    if not exam.loaded or any(_PUT_TOGETHER.search(content) for content in contents.values()):
+    if not exam.loaded:
         return
+    begun = tuple(name.decode() for content in contents.values() for name in PUT_TOGETHER.findall(content))
     hooked = {hook["hook"] for hook in exam.answers.get("hooks") or []}
     #  hung there only while a form is taken in, perhaps
-    hooked |= {name.decode() for content in contents.values() for name in _TAKES_IN.findall(content)}
+    hooked |= {name.decode() for content in contents.values() for name in TAKES_IN.findall(content)}
     for path, content in contents.items():
         for sent, action, at in _actions_sent(content):
             start = "admin_post_" if sent == b"admin-post" else "wp_ajax_"
-            if f"{start}{action}" in hooked:
+            if f"{start}{action}" in hooked or f"{start}{action}".startswith(begun):
                 continue
             others = [one for one in hooked if one.startswith(start) and "nopriv" not in one]
             if f"{start}nopriv_{action}" in hooked and not misspelt(f"{start}{action}", others):

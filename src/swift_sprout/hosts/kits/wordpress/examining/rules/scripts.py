@@ -8,7 +8,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ......core.nearest import misspelt
+from ......core.nearest import misspelt, said_near
+from .drawn import PUT_TOGETHER, TAKES_IN
 
 if TYPE_CHECKING:
     from ......core.findings import Finding
@@ -34,7 +35,39 @@ def actions(exam: Examination) -> Iterator[Finding]:
             meant = misspelt(found.group(1), hooked)
             if found.group(1) not in hooked and meant:
                 line = text.count("\n", 0, found.start(1)) + 1
-                yield exam.find("placed.script-action", path, line, action=found.group(1), near=meant)
+                yield exam.find("placed.script-action", path, line, action=found.group(1), near=said_near(meant))
+
+
+_TO_HOST = re.compile(r"(?i)ajax_?url|admin-ajax|\bwp\.ajax\b")
+
+
+def unanswered(exam: Examination) -> Iterator[Finding]:
+    """Actions that scripts send to the host and that begin as the module's own, of which nothing hangs on its hooks."""
+    if not exam.loaded:
+        return
+    contents = exam.module.contents
+    begun = tuple(name.decode() for content in contents.values() for name in PUT_TOGETHER.findall(content))
+    hooked = {hook["hook"] for hook in exam.answers.get("hooks") or [] if exam.holds(hook["file"])}
+    written = {name.decode() for content in contents.values() for name in TAKES_IN.findall(content)}
+    answered = {_action(name) for name in {*hooked, *written} if name.startswith(_STARTS)}
+    own = {_first_word(action) for action in answered}
+    known = {_action(hook["hook"]) for hook in exam.answers.get("hooks") or []}
+    for path, text in _scripts(exam) if answered else ():
+        for found in _ACTION.finditer(text) if _TO_HOST.search(text) else ():
+            action = found.group(1)
+            may_be = f"wp_ajax_{action}".startswith(begun) and not {f"wp_ajax_{one}" for one in answered} & hooked
+            if action in {*answered, *known} or misspelt(action, answered) or may_be or _first_word(action) not in own:
+                continue
+            line = text.count("\n", 0, found.start(1)) + 1
+            yield exam.find("placed.script-action", path, line, action=action, near="")
+
+
+def _action(hook: str) -> str:
+    return next((hook.removeprefix(start) for start in _STARTS if hook.startswith(start)), "")
+
+
+def _first_word(action: str) -> str:
+    return re.split(r"[_-]", action, maxsplit=1)[0]
 
 
 _GLOBAL = re.compile(r"(?<![\w.$])([A-Za-z_$][\w$]{3,})\s*[.\[]")
