@@ -34,6 +34,7 @@ require ABSPATH . 'wp-admin/menu.php'; // here, for it fills global variables wi
 Administration::stay();
 $sprout_places = question()['places'] ?? array();
 $sprout_tried  = Trying::of( question()['harmless'] ?? array() );
+$sprout_few    = Trying::few( $sprout_tried );
 answer_steps(
 	array(
 		'menu'     => array( Administration::class, 'menu' ),
@@ -47,21 +48,21 @@ answer_steps(
 		'functions_absent' => static fn(): array => Asked::functions( question()['functions'] ?? array() ),
 		'database_absent'  => static fn(): array => Asked::database( ...question()['database'] ?? array( array(), array() ) ),
 		'made_up_there' => static fn(): array => Trying::rows( $sprout_tried ),
-		'terms_there' => static fn() => Doing::terms( $sprout_tried ),
+		'terms_there' => static fn() => Doing::terms( $sprout_few ),
 		'boxes'    => static fn() => Administration::boxes( $sprout_places ),
 		'waiting_there' => array( Carried::class, 'waiting' ),
 		'screens_again' => static fn() => Trying::screens( $sprout_tried ),
 		'lists'    => static fn() => Trying::lists( $sprout_tried ),
-		'of_terms' => static fn() => Doing::of_terms( $sprout_tried ),
-		'of_contents' => static fn() => Doing::of_contents( $sprout_tried ),
+		'of_terms' => static fn() => Doing::of_terms( $sprout_few ),
+		'of_contents' => static fn() => Doing::of_contents( $sprout_few ),
 		'widgets'  => static fn() => Trying::widgets( $sprout_tried ),
-		'looks'    => static fn(): array => Given::looks( $sprout_tried ),
-		'sorted'   => static fn() => Doing::sorted( $sprout_tried ),
+		'looks'    => static fn(): array => Given::looks( $sprout_few ),
+		'sorted'   => static fn() => Doing::sorted( $sprout_few ),
 		'answers'  => static fn() => Trying::answers( $sprout_tried ),
 		'files_there' => static fn(): array => Facts::loaded( $sprout_places ),
-		'sent_there' => static fn() => Doing::sent( $sprout_tried ),
-		'anew'     => static fn(): array => Doing::installing( $sprout_tried ),
-		'uninstalling' => static fn() => Doing::uninstalling( $sprout_tried ),
+		'sent_there' => static fn() => Doing::sent( $sprout_few ),
+		'anew'     => static fn(): array => Doing::installing( $sprout_few ),
+		'uninstalling' => static fn() => Doing::uninstalling( $sprout_few ),
 	),
 	question()['only'] ?? array()
 );

@@ -25,6 +25,7 @@ require question()['root'] . '/wp-load.php';
 $sprout_asked  = question();
 $sprout_places = $sprout_asked['places'] ?? array();
 $sprout_tried  = Trying::of( $sprout_asked['harmless'] ?? array() );
+$sprout_few    = Trying::few( $sprout_tried );
 answer_steps(
 	array(
 		'host'     => array( Facts::class, 'host' ),
@@ -53,14 +54,14 @@ answer_steps(
 		'codes'    => static fn() => Carried::codes( $sprout_places ),
 		'blocks'   => array( Carried::class, 'blocks' ),
 		'made_up'  => static fn(): array => Trying::rows( $sprout_tried ),
-		'terms'    => static fn() => Doing::terms( $sprout_tried ),
+		'terms'    => static fn() => Doing::terms( $sprout_few ),
 		'drawn_again' => static fn() => Trying::drawn( $sprout_tried ),
 		'writing'  => static fn() => Trying::endpoints( $sprout_tried ),
 		'done'     => static fn() => Carried::done( $sprout_tried ),
-		'data'     => static fn() => Given::asked( $sprout_tried ),
-		'pages_again' => static fn() => Doing::pages( $sprout_tried ),
+		'data'     => static fn() => Given::asked( $sprout_few ),
+		'pages_again' => static fn() => Doing::pages( $sprout_few ),
 		'files'     => static fn(): array => Facts::loaded( $sprout_places ),
-		'sent'     => static fn() => Doing::sent( $sprout_tried ),
+		'sent'     => static fn() => Doing::sent( $sprout_few ),
 	),
 	$sprout_asked['only'] ?? array()
 );

@@ -5,7 +5,8 @@ namespace SwiftSprout;
 
 /** The question, as it was written for this run. */
 function question(): array {
-	return json_decode( file_get_contents( getenv( 'SPROUT_QUESTION' ) ), true );
+	static $asked = null;
+	return $asked ??= json_decode( file_get_contents( getenv( 'SPROUT_QUESTION' ) ), true );
 }
 
 /** Answer; whatever the host prints does not get in between. */

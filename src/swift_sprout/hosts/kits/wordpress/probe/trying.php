@@ -14,6 +14,9 @@ final class Trying {
 	private const CHECKS = '/\b(?:check_admin_referer|check_ajax_referer)\(\s*[\'"]([^\'"]+)[\'"](?:\s*,\s*[\'"](\w+)[\'"])?/';
 	private const VERIFY = '/\bwp_verify_nonce\(.*?\$_(?:POST|GET|REQUEST)\s*\[\s*[\'"]([\w-]+)[\'"].*?,\s*[\'"]([^\'"]+)[\'"]\s*\)/s';
 
+	private const MANY = 16;
+	private const FEW  = 8;
+
 	/** Choices of an argument that are tried. */
 	private const MOST_CHOICES = 4;
 
@@ -27,6 +30,11 @@ final class Trying {
 	/** Of some places those of modules that are tried: all, or none where the database cannot take back what is written. */
 	public static function of( array $places ): array {
 		return $places && self::may() ? $places : array();
+	}
+
+	/** A few of the modules that are tried, where there are many: what takes long is done with those alone. */
+	public static function few( array $places ): array {
+		return count( $places ) > self::MANY ? array_slice( $places, 0, self::FEW ) : $places;
 	}
 
 	/** Whether the database keeps all its tables in a way that knows transactions. */
