@@ -1,5 +1,7 @@
 """What is tried of modules on the running host: that it finds what is wrong, and that nothing of it stays."""
 
+import socket
+
 from ...support import StyleCase, need_wordpress
 
 PLACE = "wp-content/plugins/berth-booking"
@@ -81,3 +83,28 @@ class Tried(StyleCase):
         self.change(PRIVACY, "array( __CLASS__, 'export' )", "array( __CLASS__, 'exports' )")
         self.assertEqual(self.findings("--static"), [])
         self.assertEqual(self.findings()[0], ("registered.given-uncallable", PRIVACY, 15))
+
+    def test_what_only_the_administration_registers_is_registered(self) -> None:
+        blocks = f"{PLACE}/includes/class-bb-blocks.php"
+        hooked = "\t\tadd_filter( 'block_categories_all', array( __CLASS__, 'category' ) );"
+        self.change(blocks, hooked, f"\t\tif ( is_admin() ) {{\n\t{hooked}\n\t\t}}")
+        self.assertEqual(self.findings(), [])
+        self.change(blocks, "'slug' => 'berth-booking'", "'slug' => 'harbour'")
+        self.assertEqual([code for code, _, _ in self.findings()], ["placed.name-unregistered"])
+
+    def test_what_comes_of_values_that_are_made_up_is_no_finding(self) -> None:
+        email, cron = f"{PLACE}/includes/emails/class-bb-email.php", f"{PLACE}/includes/class-bb-cron.php"
+        self.change(email, '"emails/{$this->kind}.php"', '"emails/{$booking->boat}.php"')
+        self.change(
+            cron, "new BB_Email( 'reminder' )", "new BB_Email( 'reminder', array( 'Gannet' => 1 )[ $booking->boat ] )"
+        )
+        self.assertEqual(self.findings(), [])
+
+    def test_nothing_is_asked_of_other_machines(self) -> None:
+        with socket.create_server(("127.0.0.1", 0)) as other:
+            address = f"http://127.0.0.1:{other.getsockname()[1]}/tides"
+            asks = f"\t\t@file_get_contents( '{address}' );\n\t\twp_remote_get( '{address}' );\n"
+            self.change(BOOKINGS, CREATED, f"{asks}{CREATED}")
+            self.assertEqual(self.findings(), [])
+            other.settimeout(0.1)
+            self.assertRaises(TimeoutError, other.accept)

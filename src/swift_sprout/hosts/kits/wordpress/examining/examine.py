@@ -140,8 +140,10 @@ def compile_all(view: HostView, php: Php, modules: Sequence[ModuleFiles], limit_
 _REACHES_OUT = re.compile(
     rb"(?<![>:\w$])\\?(exec|shell_exec|system|passthru|proc_open|popen|pcntl_\w+|posix_kill|dl|mail|sleep|usleep|tempnam"
     rb"|symlink|link|curl_(?:multi_)?exec|p?fsockopen|stream_socket_\w+|socket_\w+|stream_wrapper_\w+|ftp_\w+|ssh2_\w+"
-    rb"|imap_\w+|mysqli?_\w+|pg_\w+|wpmu_\w+|(?:de)?activate_plugins?|delete_plugins|delete_theme)\s*\("
-    rb"|\bnew\s+\\?(wpdb|mysqli|PDO|SQLite3|ZipArchive|Phar\w*|Memcached?|Redis|WP_Upgrader|\w*_Upgrader)\b"
+    rb"|imap_\w+|mysqli?_\w+|pg_\w+|wpmu_\w+|activate_plugins?|delete_plugins|delete_theme"
+    rb"|session_\w+|gz(?:open|file)|bzopen|syslog|mb_send_mail|dba_\w+)\s*\("
+    rb"|\bnew\s+\\?(wpdb|mysqli|PDO|SQLite3|ZipArchive|Phar\w*|Memcached?|Redis|Imagick|PclZip|SoapClient"
+    rb"|WP_Upgrader|\w*_Upgrader)\b"
     rb"|->\s*dbh\b"
 )
 

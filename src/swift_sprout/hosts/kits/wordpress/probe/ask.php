@@ -57,11 +57,10 @@ answer_steps(
 		'terms'    => static fn() => Doing::terms( $sprout_few ),
 		'drawn_again' => static fn() => Trying::drawn( $sprout_tried ),
 		'writing'  => static fn() => Trying::endpoints( $sprout_tried ),
-		'done'     => static fn() => Carried::done( $sprout_tried ),
-		'data'     => static fn() => Given::asked( $sprout_few ),
 		'pages_again' => static fn() => Doing::pages( $sprout_few ),
 		'files'     => static fn(): array => Facts::loaded( $sprout_places ),
 		'sent'     => static fn() => Doing::sent( $sprout_few ),
+		'done'     => static fn() => Carried::done( $sprout_tried ),
 	),
 	$sprout_asked['only'] ?? array()
 );

@@ -181,14 +181,27 @@ final class Carried {
 				}
 				if ( $doers ) {
 					$given = (array) ( reset( $runs )['args'] ?? array() );
-					self::told( 'job', $hook, $doers[0], static fn() => do_action_ref_array( $hook, $given ) );
+					$does  = static fn() => do_action_ref_array( $hook, $given );
+					$came  = self::job( $hook, $doers[0], $does );
+					if ( isset( $came['fatal'] ) && Trying::$made_rows ) { // it may come of the rows: once more without them
+						Trying::forget();
+						self::job( $hook, $doers[0], $does );
+					}
 				}
 			}
 		}
 	}
 
+	/** Do a job once; on rows that are made up, only what is wrong with its code is told. */
+	private static function job( string $hook, array $doer, callable $does ): array {
+		Guard::$made_up = Trying::$made_rows;
+		$came           = self::told( 'job', $hook, $doer + array( 'made_up' => Trying::$made_rows ), $does );
+		Guard::$made_up = false;
+		return $came;
+	}
+
 	/** Call something and tell what came of it; told before as well, for it may end the run. */
-	private static function told( string $sort, string $name, array $callback, callable $function ): void {
+	private static function told( string $sort, string $name, array $callback, callable $function ): array {
 		answer( array( $sort => array( $name => $callback + array( 'ended' => true ) ) ) );
 		Files::$written = false;
 		$came           = Facts::tried(
@@ -203,6 +216,7 @@ final class Carried {
 			}
 		);
 		answer( array( $sort => array( $name => $callback + $came + array( 'wrote' => Files::$written ) ) ) );
+		return $came;
 	}
 
 	private static function path( string $address ): string {

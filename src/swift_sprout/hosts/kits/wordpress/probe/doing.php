@@ -54,7 +54,7 @@ final class Doing {
 			if ( ! $term instanceof \WP_Term ) {
 				continue;
 			}
-			$columns = (array) apply_filters( "manage_edit-{$name}_columns", array( 'name' => 'Name' ) );
+			$columns = self::filtered( "manage_edit-{$name}_columns", array( 'name' => 'Name' ) );
 			self::call( "{$name}_edit_form_fields", array( array( $term, $name ) ), $places );
 			self::call( "{$name}_edit_form", array( array( $term, $name ) ), $places );
 			self::call( "manage_{$name}_custom_column", array_map( static fn( $column ) => array( 'sample', $column, $term->term_id ), array_keys( $columns ) ), $places );
@@ -67,12 +67,12 @@ final class Doing {
 			$post = get_posts( array( 'post_type' => $type, 'numberposts' => 1, 'post_status' => 'any' ) )[0] ?? null;
 			set_current_screen( "edit-$type" );
 			self::call( 'restrict_manage_posts', array( array( $type, 'top' ) ), $places );
-			$columns = (array) apply_filters( "manage_{$type}_posts_columns", array( 'title' => 'Title' ) );
+			$columns = self::filtered( "manage_{$type}_posts_columns", array( 'title' => 'Title' ) );
 			foreach ( array( 'quick_edit_custom_box', 'bulk_edit_custom_box' ) as $hook ) {
 				self::call( $hook, array_map( static fn( $column ) => array( $column, $type, '' ), array_keys( $columns ) ), $places );
 			}
 			$screen = "edit-$type";
-			foreach ( array( 'sample', ...array_keys( (array) apply_filters( "bulk_actions-$screen", array() ) ) ) as $action ) {
+			foreach ( array( 'sample', ...array_keys( self::filtered( "bulk_actions-$screen", array() ) ) ) as $action ) {
 				self::call( "handle_bulk_actions-$screen", array( array( admin_url( "edit.php?post_type=$type" ), $action, $post ? array( $post->ID ) : array() ) ), $places );
 			}
 			if ( $post ) {
@@ -196,9 +196,9 @@ final class Doing {
 	public static function uninstalling( array $places ): void {
 		foreach ( $places as $place ) {
 			$file = "$place/uninstall.php";
-			if ( is_file( $file ) && ! defined( 'WP_UNINSTALL_PLUGIN' ) ) {
-				define( 'WP_UNINSTALL_PLUGIN', basename( $place ) . '/uninstall.php' );
-				Trying::acted( 'uninstalling', array( 'file' => $file, 'line' => 1 ), static fn() => include $file );
+			if ( is_file( $file ) ) {
+				defined( 'WP_UNINSTALL_PLUGIN' ) || define( 'WP_UNINSTALL_PLUGIN', basename( $place ) . '/uninstall.php' );
+				Trying::acted( 'uninstalling ' . basename( $place ), array( 'file' => $file, 'line' => 1 ), static fn() => include $file );
 			}
 		}
 	}
@@ -242,6 +242,15 @@ final class Doing {
 		foreach ( $first ? $calls : array() as $given ) {
 			$what = 1 < count( $calls ) ? $hook . ' (' . implode( ', ', array_filter( $given, 'is_string' ) ) . ')' : $hook;
 			Trying::acted( $what, $first, static fn() => $does( $hook, $given ) );
+		}
+	}
+
+	/** What modules make of a list; the list itself where they break, which is told where the list is asked for. */
+	private static function filtered( string $hook, array $list ): array {
+		try {
+			return (array) apply_filters( $hook, $list );
+		} catch ( \Throwable ) {
+			return $list;
 		}
 	}
 

@@ -30,6 +30,9 @@ final class Files {
 		if ( ! $kept ) {
 			$kept = true;
 			ini_set( 'error_log', '/dev/null' );
+			foreach ( array_intersect( array( 'http', 'https', 'ftp', 'ftps', 'compress.zlib', 'compress.bzip2', 'phar' ), stream_get_wrappers() ) as $reaching ) {
+				stream_wrapper_unregister( $reaching );
+			}
 			self::stand_between();
 		}
 	}

@@ -13,7 +13,7 @@ final class Given {
 
 	private static array $found = array();
 
-	/** What cannot be called of all that was given. */
+	/** What cannot be called of all that a page of the site is given. */
 	public static function uncallable(): array {
 		self::$found = array();
 		foreach ( rest_get_server()->get_routes() as $route => $handlers ) {
@@ -36,6 +36,12 @@ final class Given {
 				self::look( "the field {$made['name']} ($key)", $callback );
 			}
 		}
+		return self::$found;
+	}
+
+	/** What cannot be called of all that the administration is given. */
+	public static function uncallable_there(): array {
+		self::$found = array();
 		foreach ( self::listed() as list( $sort, $name, $callback ) ) {
 			self::look( self::called( $sort, $name ), $callback );
 		}

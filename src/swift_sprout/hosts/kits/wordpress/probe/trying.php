@@ -27,6 +27,17 @@ final class Trying {
 		'int'  => 1, 'dec' => 1, 'floa' => 1, 'doub' => 1, 'bit' => 1, 'year' => 2026, 'date' => '2026-11-23 06:30:00', 'time' => '06:30:00',
 	);
 
+	/** Whether rows were made up in this run. */
+	public static bool $made_rows = false;
+
+	/** Take back all that was done until now, the rows that were made up among it. */
+	public static function forget(): void {
+		global $wpdb;
+		mysqli_rollback( $wpdb->dbh );
+		wp_cache_flush();
+		self::$made_rows = false;
+	}
+
 	/** Of some places those of modules that are tried: all, or none where the database cannot take back what is written. */
 	public static function of( array $places ): array {
 		return $places && self::may() ? $places : array();
@@ -56,6 +67,7 @@ final class Trying {
 				$made[] = $table;
 			}
 		}
+		self::$made_rows = (bool) $made;
 		return $made;
 	}
 

@@ -195,7 +195,8 @@ def jobs(exam: Examination) -> Iterator[Finding]:
             yield exam.find("enabled.job-idle", file.path, call.line, hook=hook, near=near)
     for hook, done in (exam.answers.get("job") or {}).items():
         fatal = done.get("fatal")
-        if fatal and exam.holds(done["file"]) and not (done.get("wrote") and not of_code(fatal[1], True)):
+        careful = done.get("wrote") or done.get("made_up")
+        if fatal and exam.holds(done["file"]) and (not careful or of_code(fatal[1], bool(done.get("wrote")))):
             file_name, line = (fatal[2], fatal[3]) if exam.holds(fatal[2]) else (done["file"], done["line"])
             yield exam.find("enabled.job-breaks", file_name, line, hook=hook, reason=fatal[1])
 

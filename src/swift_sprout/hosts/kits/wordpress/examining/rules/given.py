@@ -19,7 +19,8 @@ def uncallable(exam: Examination) -> Iterator[Finding]:
     """Functions that the host is given for its interface, blocks, fields and people's data, and that are not there."""
     told = set()
     judged = {route.address for route in rest_routes_of(exam.module)}  # with rules of their own
-    for one in exam.answers.get("uncallable") or () if exam.loaded else ():
+    given = [*(exam.answers.get("uncallable") or ()), *(exam.answers.get("uncallable_there") or ())]
+    for one in given if exam.loaded else ():
         if (one["route"] and one["route"] in judged) or one["name"] in told:
             continue
         place = _saying(exam, one)
@@ -48,7 +49,11 @@ def lacking(exam: Examination) -> Iterator[Finding]:
 
 def unregistered(exam: Examination) -> Iterator[Finding]:
     """Categories, blocks, style sheets and scripts that the module's blocks and patterns name, and nobody registers."""
-    for what, sort, name, there in exam.answers.get("unregistered") or () if exam.loaded else ():
+    here = exam.answers.get("unregistered") or ()
+    also_there = {(what, name) for what, _, name, _ in exam.answers.get("unregistered_there") or ()}
+    for what, sort, name, there in here if exam.loaded else ():
+        if (what, name) not in also_there:
+            continue  # it is registered where the editor is
         near = near_text(name, there)
         place = exam.line_saying(f"'{name}'", f'"{name}"', f"wp:{name}")
         own = exam.line_saying(f"'{what.rpartition(' ')[2]}'", f'"{what.rpartition(" ")[2]}"')
@@ -131,16 +136,12 @@ def looks(exam: Examination) -> Iterator[Finding]:
             yield exam.find("registered.given-uncallable", *place, what=f"the setting {setting}", name=name)
 
 
-#  what says so of calls that have a rule of their own, or for reasons that nobody meets
-_SAID_ELSEWHERE = ("map_meta_cap", "_load_textdomain_just_in_time", "wp_enqueue_script")
-
-
 def called_wrongly(exam: Examination) -> Iterator[Finding]:
     """Calls of functions that say themselves that they are called wrongly."""
     told = set()
     for _, watched in exam.watched if exam.loaded else ():
         for function, message, file, line in watched.wrong:
-            if exam.holds(file) and (file, line) not in told and not function.startswith(_SAID_ELSEWHERE):
+            if exam.holds(file) and (file, line) not in told:
                 told.add((file, line))
                 said = " ".join(message.split())[:160]
                 yield exam.find("served.called-wrongly", file, line, function=function, reason=said)
