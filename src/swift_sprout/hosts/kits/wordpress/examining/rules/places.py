@@ -309,7 +309,8 @@ def _submenus(exam: Examination) -> Iterator[Finding]:
         if not isinstance(parent, str) or not parent:
             continue
         if not parent.endswith(".php"):
-            absent, near = bool(menu) and parent not in slugs, near_text(parent, slugs)
+            absent = bool(menu) and parent not in slugs
+            near = near_text(parent, slugs) if absent else ""
         else:  # a file of the administration; what stands behind a question mark is asked of it
             absent, near = "?" not in parent and not (exam.view.root / "wp-admin" / parent).is_file(), ""
         if absent:

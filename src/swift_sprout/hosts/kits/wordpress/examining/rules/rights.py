@@ -136,19 +136,19 @@ def _never_made(exam: Examination, made: set[str | None], where: Mapping[str, tu
     """Checks of nonces that no code makes: what they guard is always turned away."""
     if None in made or not made:
         return  # it may be of any action, or the form is another's
+    near = {one for one in made if one is not None} - {*where}
     for action, (path, line) in where.items():
-        quoted = (f"'{action}'".encode(), f'"{action}"'.encode())
-        elsewhere = any(
-            text in held
-            for module in exam.view.modules
-            if module is not exam.module
-            for held in module.contents.values()
-            for text in quoted
-        )
-        if action in {*made, *_HOSTS_NONCES} or elsewhere or _MADE_BY_HOST.search(action):
+        if action in {*made, *_HOSTS_NONCES} or _MADE_BY_HOST.search(action) or misspelt(action, near):
             continue
-        if not misspelt(action, {one for one in made if one is not None} - {*where}):
+        if not _said_by_others(exam, action):
             yield exam.find("permitted.nonce-never-made", path, line, action=action)
+
+
+def _said_by_others(exam: Examination, text: str) -> bool:
+    """True where another module's code holds a text in quotation marks."""
+    quoted = (f"'{text}'".encode(), f'"{text}"'.encode())
+    others = [module for module in exam.view.modules if module is not exam.module]
+    return any(one in held for module in others for held in module.contents.values() for one in quoted)
 
 
 #  what the two name the field, where they do not say it (the host's reference, 6.1)

@@ -43,17 +43,19 @@ _TO_HOST = re.compile(r"(?i)ajax_?url|admin-ajax|\bwp\.ajax\b")
 
 def unanswered(exam: Examination) -> Iterator[Finding]:
     """Actions that scripts send to the host and that begin as the module's own, of which nothing hangs on its hooks."""
-    if not exam.loaded:
+    sending = [(path, text) for path, text in _scripts(exam) if _TO_HOST.search(text)] if exam.loaded else []
+    if not sending:
         return
     contents = exam.module.contents
     begun = tuple(name.decode() for content in contents.values() for name in PUT_TOGETHER.findall(content))
-    hooked = {hook["hook"] for hook in exam.answers.get("hooks") or [] if exam.holds(hook["file"])}
     written = {name.decode() for content in contents.values() for name in TAKES_IN.findall(content)}
+    hooks = [hook for hook in exam.answers.get("hooks") or [] if hook["hook"].startswith(_STARTS)]
+    hooked = {hook["hook"] for hook in hooks if exam.holds(hook["file"])}
     answered = {_action(name) for name in {*hooked, *written} if name.startswith(_STARTS)}
     own = {_first_word(action) for action in answered}
-    known = {_action(hook["hook"]) for hook in exam.answers.get("hooks") or []}
-    for path, text in _scripts(exam) if answered else ():
-        for found in _ACTION.finditer(text) if _TO_HOST.search(text) else ():
+    known = {_action(hook["hook"]) for hook in hooks}
+    for path, text in sending:
+        for found in _ACTION.finditer(text):
             action = found.group(1)
             may_be = f"wp_ajax_{action}".startswith(begun) and not {f"wp_ajax_{one}" for one in answered} & hooked
             if action in {*answered, *known} or misspelt(action, answered) or may_be or _first_word(action) not in own:
