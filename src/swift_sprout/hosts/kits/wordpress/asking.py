@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -171,7 +173,8 @@ class HolderScreen(NamedTuple):
     told: Mapping[str, Any]
 
 
-class AskedHost(NamedTuple):
+@dataclass(frozen=True)
+class AskedHost:
     """What the host told as a page of the site loads it, and as its administration does.
 
     left_out                -- the modules without which it was asked, for they stop it, and what they did
@@ -184,17 +187,18 @@ class AskedHost(NamedTuple):
     boot: Boot
     left_out: dict[str, Fatal]
     administration: Boot | None = None
-    left_out_there: Mapping[str, Fatal] = {}
+    left_out_there: Mapping[str, Fatal] = field(default_factory=dict)
     administration_failure: str = ""
-    as_holders: Mapping[str, HolderScreen] = {}
+    as_holders: Mapping[str, HolderScreen] = field(default_factory=dict)
 
     @property
     def boots(self) -> list[Boot]:
         """Every run of the host that was asked."""
         return [self.boot] if self.administration is None else [self.boot, self.administration]
 
+    @cached_property
     def answers(self) -> dict[str, Any]:
-        """Return what both told under one name each: of hooks and registrations, everything that either knows."""
+        """What both told under one name each: of hooks and registrations, everything that either knows."""
         if self.administration is None:
             return self.boot.answers
         there = self.administration.answers
@@ -202,12 +206,39 @@ class AskedHost(NamedTuple):
         merged["hooks"] = [*(self.boot.answers.get("hooks") or []), *(there.get("hooks") or [])]
         merged["acted"] = {**(there.get("acted") or {}), **(self.boot.answers.get("acted") or {})}
         here_made, there_made = self.boot.answers.get("made") or {}, there.get("made") or {}
-        for sort, names in (there.get("names") or {}).items():
-            merged.setdefault("names", {})[sort] = sorted({*(merged["names"].get(sort) or []), *names})
+        here_names, there_names = self.boot.answers.get("names") or {}, there.get("names") or {}
+        merged["names"] = {
+            sort: sorted({*(here_names.get(sort) or []), *(there_names.get(sort) or [])})
+            for sort in {*here_names, *there_names}
+        }
         merged["made"] = {
             hook: [*here_made.get(hook, []), *there_made.get(hook, [])] for hook in {*here_made, *there_made}
         }
         return merged
+
+    @cached_property
+    def hooks_by_file(self) -> dict[str, list[dict[str, Any]]]:
+        """What hangs on the host's hooks, by the file of what is called."""
+        found: dict[str, list[dict[str, Any]]] = {}
+        for hook in self.answers.get("hooks") or []:
+            found.setdefault(hook["file"], []).append(hook)
+        return found
+
+    @cached_property
+    def hooked(self) -> frozenset[str]:
+        """The hooks on which something hangs."""
+        return frozenset(hook["hook"] for hook in self.answers.get("hooks") or [])
+
+    @cached_property
+    def gives_rights(self) -> bool:
+        """True when a module gives rights by code while a page is asked for: what roles hold is not all there is."""
+        of_modules = (hook for file, hooks in self.hooks_by_file.items() if file for hook in hooks)
+        return any(hook["hook"] in ("user_has_cap", "map_meta_cap") for hook in of_modules)
+
+    @cached_property
+    def rights(self) -> frozenset[str]:
+        """The capabilities that some role holds."""
+        return frozenset(name for role in (self.answers.get("roles") or {}).values() for name in role["holds"])
 
 
 #  the last answer for which nothing of a module is drawn or called yet
@@ -276,9 +307,9 @@ def ask_both(view: HostView, limit_seconds: float, **question: Any) -> AskedHost
     try:
         administration = there.result()
     except HostFailed as error:
-        return site._replace(administration_failure=error.sentence)
+        return replace(site, administration_failure=error.sentence)
     only_there = {name: fatal for name, fatal in administration.left_out.items() if name not in site.left_out}
-    return site._replace(administration=administration.boot, left_out_there=only_there)
+    return replace(site, administration=administration.boot, left_out_there=only_there)
 
 
 MOST_ROLES = 2  # in which screens are drawn again: each is one more start of the administration
@@ -300,7 +331,7 @@ def ask_as_holders(view: HostView, asked: AskedHost, limit_seconds: float, **que
         for slug, told in (again.answers.get("screen") or {}).items():
             if slug in entries and not told.get("ended"):
                 found[slug] = HolderScreen(role, entries[slug], told["file"], told)
-    return asked._replace(as_holders=found)
+    return replace(asked, as_holders=found)
 
 
 def _wanted_by_role(asked: AskedHost) -> dict[str, dict[str, str]]:

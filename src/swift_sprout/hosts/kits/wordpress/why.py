@@ -78,7 +78,7 @@ def why(view: HostView, module: ModuleFiles, what: str | None, person: str, limi
     name = f"{thing.sort} {thing.name}".strip() or "the module"
     if asked is None:
         return not_running(module.name, name, person, setup.failure)
-    answers = asked.answers()
+    answers = asked.answers
     roles, people = answers.get("roles") or {}, answers.get("people") or {}
     asker = Person(person, roles, people)
     if not asker.known:

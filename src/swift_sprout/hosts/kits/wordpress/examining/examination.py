@@ -67,10 +67,21 @@ class Examination:
         self.compiled = compiled
         self._place = str(module.place)
 
-    @cached_property
+    @property
     def answers(self) -> dict[str, Any]:
         """What the loaded host told; empty when it was not asked."""
-        return self.asked.answers() if self.asked is not None else {}
+        return self.asked.answers if self.asked is not None else {}
+
+    @cached_property
+    def hooks(self) -> list[dict[str, Any]]:
+        """What of the module hangs on the host's hooks."""
+        by_file = self.asked.hooks_by_file if self.asked is not None else {}
+        return [hook for file, hooks in by_file.items() if self.holds(file) for hook in hooks]
+
+    @property
+    def hooked(self) -> frozenset[str]:
+        """The hooks on which something hangs, whoever's it is."""
+        return self.asked.hooked if self.asked is not None else frozenset()
 
     @property
     def watched(self) -> Iterator[tuple[str, Watched]]:

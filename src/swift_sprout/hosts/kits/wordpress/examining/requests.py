@@ -90,7 +90,7 @@ def told_inside(modules: Sequence[ModuleFiles], asked: AskedHost) -> dict[str, l
     for told in asked.boot.answers.get("calls") or []:
         request = Request("endpoint", f"/wp-json{told['0']}", told["1"], _page(told), True)
         found.setdefault(files.get(told["0"], ""), []).append(request)
-    for slug, told in (asked.answers().get("screen") or {}).items():
+    for slug, told in (asked.answers.get("screen") or {}).items():
         base = told["parent"] if str(told["parent"]).endswith(".php") else "admin.php"
         request = Request("screen", f"/wp-admin/{base}?page={slug}", "administrator", _page(told), True)
         found.setdefault(told["file"], []).append(request)

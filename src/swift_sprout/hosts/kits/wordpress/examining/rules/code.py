@@ -386,6 +386,6 @@ def loading(exam: Examination) -> Iterator[Finding]:
             if here and (boot is exam.asked.boot or _SLIP.match(message)) and not CALLED_WRONGLY.match(message):
                 told.add((file, line, message))
                 yield exam.find("registered.warns", file, line, reason=" ".join(message.split())[:200])
-    for hook in exam.answers.get("hooks") or []:
-        if not hook["callable"] and exam.holds(hook["file"]):
+    for hook in exam.hooks:
+        if not hook["callable"]:
             yield exam.find("registered.hook-uncallable", hook["file"], 0, what=hook["name"], hook=hook["hook"])

@@ -104,12 +104,14 @@ def forms_written(exam: Examination) -> Iterator[Finding]:
     contents = exam.module.contents
     if not exam.loaded:
         return
+    sending = [(path, content, said) for path, content in contents.items() if (said := [*_actions_sent(content)])]
+    if not sending:
+        return
     begun = tuple(name.decode() for content in contents.values() for name in PUT_TOGETHER.findall(content))
-    hooked = {hook["hook"] for hook in exam.answers.get("hooks") or []}
     #  hung there only while a form is taken in, perhaps
-    hooked |= {name.decode() for content in contents.values() for name in TAKES_IN.findall(content)}
-    for path, content in contents.items():
-        for sent, action, at in _actions_sent(content):
+    hooked = exam.hooked | {name.decode() for content in contents.values() for name in TAKES_IN.findall(content)}
+    for path, content, said in sending:
+        for sent, action, at in said:
             start = "admin_post_" if sent == b"admin-post" else "wp_ajax_"
             if f"{start}{action}" in hooked or f"{start}{action}".startswith(begun):
                 continue
@@ -179,10 +181,12 @@ def jobs(exam: Examination) -> Iterator[Finding]:
     if not exam.loaded or not told:
         return
     events, intervals = told["events"] or {}, told["intervals"]
-    hooked = {hook["hook"] for hook in exam.answers.get("hooks") or []}
-    #  hung there only while jobs are done, perhaps
-    hooked |= {str(call.values[0]) for _, call in exam.calls("add_action", "add_filter") if call.values}
-    for file, call in exam.calls("wp_schedule_event", "wp_schedule_single_event"):
+    scheduled = list(exam.calls("wp_schedule_event", "wp_schedule_single_event"))
+    hooked: set[str] = set()
+    if scheduled:  # hung there only while jobs are done, perhaps
+        hooked |= exam.hooked
+        hooked |= {str(call.values[0]) for _, call in exam.calls("add_action", "add_filter") if call.values}
+    for file, call in scheduled:
         repeats = call.name == "wp_schedule_event"
         position = 2 if repeats else 1
         hook = call.values[position] if len(call.values) > position else None

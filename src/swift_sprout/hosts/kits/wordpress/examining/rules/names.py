@@ -71,16 +71,16 @@ def names(exam: Examination) -> Iterator[Finding]:
     """Names that are nearly those of something the running host knows."""
     if not exam.loaded:
         return
-    known = {sort: find(exam) for sort, find in _KNOWN.items()}
-    if gives_rights(exam):
-        known["capability"] = set()
+    known: dict[str, set[str]] = {"capability": set()} if gives_rights(exam) else {}
     for file, call in exam.calls(*NAMED):
         told = NAMED[call.name]
         name = call.values[told.position] if len(call.values) > told.position else None
-        names_known = known.get(told.sort)
-        if not isinstance(name, str) or len(call.nodes) > told.most or not names_known:
+        if not isinstance(name, str) or len(name) < SHORTEST or len(call.nodes) > told.most:
             continue
-        if len(name) < SHORTEST or name in names_known or name in _ALSO.get(told.sort, ()):
+        if told.sort not in known:
+            known[told.sort] = _KNOWN[told.sort](exam)
+        names_known = known[told.sort]
+        if not names_known or name in names_known or name in _ALSO.get(told.sort, ()):
             continue
         near = misspelt(name, names_known)
         if near is None and told.sort == "content type":
@@ -147,7 +147,8 @@ _PAGE_LINK = re.compile(
 
 def screens(exam: Examination) -> Iterator[Finding]:
     """Screens that code names by their hook or by an address, and that are nearly one of the module's own."""
-    menu = [one for one in exam.answers.get("menu") or [] if one.get("hook")] if exam.loaded else []
+    naming = any(b"_page_" in content or b"page=" in content for content in exam.module.contents.values())
+    menu = [one for one in exam.answers.get("menu") or [] if one.get("hook")] if naming and exam.loaded else []
     own = [one for one in menu if exam.holds(one["file"])]
     hooks, slugs = {one["hook"] for one in menu}, {one["slug"] for one in exam.answers.get("menu") or []}
     for path, content in exam.module.contents.items() if own else ():
@@ -183,16 +184,13 @@ def _query_variables(exam: Examination) -> set[str]:
 
 def rights_known(exam: Examination) -> set[str]:
     """Return the capabilities that some role holds, and those that the host turns into others."""
-    roles = exam.answers.get("roles") or {}
-    held = {name for role in roles.values() for name in role["holds"]}
+    held = set(exam.asked.rights) if exam.asked is not None else set()
     return held | set((exam.answers.get("names") or {}).get("rights") or []) | _META_RIGHTS if held else set()
 
 
 def gives_rights(exam: Examination) -> bool:
     """True when a module gives rights by code while a page is asked for: what roles hold is not all there is."""
-    return any(
-        hook["hook"] in ("user_has_cap", "map_meta_cap") and hook["file"] for hook in exam.answers.get("hooks") or []
-    )
+    return exam.asked is not None and exam.asked.gives_rights
 
 
 def _told(key: str) -> Callable[[Examination], set[str]]:

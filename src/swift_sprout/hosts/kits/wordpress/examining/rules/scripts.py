@@ -49,11 +49,10 @@ def unanswered(exam: Examination) -> Iterator[Finding]:
     contents = exam.module.contents
     begun = tuple(name.decode() for content in contents.values() for name in PUT_TOGETHER.findall(content))
     written = {name.decode() for content in contents.values() for name in TAKES_IN.findall(content)}
-    hooks = [hook for hook in exam.answers.get("hooks") or [] if hook["hook"].startswith(_STARTS)]
-    hooked = {hook["hook"] for hook in hooks if exam.holds(hook["file"])}
+    hooked = {hook["hook"] for hook in exam.hooks if hook["hook"].startswith(_STARTS)}
     answered = {_action(name) for name in {*hooked, *written} if name.startswith(_STARTS)}
     own = {_first_word(action) for action in answered}
-    known = {_action(hook["hook"]) for hook in hooks}
+    known = {_action(name) for name in exam.hooked if name.startswith(_STARTS)}
     for path, text in sending:
         for found in _ACTION.finditer(text):
             action = found.group(1)

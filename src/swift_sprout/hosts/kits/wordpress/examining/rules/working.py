@@ -76,9 +76,9 @@ def arguments(exam: Examination) -> Iterator[Finding]:
     if not exam.loaded:
         return
     told = set()
-    for hook in exam.answers.get("hooks") or []:
+    for hook in exam.hooks:
         key = (hook["hook"], hook["name"])
-        if hook["callable"] and hook["wants"] > hook["given"] and exam.holds(hook["file"]) and key not in told:
+        if hook["callable"] and hook["wants"] > hook["given"] and key not in told:
             told.add(key)
             path, line = _registered_at(exam, hook["hook"], hook["name"]) or (Path(hook["file"]), hook["line"])
             yield exam.find(
@@ -115,13 +115,16 @@ def rights_asked(exam: Examination) -> Iterator[Finding]:
     roles = exam.answers.get("roles") or {}
     if not exam.loaded or not roles or gives_rights(exam):
         return
-    held = rights_known(exam) | set(_MADE_UP)
+    held: set[str] = set()
     told = set()
     for _, watched in exam.watched:
         for right, (file, line) in (watched.wanted or {}).items():
-            if right in held or right in told or not exam.holds(file):
+            if right in told or not exam.holds(file):
                 continue
             told.add(right)
+            held = held or rights_known(exam) | set(_MADE_UP)
+            if right in held:
+                continue
             near = misspelt(right, held)
             if near:
                 yield exam.find("permitted.right-unknown", file, line, capability=right, near=said_near(near))
