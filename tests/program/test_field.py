@@ -5,7 +5,7 @@ import tempfile
 from pathlib import Path
 
 from swift_sprout.hosts.shared.faults import Fault, apply_fault
-from trials.field import HERE, Style, apart, cases, prepared, styles, tell
+from trials.field import HERE, Style, apart, cases, prepared, sharing, styles, tell
 
 from ..support import Case, sprout
 
@@ -31,7 +31,8 @@ class Field(Case):
         for style, host in self.each(healthy=True):
             for case in apart(cases(style, healthy=True)):
                 with self.subTest(f"{style.name}: {case.name}"):
-                    for told in tell(style, case, host):
+                    [(_, *checks)] = tell(style, [case], host)
+                    for told in checks:
                         self.assertEqual([f"{one.code} {one.place}: {one.cause}" for one in told.findings], [])
                         self.assertEqual(told.failure, "")
 
@@ -54,10 +55,10 @@ class Field(Case):
     def test_each_fault_is_named_first_and_files_alone_do_not_mislead(self):
         for style, host in self.each(healthy=False):
             from_files = 0
-            for case in cases(style, healthy=False):
-                with self.subTest(f"{style.name}: {case.name}"):
-                    static, live = tell(style, case, host)
-                    self.assertEqual(live.first, f"{case.code} {case.file}", live.failure)
-                    self.assertIn(static.first.partition(" ")[2], ("", case.file))
-                    from_files += bool(static.first)
+            for batch in sharing(cases(style, healthy=False)):
+                for case, static, live in tell(style, batch, host):
+                    with self.subTest(f"{style.name}: {case.name}"):
+                        self.assertEqual(live.first, case.wanted, live.failure)
+                        self.assertIn(static.first.partition(" ")[2], ("", case.file))
+                        from_files += bool(static.first)
             self.assertGreaterEqual(from_files, style.from_files * len(cases(style, healthy=False)))

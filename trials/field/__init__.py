@@ -7,6 +7,7 @@ that are right. Nothing here is read by the program.
 
 from __future__ import annotations
 
+import itertools
 import shutil
 import subprocess
 import tempfile
@@ -59,12 +60,21 @@ class Style(NamedTuple):
 
 
 class Case(NamedTuple):
-    """One change of a host; ``code`` and ``file`` are of the finding that must come first, empty for a healthy one."""
+    """One change of a host; ``code`` and ``file`` are of the finding that must come first, empty for a healthy one.
+
+    host -- the number of the host that it shares with others, which do not hide it, nor it them; 0 for one of its own
+    """
 
     name: str
     steps: tuple[dict[str, str], ...]
     code: str = ""
     file: str = ""
+    host: int = 0
+
+    @property
+    def wanted(self) -> str:
+        """Code and file of the finding that must come first; empty for a healthy one."""
+        return f"{self.code} {self.file}".strip()
 
 
 class Told(NamedTuple):
@@ -76,7 +86,16 @@ class Told(NamedTuple):
     @property
     def first(self) -> str:
         """Code and file of the first one; empty for none."""
-        return f"{self.findings[0].code} {self.findings[0].file}" if self.findings else ""
+        return next(iter(self.named), "")
+
+    @property
+    def named(self) -> list[str]:
+        """Code and file of each."""
+        return [f"{one.code} {one.file}" for one in self.findings]
+
+    def of(self, case: Case) -> Told:
+        """Return what was said of one of several cases on one host."""
+        return Told(tuple(one for one in self.findings if f"{one.code} {one.file}" == case.wanted), self.failure)
 
 
 def styles() -> list[Style]:
@@ -100,7 +119,10 @@ def styles() -> list[Style]:
 def cases(style: Style, healthy: bool) -> list[Case]:
     """Return the faults of a style, or its healthy variants; the first of those is the host as it stands."""
     data = tomli.loads((HERE / style.name / ("healthy.toml" if healthy else "faults.toml")).read_text("utf-8"))
-    found = [Case(name, tuple(one["steps"]), one.get("code", ""), one.get("file", "")) for name, one in data.items()]
+    found = [
+        Case(name, tuple(one["steps"]), one.get("code", ""), one.get("file", ""), one.get("host", 0))
+        for name, one in data.items()
+    ]
     return [Case("as it stands", ()), *found] if healthy else found
 
 
@@ -113,9 +135,19 @@ def apart(chosen: Sequence[Case]) -> list[Case]:
             joined.append([case])
         else:
             room.append(case)
-    return [
-        Case(", ".join(one.name for one in group), tuple(s for one in group for s in one.steps)) for group in joined
-    ]
+    return list(map(_as_one, joined))
+
+
+def sharing(chosen: Sequence[Case]) -> list[list[Case]]:
+    """Part faults into those that share a host."""
+    batches: dict[str, list[Case]] = {}
+    for case in chosen:
+        batches.setdefault(str(case.host) if case.host else case.name, []).append(case)
+    return list(batches.values())
+
+
+def _as_one(group: Sequence[Case]) -> Case:
+    return Case(", ".join(one.name for one in group), tuple(step for one in group for step in one.steps))
 
 
 def _paths(case: Case) -> set[str]:
@@ -139,8 +171,28 @@ def prepared(style: Style, folder: Path) -> Path:
     return site
 
 
-def tell(style: Style, case: Case, host: Path) -> tuple[Told, Told]:
-    """Change a copy of a prepared host and check it: from its files alone, and with the host running."""
+def tell(style: Style, cases: Sequence[Case], host: Path) -> Iterator[tuple[Case, Told, Told]]:
+    """Change copies of a prepared host and check them: from the files alone, and with the host running.
+
+    Faults on one host are taken for what the checks say of each alone where these name all of them and nothing else;
+    else each is tried on a host of its own.
+    """
+    if len(cases) > 1:
+        static, live = _told(style, _as_one(cases), {case.code for case in cases}, host, notes=False)
+        wanted = sorted(case.wanted for case in cases)
+        if sorted(live.named) == wanted and set(static.named) <= set(wanted):
+            yield from ((case, static.of(case), live.of(case)) for case in cases)
+            return
+    for case in cases:
+        yield case, *_told(style, case, {case.code}, host, notes=bool(case.code))
+
+
+def _told(style: Style, case: Case, codes: set[str], host: Path, notes: bool) -> tuple[Told, Told]:
+    """Return what the checks say of a copy of a host.
+
+    codes -- of the faults that it has
+    notes -- whether what the running host makes a note of counts, where it is no fault
+    """
     with tempfile.TemporaryDirectory() as folder:
         site = Path(folder).resolve() / "host"
         copy_host(style.kit, host, site)
@@ -149,14 +201,14 @@ def tell(style: Style, case: Case, host: Path) -> tuple[Told, Told]:
         opened = open_host(HostChoice(str(site), style.kit, str(style.runtime), LIMIT_SECONDS))
         static, live = (check(opened, [], static=from_files) for from_files in (True, False))
         trial(style.kit).stop(site)
-        return _told(static, case, False), _told(live, case, bool(case.code))
+        return _causes(static, codes, False), _causes(live, codes, notes)
 
 
-def _told(result: CheckResult, case: Case, notes: bool) -> Told:
+def _causes(result: CheckResult, codes: set[str], notes: bool) -> Told:
     """Return what a check said; a note by which it says that it cannot tell counts only where it should be able to."""
     found = [one for one in result.findings if not one.follows_from]
     if not notes:
-        found = [one for one in found if one.severity is not Severity.NOTE or one.code == case.code]
+        found = [one for one in found if one.severity is not Severity.NOTE or one.code in codes]
     return Told(tuple(found), result.setups[0].failure)
 
 
@@ -165,11 +217,11 @@ def lines(style: Style) -> Iterator[tuple[str, bool]]:
     with tempfile.TemporaryDirectory() as folder:
         host = prepared(style, Path(folder).resolve())
         for healthy in (True, False):
-            for case in cases(style, healthy):
-                static, live = tell(style, case, host)
-                wanted = f"{case.code} {case.file}".strip()
-                good = live.first == wanted
-                said = [static.first == wanted, not static.findings] if case.code else [not static.findings]
+            for case, static, live in itertools.chain.from_iterable(
+                tell(style, batch, host) for batch in sharing(cases(style, healthy))
+            ):
+                good = live.first == case.wanted
+                said = [static.first == case.wanted, not static.findings] if case.code else [not static.findings]
                 from_files = "yes" if said[0] else "silent" if len(said) > 1 and said[1] else "no"
                 got = "" if good else f"  got: {live.first or live.failure or 'nothing'}"
                 yield f"{style.name:<10} {case.name:<44} {from_files:<7} {'yes' if good else 'no':<4}{got}", good
