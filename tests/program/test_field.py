@@ -6,6 +6,7 @@ from pathlib import Path
 
 from swift_sprout.hosts.shared.faults import Fault, apply_fault
 from trials.field import HERE, Style, apart, cases, prepared, sharing, styles, tell
+from trials.field import Case as Changed
 
 from ..support import Case, sprout
 
@@ -62,3 +63,12 @@ class Field(Case):
                         self.assertIn(static.first.partition(" ")[2], ("", case.file))
                         from_files += bool(static.first)
             self.assertGreaterEqual(from_files, style.from_files * len(cases(style, healthy=False)))
+
+    def test_faults_that_hide_each_other_are_each_tried_alone(self):
+        style, host = next((style, host) for style, host in self.hosts if style.name == "breakwater")
+        absent = next(case for case in cases(style, healthy=False) if case.name == "a template of another name")
+        #  what cannot be compiled hides what the code would do
+        steps = ({"file": absent.file, "old": "def today():", "new": "def today()"},)
+        broken = Changed("a colon left out", steps, "described.syntax", absent.file)
+        told = [(case.name, live.first) for case, _, live in tell(style, [absent, broken], host)]
+        self.assertEqual(told, [(absent.name, absent.wanted), (broken.name, broken.wanted)])

@@ -181,12 +181,10 @@ def jobs(exam: Examination) -> Iterator[Finding]:
     if not exam.loaded or not told:
         return
     events, intervals = told["events"] or {}, told["intervals"]
-    scheduled = list(exam.calls("wp_schedule_event", "wp_schedule_single_event"))
-    hooked: set[str] = set()
-    if scheduled:  # hung there only while jobs are done, perhaps
-        hooked |= exam.hooked
-        hooked |= {str(call.values[0]) for _, call in exam.calls("add_action", "add_filter") if call.values}
-    for file, call in scheduled:
+    #  some are hung there only while jobs are done, perhaps
+    written = {str(call.values[0]) for _, call in exam.calls("add_action", "add_filter") if call.values}
+    hooked = exam.hooked | written
+    for file, call in exam.calls("wp_schedule_event", "wp_schedule_single_event"):
         repeats = call.name == "wp_schedule_event"
         position = 2 if repeats else 1
         hook = call.values[position] if len(call.values) > position else None

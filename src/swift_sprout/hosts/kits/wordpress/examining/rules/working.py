@@ -115,16 +115,13 @@ def rights_asked(exam: Examination) -> Iterator[Finding]:
     roles = exam.answers.get("roles") or {}
     if not exam.loaded or not roles or gives_rights(exam):
         return
-    held: set[str] = set()
+    held = rights_known(exam) | set(_MADE_UP)
     told = set()
     for _, watched in exam.watched:
         for right, (file, line) in (watched.wanted or {}).items():
-            if right in told or not exam.holds(file):
+            if right in held or right in told or not exam.holds(file):
                 continue
             told.add(right)
-            held = held or rights_known(exam) | set(_MADE_UP)
-            if right in held:
-                continue
             near = misspelt(right, held)
             if near:
                 yield exam.find("permitted.right-unknown", file, line, capability=right, near=said_near(near))
