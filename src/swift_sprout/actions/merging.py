@@ -58,12 +58,14 @@ def merge_file(
     result: Refreshed,
     source: str,
     elsewhere: Callable[[bytes, bytes, ChangeSet], bool] = lambda was, now, changes: False,
+    in_new_names: Callable[[bytes], bytes] = lambda content: content,
 ) -> None:
     """Bring one file up to what is made now, and keep what people wrote since.
 
-    was, now  -- what was made last and what is made now; None for nothing
-    source    -- what it is made from, as conflict marks say it
-    elsewhere -- carries a change into another place where the file is gone; False where there is none
+    was, now     -- what was made last and what is made now; None for nothing
+    source       -- what it is made from, as conflict marks say it
+    elsewhere    -- carries a change into another place where the file is gone; False where there is none
+    in_new_names -- turns names that changed into the new ones, in what was made and in what people wrote
     """
     if was == now:
         return
@@ -83,7 +85,39 @@ def merge_file(
     if here in (was, now):
         files.put(result.changes, path, now)
         return
-    merged, conflicts = _merged(files, path, here, was or b"", now, source)
+    _merge(files, path, in_new_names(here), in_new_names(was or b""), now, result, source)
+
+
+def merge_moved_file(
+    files: FilesOnDisk,
+    path: str,
+    target: str,
+    was: bytes,
+    now: bytes,
+    result: Refreshed,
+    source: str,
+    in_new_names: Callable[[bytes], bytes],
+) -> None:
+    """Bring a file up to what is made now under another path: what people wrote in it goes along.
+
+    Raises Refused where another file lies there.
+    """
+    here = files.content(path)
+    if here is None:
+        result.left.append(f"{path} was taken away by hand, and stays away")
+        return
+    if files.content(target) is not None:
+        sentence = f"{files.place(target)} exists already; nothing was changed."
+        raise Refused("in-the-way", sentence, "Move it away first.")
+    files.put(result.changes, path, None)
+    if here == was:
+        files.put(result.changes, target, now)
+    else:
+        _merge(files, target, in_new_names(here), in_new_names(was), now, result, source)
+
+
+def _merge(files: FilesOnDisk, path: str, here: bytes, was: bytes, now: bytes, result: Refreshed, source: str) -> None:
+    merged, conflicts = _merged(files, path, here, was, now, source)
     files.put(result.changes, path, merged)
     result.conflicts.extend(f"{files.place(path)}:{line}" for line in conflicts)
 

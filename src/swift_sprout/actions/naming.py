@@ -7,6 +7,7 @@ import re
 from collections.abc import Callable, Iterator, Mapping
 from fnmatch import fnmatchcase
 from functools import cached_property
+from pathlib import Path
 
 from ..core.errors import Refused, SproutError
 from ..core.made import MADE_FILE, Made
@@ -42,7 +43,6 @@ class Naming:
         self.opened = opened
         self.take_doubtful = take_doubtful
         self._finish = finish
-        self.identifiers: dict[str, str] = {}  # what changed in the module's own files, whole, and what each is now
         self.module = ModuleOnDisk(opened, name)
         self.label = self.module.name.rpartition(".")[2]
         brief = self.module.brief
@@ -52,7 +52,8 @@ class Naming:
         parts = brief or opened.host.read_brief(self.module.name).brief
         records = [one.name for one in parts.records] + [one.name for one in parts.page_types]
         for record in records:
-            if record.words == self.old.words:
+            #  one word is changed only where the module is meant, so that a record of that name keeps it
+            if record.words == self.old.words and len(record.words) > 1:
                 raise Refused(
                     "record-of-the-name",
                     f"{self.module.name} has a record of its own name, {record.title}; nothing was changed.",
@@ -63,8 +64,11 @@ class Naming:
         numbers = {self.old.singular.words, self.old.plural.words}
         apart = not any(record.words in numbers for record in records)
         self.renaming = Renaming(self.old, self.new, [*others, *records], apart, joined)
+        #  what changed in the module's own files, whole, and what each is now
+        self.identifiers = {self.label: in_path(self.label, self.renaming)}
         self._means_module = means_module(self.module, self.old)
         self._kept_files = opened.kit.data.facts.naming.kept_files
+        self._named_files = opened.kit.data.facts.naming.named_files
         self.notes = [f"the record {one.title} keeps its name" for one in records if _holds(one, self.old)]
 
     @property
@@ -93,8 +97,27 @@ class Naming:
             if text or not folder:
                 return in_path(path, self.renaming) if text else path
             return f"{in_path(folder, self.renaming)}{slash}{name}"
-        below = path[len(self.module.folder) :]
-        return f"{self.new_folder}/{in_path(below[1:], self.renaming)}" if below else self.new_folder
+        below = path[len(self.module.folder) + 1 :]
+        if not below:
+            return self.new_folder
+        return f"{self.new_folder}/{self._below(below) if self.renaming.single else in_path(below, self.renaming)}"
+
+    def _below(self, path: str) -> str:
+        """Return the path of a file below the module's folder, where the name is one word.
+
+        A file or package of code with that name is a part of the module: its other files refer to it by the bare word.
+        """
+        folders, _, name = path.rpartition("/")
+        kept, parts = self.module.path, []
+        for part in folders.split("/") if folders else ():
+            kept /= part
+            parts.append(part if self._holds_code(kept) else in_path(part, self.renaming))
+        named = any(fnmatchcase(path, one.replace("{label}", self.label)) for one in self._named_files)
+        return "/".join([*parts, self.renaming.apply(name) if named else name])
+
+    def _holds_code(self, folder: Path) -> bool:
+        endings = self.opened.kit.data.facts.sources.code
+        return any(one.name.endswith(endings) for one in folder.iterdir()) if folder.is_dir() else False
 
     def changed(
         self, path: str, content: bytes, registers: frozenset[int] = frozenset()
@@ -112,7 +135,8 @@ class Naming:
             return content, []
         text = content.decode("utf-8", "surrogateescape")
         others_word = not inside and self.renaming.may_be_in(content) and self._is_word_of_others
-        found = occurrences(path, text, self.renaming, inside, registers, self._means_module, others_word)
+        depth = path[len(self.module.folder) :].count("/") if inside else 0
+        found = occurrences(path, text, self.renaming, inside, registers, self._means_module, others_word, depth)
         chosen = [one for one in found if self.take_doubtful or not one.doubtful]
         for one in chosen if inside else ():
             before = _identifier_at(text, one.start, self.renaming.single)

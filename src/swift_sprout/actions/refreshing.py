@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
 from .. import __version__
@@ -15,18 +16,24 @@ from ..core.renaming.identifiers import Identifiers
 from ..edits.carrying import NotCarried
 from ..edits.catalogue import compiled
 from .hosting import OpenHost
-from .merging import Refreshed, merge_file, refuse_marks
+from .merging import Refreshed, merge_file, merge_moved_file, refuse_marks
 from .modulefiles import ModuleOnDisk
+from .recordnames import carry_names, names_of_records
 
 ROWS_GO_ALONG = "its rows go along"
 
 
-def refresh(opened: OpenHost, name: str, preview: bool) -> Refreshed:
-    """Bring a module up to its brief; raises WrongUse for a brief that is wrong, and Refused where it has no ground."""
+def refresh(
+    opened: OpenHost, name: str, preview: bool, edit: Callable[[ModuleOnDisk], bytes] | None = None
+) -> Refreshed:
+    """Bring a module up to its brief; raises WrongUse for a brief that is wrong, and Refused where it has no ground.
+
+    edit -- returns the brief as it is to be, where it is not to be as it stands
+    """
     if preview:
-        return _planned(opened, name)
+        return _planned(opened, name, edit)
     with opened.writing(f"refresh {name}"):
-        done = _planned(opened, name)
+        done = _planned(opened, name, edit)
         if not done.changes:
             return done
         number = opened.journal.apply(done.changes)
@@ -41,7 +48,7 @@ def refresh(opened: OpenHost, name: str, preview: bool) -> Refreshed:
     return done
 
 
-def _planned(opened: OpenHost, name: str) -> Refreshed:
+def _planned(opened: OpenHost, name: str, edit: Callable[[ModuleOnDisk], bytes] | None) -> Refreshed:
     module = ModuleOnDisk(opened, name)
     brief, made = module.brief, module.made
     if brief is None or made is None:
@@ -59,16 +66,27 @@ def _planned(opened: OpenHost, name: str) -> Refreshed:
         )
     refuse_marks(module, made.files)
     before = _brief_before(module, made, brief)
+    changes = ChangeSet(f"refresh {module.name}")
+    if edit is not None:
+        edited = edit(module)
+        module.put(changes, BRIEF_FILE, edited)
+        brief = brief_from_toml(edited.decode("utf-8"), f"{module.folder}/{BRIEF_FILE}")
     new = opened.host.generate(module.name, brief)
     if made.adopted:
         never = set(opened.host.generate(module.name, before)) - set(made.files)
         new = {path: content for path, content in new.items() if path not in never}
-    changes = ChangeSet(f"refresh {module.name}")
     result = Refreshed(module.name, changes)
-    for path in sorted({*made.files, *new}):
+    names = names_of_records(module, before, brief)
+    moves = {path: to for path, to in names.moves.items() if path in made.files and to in new and path not in new}
+    for path, to in moves.items():
+        in_new_names = names.in_file(path)
+        merge_moved_file(module, path, to, made.files[path], new[to], result, "the brief", in_new_names)
+    for path in sorted({*made.files, *new} - {*moves, *moves.values()}):
         if path not in (BRIEF_FILE, MADE_FILE) and not path.endswith(".mo"):
             was, now = made.files.get(path), new.get(path)
-            merge_file(module, path, was, now, result, "the brief", partial(_into_package, module, path))
+            into_package = partial(_into_package, module, path)
+            merge_file(module, path, was, now, result, "the brief", into_package, names.in_file(path))
+    carry_names(module, names, result)
     _catalogues(module, made, new, changes)
     for path, content in opened.host.migrations(module.name, before, brief, module.changed(changes)).items():
         module.put(changes, path, content)

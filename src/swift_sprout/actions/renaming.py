@@ -18,6 +18,7 @@ from ..core.renaming.identifiers import Identifiers
 from ..core.renaming.occurrences import Occurrence
 from ..core.renaming.plan import RenamePlan
 from ..core.renaming.spellings import Renaming
+from ..hosts.contract.exchange import StartUp
 from .hosting import OpenHost
 from .naming import Naming, compiled_catalogues, files_of
 from .removing import tidy_folder
@@ -60,16 +61,7 @@ def rename(opened: OpenHost, name: str, to: str, internal: str, take_doubtful: b
         try:
             if opened.host.carries_state:
                 done.steps = _carry_state(naming)
-            after = opened.host.start_up()
-            new = [one for one in after.failures if one not in before.failures]
-            if new:
-                raise Refused(
-                    "host-stops",
-                    f"With the new name the host does not start as it did: {new[0].rstrip('.')}. Everything was "
-                    "taken back.",
-                    "Look at what is named there; `--preview --verbose` lists each place.",
-                )
-            if not after.asked and opened.host.registers:
+            if not start_as_before(opened, before) and opened.host.registers:
                 done.notes.append(
                     "nothing here runs the host, so that it was not asked whether it starts; once something does, "
                     f"`swift-sprout settle {done.after}` carries the data"
@@ -88,6 +80,19 @@ def rename(opened: OpenHost, name: str, to: str, internal: str, take_doubtful: b
         _tidy(naming, done.plan)
         done.left = naming.left_in(naming.new_folder)
     return done
+
+
+def start_as_before(opened: OpenHost, before: StartUp) -> bool:
+    """Start the host with the new name; returns False where nothing runs it. Raises Refused for a new failure."""
+    after = opened.host.start_up()
+    new = [one for one in after.failures if one not in before.failures]
+    if new:
+        raise Refused(
+            "host-stops",
+            f"With the new name the host does not start as it did: {new[0].rstrip('.')}. Everything was taken back.",
+            "Look at what is named there; `--preview --verbose` lists each place.",
+        )
+    return after.asked
 
 
 def _carry_state(naming: Naming, back: bool = False) -> list[StepRun]:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import argparse
 
-from ...actions.hosting import open_host
+from ...actions.hosting import OpenHost, open_host
+from ...actions.merging import Refreshed
 from ...actions.patterns.refreshing import refresh_from_pattern
 from ...actions.refreshing import refresh
 from ...core.errors import WrongUse
@@ -42,6 +43,16 @@ def run(options: argparse.Namespace) -> int:
         raise WrongUse("word-alone", "--word goes with --pattern alone.", "Leave it out.")
     else:
         done = refresh(opened, options.module, options.preview)
+    made_from = "pattern" if options.pattern else "brief"
+    verb = "Would refresh" if options.preview else "Refreshed"
+    return tell(options, opened, done, verb, f"{done.module} is as its {made_from} says; nothing was changed.")
+
+
+def tell(options: argparse.Namespace, opened: OpenHost, done: Refreshed, verb: str, unchanged: str) -> int:
+    """Write what a refresh did, and return the exit status.
+
+    verb -- what was done, before the module's name; unchanged -- the sentence for nothing done
+    """
     status = 1 if done.conflicts else 0
     if status:
         output.because(f"conflicts to be decided by hand: {', '.join(done.conflicts)}")
@@ -61,10 +72,9 @@ def run(options: argparse.Namespace) -> int:
         return status
     out = output.terminal(options)
     if not done.changes:
-        made_from = "pattern" if options.pattern else "brief"
-        out.line(f"{done.module} is as its {made_from} says; nothing was changed.")
+        out.line(unchanged)
     else:
-        out.line(f"{'Would refresh' if options.preview else 'Refreshed'} {out.style(done.module, 'strong')}:")
+        out.line(f"{verb} {out.style(done.module, 'strong')}:")
         changes_text.changes(out, done.changes, with_diff=options.preview or options.verbose)
     for sentence in done.left:
         out.wrapped(f"– {sentence}", "    ", "  ")

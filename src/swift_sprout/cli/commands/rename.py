@@ -5,7 +5,10 @@ from __future__ import annotations
 import argparse
 
 from ...actions.hosting import open_host
+from ...actions.owners import rename_owner
 from ...actions.renaming import Renamed, rename
+from ...actions.renamingrecords import rename_record
+from ...core.errors import WrongUse
 from ...core.plurals import number_of
 from ...reports import documents
 from ...reports.terminal import Terminal
@@ -13,11 +16,14 @@ from ...reports.text import changes as changes_text
 from ...reports.text import renaming as text
 from .. import options as shared
 from .. import output
+from .refresh import tell
 
 EXAMPLE = """examples:
   swift-sprout rename berth_register "Mooring list" --preview
   swift-sprout rename berth_register "Mooring list"
   swift-sprout rename pilots "Harbour pilots" --internal pilotage
+  swift-sprout rename tide_board "High water" --record Tide
+  swift-sprout rename tide_board --owner harbour-office
 
 Changes every spelling of the name in every file of the host: folders, files, imports, registration, addresses,
 templates, tables, texts. Places that may mean something else are listed and left, unless you take them."""
@@ -26,8 +32,10 @@ templates, tables, texts. Places that may mean something else are listed and lef
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
-    parser.add_argument("name", metavar="NAME", help='its new title, such as "Mooring list"')
+    parser.add_argument("name", metavar="NAME", nargs="?", default="", help='its new title, such as "Mooring list"')
     parser.add_argument("--internal", metavar="NAME", default="", help="the internal name, where it is not the title's")
+    parser.add_argument("--record", metavar="RECORD", default="", help="rename this record of the module")
+    parser.add_argument("--owner", metavar="OWNER", default="", help="who owns it now: the module keeps its own name")
     shared.doubtful(parser)
     shared.runs_host(parser)
     shared.writes(parser)
@@ -36,8 +44,17 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> int:
     """Run the command."""
+    _refuse_mixtures(options)
     opened = open_host(shared.host_choice(options))
-    done = rename(opened, options.module, options.name, options.internal, options.doubtful == "take", options.preview)
+    take = options.doubtful == "take"
+    if options.record:
+        renamed = rename_record(opened, options.module, options.record, options.name, take, options.preview)
+        verb = f"{'Would rename' if options.preview else 'Renamed'} {options.record} to {options.name} in"
+        return tell(options, opened, renamed, verb, f"Nothing in {renamed.module} was changed.")
+    if options.owner:
+        done = rename_owner(opened, options.module, options.owner, options.preview)
+    else:
+        done = rename(opened, options.module, options.name, options.internal, take, options.preview)
     if output.wants_json(options):
         output.document(_document(done, not options.preview))
         return 0
@@ -55,8 +72,20 @@ def run(options: argparse.Namespace) -> int:
     changes_text.steps(out, done.steps)
     _left(out, done)
     if not out.short:
-        changes_text.next_steps(out, [f"swift-sprout check {done.after}", "swift-sprout undo"])
+        module = done.after.rpartition("/")[2]
+        changes_text.next_steps(out, [f"swift-sprout check {module}", "swift-sprout undo"])
     return 0
+
+
+def _refuse_mixtures(options: argparse.Namespace) -> None:
+    """Raise WrongUse for options of which one would be left out in silence."""
+    if options.owner and (options.name or options.record or options.internal):
+        sentence = "--owner changes the owner alone."
+        raise WrongUse("one-at-a-time", sentence, "Rename the module or the record with a command of its own.")
+    if not options.owner and not options.name:
+        raise WrongUse("name-missing", "There is no new name.", 'Add it behind the module, such as "Mooring list".')
+    if options.record and options.internal:
+        raise WrongUse("internal-alone", "--internal is a module's; a record's follows from its name.", "Leave it out.")
 
 
 def _left(out: Terminal, done: Renamed) -> None:

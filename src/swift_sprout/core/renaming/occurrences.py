@@ -21,6 +21,7 @@ _KINDS = {
 _IMPORT = re.compile(r"^\s*(?:from|import|require|require_once|use|include)\b|\brequire\(|\bimport\(")
 #  a line of code up to the name of what it imports, with the packages that hold it
 _BEGINS_IMPORT = re.compile(r"^\s*(?:from|import|use)\s+[\w.\\]*$")
+_DOTS = re.compile(r"^\s*from\s+(\.+)$")  # a relative import, up to the first name
 _QUOTES = "'\"`"
 _WITH_IDENTIFIERS = ("code", "import", "template", "data")
 _IN_DOTTED_PATH = re.compile(r"['\"][\w.]*\.$")
@@ -53,6 +54,7 @@ def occurrences(
     registers: frozenset[int] = frozenset(),
     means_module: re.Pattern[str] | None = None,
     others_word: bool = False,
+    depth: int = 0,
 ) -> list[Occurrence]:
     """Return the occurrences in one file.
 
@@ -60,6 +62,7 @@ def occurrences(
     registers    -- lines by which the host registers the module
     means_module -- what is found in lines of code where the name can only mean the module
     others_word  -- True in a file elsewhere, where another module has a field or variable of that name
+    depth        -- how many folders of the module hold the file, its own among them
     """
     found: list[Occurrence] = []
     imported = renaming.single and _imports(text, renaming.old.words[0])
@@ -71,10 +74,10 @@ def occurrences(
         ends = text.find("\n", spelling.end)
         line = text[begins : ends if ends >= 0 else len(text)]
         registering = number in registers
-        kind = "registration" if registering else _kind(path, line)
+        kind = "registration" if registering else kind_of(path, line)
         at = spelling.start - begins
         meant = means_module is not None and any(one.start() <= at < one.end() for one in means_module.finditer(line))
-        sure = registering or meant or _is_sure(renaming, spelling, text, line[:at], kind, inside, imported)
+        sure = registering or meant or _is_sure(renaming, spelling, text, line[:at], kind, inside, imported, depth)
         if others_word and kind in _WITH_IDENTIFIERS and not registering:
             only_module = meant and not _NAMES_A_FIELD.search(line[:at])
             sure = sure and (only_module or not _may_be_others(spelling, text, line[:at]))
@@ -86,18 +89,27 @@ def _imports(text: str, name: str) -> bool:
     return re.search(rf"^\s*import\s+{re.escape(name)}\b", text, re.MULTILINE) is not None
 
 
-def _kind(path: str, line: str) -> str:
+def kind_of(path: str, line: str) -> str:
+    """Return what a line of a file is, as a plan says it."""
     known = _KINDS.get(PurePosixPath(path).suffix.lower())
     return known or ("import" if _IMPORT.search(line) else "code")
 
 
 def _is_sure(
-    renaming: Renaming, spelling: Spelling, text: str, before: str, kind: str, inside: bool, imported: bool
+    renaming: Renaming,
+    spelling: Spelling,
+    text: str,
+    before: str,
+    kind: str,
+    inside: bool,
+    imported: bool,
+    depth: int,
 ) -> bool:
     """True where a spelling means the module: several words joined in one, or one word where only a name can stand.
 
     before   -- the line up to the spelling
     imported -- True in a file of code that imports the module by its whole name
+    depth    -- how many folders of the module hold the file: a relative import of fewer dots stays within it
     """
     if not renaming.single:
         if spelling.separator == ".":
@@ -107,11 +119,13 @@ def _is_sure(
     if not spelling.before.islower():
         return inside and left in _QUOTES and right in _QUOTES and spelling.before == renaming.old.title
     if _BEGINS_IMPORT.search(before):
-        return not (right.isalnum() or right == "_")
+        dots = _DOTS.search(before)
+        own = dots is not None and len(dots[1]) <= depth
+        return not (own or right.isalnum() or right == "_")
     dotted = right == "." and text[spelling.end + 1 : spelling.end + 2].isidentifier()
     if kind == "code" and imported and dotted and not (left.isalnum() or left in (".", "_")):
         return True
-    opens = left in _QUOTES or left == ">"
+    opens = left in _QUOTES or left == ">" or (kind == "catalogue" and left == ":")  # the context of a message
     return (opens and (dotted or right == ":")) or (right == "/" and (opens or left == "/"))
 
 

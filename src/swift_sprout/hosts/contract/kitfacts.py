@@ -60,7 +60,9 @@ class Naming(NamedTuple):
                            them; `{mark}` stands for another name
     record_identifiers  -- by what the host's database knows a record of a module, where a refresh can rename that:
                            `{module}` and `{record}` stand for their names
-    kept_files          -- patterns of files outside of a module whose names the host remembers: they are never renamed
+    kept_files          -- patterns of files that the host remembers by name: outside of a module they are never
+                           renamed, and what records are called in them stays
+    named_files         -- files of a module that bear its name, for a name of one word; `{label}` stands for it
     """
 
     pattern: str
@@ -73,6 +75,7 @@ class Naming(NamedTuple):
     means_module: tuple[str, ...] = ()
     joined_after: tuple[str, ...] = ()
     kept_files: tuple[str, ...] = ()
+    named_files: tuple[str, ...] = ()
     record_identifiers: tuple[str, ...] = ()
 
 

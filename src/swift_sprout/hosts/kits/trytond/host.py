@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from ....core.hostfacts import StepRun
     from ....core.names import NameFamily
     from ....core.renaming.identifiers import Identifiers
+    from ....core.renaming.spellings import Renaming
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
     from ....core.tables import Table
@@ -245,6 +246,15 @@ class TrytondHost(RunByPython, RowKeepingHost[HostView, ModuleFiles]):
         return settle(self.view, [self.module(name) for name in modules], self.options.limit_seconds, samples)
 
     carries_state = True
+
+    def carry_data(
+        self, module: str, renaming: Renaming, moves: Mapping[str, str], files: Mapping[str, bytes]
+    ) -> dict[str, bytes]:
+        """Return no files: the database is changed itself. Raises Refused where installed modules need the old name."""
+        from .renaming import refuse_needed
+
+        refuse_needed(self.view, module)
+        return super().carry_data(module, renaming, moves, files)
 
     @changes_state
     def carry_state(self, module: str, changed: Identifiers) -> list[StepRun]:

@@ -5,13 +5,26 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from ....core.errors import SproutError
+from ....core.errors import Refused, SproutError
 from ....core.hostfacts import StepRun
 from .running import carry_out
 
 if TYPE_CHECKING:
     from ....core.renaming.identifiers import Identifiers
     from .view import HostView
+
+
+def refuse_needed(view: HostView, module: str) -> None:
+    """Raise Refused for a module that installed ones need by its name: the host loads none of them then (its 8.2)."""
+    needing = [one.name for one in view.modules if not one.own and any(item.text == module for item in one.depends)]
+    if needing:
+        told = ", ".join(needing[:3]) + (f" and {len(needing) - 3} more" if len(needing) > 3 else "")
+        raise Refused(
+            "needed-by-installed",
+            f"{told}, installed beside this host, need{'s' if len(needing) == 1 else ''} {module} by its name: without "
+            "it the host does not start. Nothing was changed.",
+            "Uninstall them first, or make a copy: swift-sprout new NAME --like " + module,
+        )
 
 
 def carry_state(

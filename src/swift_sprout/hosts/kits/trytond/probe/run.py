@@ -126,6 +126,8 @@ def drop(question, files):
     print(f"{len(question['tables'])} tables dropped")
 
 
+#  columns of the host's own tables in which a bare word names a module (its 8.2)
+MODULES = {"ir_module.name", "ir_module_dependency.name"}
 #  columns of the host's own tables in which people's texts stand, not names (its 8.2)
 TEXTS = {"src", "value", "text", "message", "description", "comment", "help", "content", "domain_help"}
 
@@ -138,9 +140,13 @@ def carry(question, files):
     names = sorted(question["names"].items(), key=lambda one: -len(one[0]))
     beside = "A-Za-z0-9_-" if question["whole"] else "A-Za-z0-9"
     ends = {old: "" if old.endswith(("_", "-")) else f"(?![{beside}])" for old, _ in names}
+    #  a bare word may as well be a field or a model: it is the module's where a name below it follows
+    ends |= {old: r"(?=\.)" for old, _ in names if question["whole"] and old.isalnum()}
     patterns = [(re.compile(rf"(?<![{beside}]){re.escape(old)}{ends[old]}"), new) for old, new in names]
 
-    def renamed(text):
+    def renamed(text, names_module=False):
+        if names_module and text in question["names"]:
+            return question["names"][text]
         if any(other in text for other in question["held"]):
             return text  # another module's, whose name holds this one's
         for pattern, new in patterns:
@@ -166,10 +172,11 @@ def carry(question, files):
                 for number, text in found:
                     if not own and not re.fullmatch(r"[\w.-]+,-?\d+", text):
                         continue  # elsewhere only what refers to a row names a model
-                    if renamed(text) != text:
+                    now = renamed(text, own and (column.endswith("module") or f"{table}.{column}" in MODULES))
+                    if now != text:
                         rows += 1
                         connection.execute(
-                            f"update {quoted(table)} set {quoted(column)} = ? where rowid = ?", (renamed(text), number)
+                            f"update {quoted(table)} set {quoted(column)} = ? where rowid = ?", (now, number)
                         )
         if table in moved:
             tables += 1

@@ -1,0 +1,61 @@
+"""The owner's part of a module's name, wherever it stands before the module's own: a namespace, a package, a path."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable, Iterator
+
+from ..names import NameFamily, words_as_parted
+from .spellings import Renaming, Spelling
+
+#  what parts an owner from the name that follows: a namespace in code and in a text in quotes, a package, an identifier
+_BETWEEN = r"(?:\\{1,2}|::|[/_.-])"
+_WORD_BEFORE = re.compile(rf"(?<![\w-])([A-Za-z]\w*(?:-\w+)*?){_BETWEEN}$")
+
+
+class OwnerRenaming:
+    """From one owner's part of a module's name to another.
+
+    module   -- the module's name; old, new -- the words of the owner, before and after
+    """
+
+    def __init__(self, module: NameFamily, old: tuple[str, ...], new: tuple[str, ...]) -> None:
+        self.old, self.new = old, new
+        self._owner = Renaming(NameFamily(" ".join(old), old), NameFamily(" ".join(new), new))
+        self._module = Renaming(module, module)
+
+    def may_be_in(self, content: bytes) -> bool:
+        """True where a content may hold the owner's name: most do not, and need no closer look."""
+        return self._owner.may_be_in(content)
+
+    def find(self, text: str) -> Iterator[Spelling]:
+        """Yield where the owner stands before the module's name."""
+        begins = {one.start for one in self._module.find(text)}
+        for one in self._owner.find(text):
+            between = re.compile(_BETWEEN).match(text, one.end)
+            if between is not None and between.end() in begins:
+                after = self._owner.respelled(one.before)
+                yield one if after is None else one._replace(after=after)
+
+    def apply(self, text: str) -> str:
+        """Return a text with every such owner renamed."""
+        parts, last = [], 0
+        for one in self.find(text):
+            parts += [text[last : one.start], one.after]
+            last = one.end
+        return "".join([*parts, text[last:]])
+
+
+def owner_in(texts: Iterable[str], module: NameFamily) -> tuple[str, ...]:
+    """Return the words of the owner that stands before a module's name in texts; none where they name several."""
+    found: Counter[tuple[str, ...]] = Counter()
+    name = Renaming(module, module)
+    for text in texts:
+        for one in name.find(text):
+            before = _WORD_BEFORE.search(text, 0, one.start)
+            if before is not None and (
+                text[one.start - 1] == "\\" or (one.separator == "-" and text[one.start - 1] == "/")
+            ):
+                found[words_as_parted(before[1])] += 1
+    return next(iter(found)) if len(found) == 1 else ()
