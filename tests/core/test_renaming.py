@@ -129,6 +129,8 @@ class KeptBeside(unittest.TestCase):
         self.assertEqual(changed.back.renamed("water_level/water_level.php"), "tide_board/tide_board.php")
 
     def test_a_word_that_may_be_common_is_no_part_of_a_longer_one(self) -> None:
+        longer = Identifiers({"tide_board": "quay_tide_board", "group_tide_board": "group_quay_tide_board"})
+        self.assertEqual(longer.renamed("group_tide_board, tide_board"), "group_quay_tide_board, quay_tide_board")
         changed = Identifiers({"ferries": "boats", "ferries_": "boats_"}, (), whole=True)
         self.assertEqual(changed.renamed("ferries.sailing,3"), "boats.sailing,3")
         self.assertEqual(changed.renamed("my-ferries"), "my-ferries")

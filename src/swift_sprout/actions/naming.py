@@ -63,7 +63,9 @@ class Naming:
         joined = "-" if opened.kit.data.facts.naming.spelling == "kebab" else "_"
         numbers = {self.old.singular.words, self.old.plural.words}
         apart = not any(record.words in numbers for record in records)
-        self.renaming = Renaming(self.old, self.new, [*others, *records], apart, joined)
+        #  where a class has the name, its title in quotes is that of a record
+        named = self.old._replace(title="") if len(self.old.words) == 1 and self._has_class_of_the_name() else self.old
+        self.renaming = Renaming(named, self.new, [*others, *records], apart, joined)
         #  what changed in the module's own files, whole, and what each is now
         self.identifiers = {self.label: in_path(self.label, self.renaming)}
         self._means_module = means_module(self.module, self.old)
@@ -180,6 +182,12 @@ class Naming:
         return origin.renamed(
             self.new.title, self.new.snake, self.target, lambda path, held: self.changed(path, held)[0]
         ).content()
+
+    def _has_class_of_the_name(self) -> bool:
+        found = re.compile(rf"^\s*(?:\w+\s+)*class\s+{re.escape(self.old.camel)}\b".encode(), re.MULTILINE)
+        endings = self.opened.kit.data.facts.sources.code
+        files = all_files(self.opened.host.root, self.module.folder)
+        return any(found.search(file.read()) for file in files if file.path.endswith(endings))
 
     def registers(self) -> dict[str, frozenset[int]]:
         """Return the lines by which the host registers the module, by file."""

@@ -22,6 +22,7 @@ GROUPS: dict[str, dict[str, str]] = {
     "look": {
         "survey": "this host: kind, version, modules, what is missing to work here",
         "check": "how far modules have come on the way to being served, and why no further",
+        "test": "the modules' own tests by the host's own runner, and which it never finds",
         "why": "every condition for a page, record, command or block to be seen, and which is not met",
         "show": "names, routes, rights, order, placements, files of a module, or the rules, as a table",
         "graph": "modules and what they need: order, circles, what is missing",

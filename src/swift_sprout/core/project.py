@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import date
 from fnmatch import fnmatchcase
+from types import MappingProxyType
 from typing import Literal, NamedTuple
 
 from .findings import Finding
@@ -38,6 +40,17 @@ class Acceptance(NamedTuple):
         return f"{self.code}{of_module}" + (f" in {self.file}" if self.file != "*" else "")
 
 
+class NamedSetup(NamedTuple):
+    """A set-up that a project runs its tests in.
+
+    settings    -- the settings to run the host with, such as ``site.settings.test``
+    environment -- variables that are set besides
+    """
+
+    settings: str = ""
+    environment: Mapping[str, str] = MappingProxyType({})
+
+
 class ProjectSettings(NamedTuple):
     """The table ``[tool.swift-sprout]`` of pyproject.toml, or swift-sprout.toml; paths start at that file's folder.
 
@@ -47,6 +60,7 @@ class ProjectSettings(NamedTuple):
     off       -- modules that are off on purpose
     known     -- a check that was written with ``--output FILE.json``: its findings are known
     rule_pages -- the address of a page that explains a rule, with ``{kit}`` and ``{rule}`` in it
+    setups    -- the set-ups in which the modules' tests run, by their names
     """
 
     host: str = ""
@@ -60,6 +74,7 @@ class ProjectSettings(NamedTuple):
     off: tuple[str, ...] = ()
     known: str = ""
     rule_pages: str = ""
+    setups: Mapping[str, NamedSetup] = MappingProxyType({})
 
 
 class Project(NamedTuple):

@@ -32,7 +32,11 @@ def write_check(path: Path, results: Sequence[CheckResult], rules: Iterable[Rule
     A file that is there is replaced only when it is such a report: it was made by this function before.
     """
     check_ending(path)
-    content = _content(path.suffix, results, rules, pages)
+    write_report(path, _content(path.suffix, results, rules, pages))
+
+
+def write_report(path: Path, content: str) -> None:
+    """Write a report to a file, all or nothing; raises Refused where it cannot, and for a file that is no report."""
     if path.exists() and not _is_report(path):
         raise Refused("output-taken", f"--output {path}: the file is there and is no report.", "Name another file.")
     part = path.with_name(f".{path.name}.{os.getpid()}")
@@ -45,11 +49,11 @@ def write_check(path: Path, results: Sequence[CheckResult], rules: Iterable[Rule
         raise Refused("cannot-write", f"--output {path}: {reason}.", "Name a place that you may write to.") from None
 
 
-def check_ending(path: Path) -> None:
-    """Raise WrongUse when the ending of a file is no known output format."""
-    if path.suffix not in FORMS:
+def check_ending(path: Path, forms: Iterable[str] = FORMS) -> None:
+    """Raise WrongUse when the ending of a file is none of the output formats."""
+    if path.suffix not in forms:
         raise WrongUse(
-            "output-ending", f"--output {path}: unknown output format.", did_you_mean(path.suffix or "?", FORMS)
+            "output-ending", f"--output {path}: unknown output format.", did_you_mean(path.suffix or "?", forms)
         )
 
 

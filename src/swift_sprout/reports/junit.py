@@ -36,10 +36,10 @@ def _host(setup: SetupCheck, found: Sequence[Finding]) -> ElementTree.Element:
     suite = ElementTree.Element("testsuite", {"name": f"{setup.setup}/host", **shown})
     runs = ElementTree.SubElement(suite, "testcase", classname=f"{setup.setup}.host", name="runs")
     if setup.failure:
-        ElementTree.SubElement(runs, "error", message=_clean(setup.failure)).text = _clean(setup.failure_remedy)
+        ElementTree.SubElement(runs, "error", message=clean(setup.failure)).text = clean(setup.failure_remedy)
     for finding in found:
         case = ElementTree.SubElement(suite, "testcase", classname=f"{setup.setup}.host", name=finding.code)
-        ElementTree.SubElement(case, "failure", message=_clean(finding.cause)).text = _clean(_told(finding))
+        ElementTree.SubElement(case, "failure", message=clean(finding.cause)).text = clean(_told(finding))
     return suite
 
 
@@ -52,22 +52,22 @@ def _suite(name: str, module: ModuleCheck) -> ElementTree.Element:
     skipped = sum(state in (State.BLOCKED, State.NOT_ASKED, State.NOT_APPLICABLE) for state in states)
     suite = ElementTree.Element(
         "testsuite",
-        name=_clean(name),
+        name=clean(name),
         tests=str(len(states)),
         failures=str(states.count(State.FAIL)),
         skipped=str(skipped),
     )
     for step in module.ladder.steps:
-        case = ElementTree.SubElement(suite, "testcase", classname=_clean(name.replace("/", ".")), name=str(step.rung))
+        case = ElementTree.SubElement(suite, "testcase", classname=clean(name.replace("/", ".")), name=str(step.rung))
         if step.state is State.FAIL:
             found = [one for one in module.findings if one.rung is step.rung]
             text = "\n".join(map(_told, found))
-            ElementTree.SubElement(case, "failure", message=_clean(step.evidence)).text = _clean(text)
+            ElementTree.SubElement(case, "failure", message=clean(step.evidence)).text = clean(text)
         elif step.state is not State.PASS:
-            ElementTree.SubElement(case, "skipped", message=_clean(step.evidence))
+            ElementTree.SubElement(case, "skipped", message=clean(step.evidence))
     return suite
 
 
-def _clean(text: str) -> str:
+def clean(text: str) -> str:
     """Spell out what steers a terminal, and leave out what XML 1.0 has no place for."""
     return "".join(letter for letter in spelled_out(text) if letter in "\n\t" or 0x20 <= ord(letter) != 0xFFFE)

@@ -32,7 +32,7 @@ templates, tables, texts. Places that may mean something else are listed and lef
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Add the command's arguments."""
     parser.add_argument("module", metavar="MODULE", help="the module, by any of its names")
-    parser.add_argument("name", metavar="NAME", nargs="?", default="", help='its new title, such as "Mooring list"')
+    parser.add_argument("name", metavar="NAME", nargs="?", help='its new title, such as "Mooring list"')
     parser.add_argument("--internal", metavar="NAME", default="", help="the internal name, where it is not the title's")
     parser.add_argument("--record", metavar="RECORD", default="", help="rename this record of the module")
     parser.add_argument("--owner", metavar="OWNER", default="", help="who owns it now: the module keeps its own name")
@@ -82,7 +82,7 @@ def _refuse_mixtures(options: argparse.Namespace) -> None:
     if options.owner and (options.name or options.record or options.internal):
         sentence = "--owner changes the owner alone."
         raise WrongUse("one-at-a-time", sentence, "Rename the module or the record with a command of its own.")
-    if not options.owner and not options.name:
+    if not options.owner and options.name is None:
         raise WrongUse("name-missing", "There is no new name.", 'Add it behind the module, such as "Mooring list".')
     if options.record and options.internal:
         raise WrongUse("internal-alone", "--internal is a module's; a record's follows from its name.", "Leave it out.")

@@ -33,7 +33,9 @@ class Identifiers(NamedTuple):
         if any(other in text for other in self.held):
             return text
         beside = "A-Za-z0-9_-" if self.whole else "A-Za-z0-9"
-        for before in sorted(self.names, key=len, reverse=True):
-            ends = "" if before.endswith(("_", "-")) else f"(?![{beside}])"
-            text = re.sub(rf"(?<![{beside}]){re.escape(before)}{ends}", self.names[before].replace("\\", r"\\"), text)
-        return text
+        names = sorted(self.names, key=len, reverse=True)
+        ends = ("" if one.endswith(("_", "-")) else f"(?![{beside}])" for one in names)
+        parts = (f"({re.escape(one)}{end})" for one, end in zip(names, ends, strict=True))
+        #  in one go: a new name may hold an old one
+        pattern = re.compile(rf"(?<![{beside}])(?:{'|'.join(parts)})")
+        return pattern.sub(lambda found: self.names[names[(found.lastindex or 1) - 1]], text) if names else text

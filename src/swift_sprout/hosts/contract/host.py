@@ -17,6 +17,7 @@ from ...core.errors import Refused, SproutError, WrongUse
 from ...core.hostfacts import Missing, ModuleState, StepRun
 from ...core.modulefolders import ModuleFolder
 from ...core.nearest import did_you_mean
+from ...core.testing import NeverFound, TestForm
 from .exchange import Edit, Mend, ReadBrief, StartUp
 
 if TYPE_CHECKING:
@@ -35,6 +36,7 @@ if TYPE_CHECKING:
     from ...core.tables import Table
     from .kit import HostOptions
     from .kitdata import KitData
+    from .testing import TestProgram
 
 
 class Host(ABC):
@@ -185,6 +187,33 @@ class Host(ABC):
     def settings_files(self) -> list[Path]:
         """Return the files that hold the host's settings, and with them its secrets."""
         return []
+
+    # -- to run the modules' own tests ------------------------------------------------------------------------------
+
+    def test_files(self, module: str) -> list[str]:
+        """Return the files of a module that hold tests, relative to the root."""
+        return []
+
+    def test_programs(self, modules: Sequence[str], project: Sequence[Path]) -> list[TestProgram]:
+        """Return what runs the own tests of modules, in as few starts as can be.
+
+        project -- the folders above the host that belong to its project
+
+        Raises HostFailed where the host cannot be run, and Refused where it is not known what runs the tests.
+        """
+        raise Refused(
+            "tests-unknown",
+            f"It is not known how {self.data.title} hosts run a module's own tests.",
+            "Run them by hand.",
+        )
+
+    def never_found(self, module: str, file: str, form: TestForm) -> NeverFound:
+        """Return why a runner finds no test in a file of a module; ``form`` is what it takes for tests."""
+        return NeverFound(file, "the runner took no test from it", "Look which files it takes.", False)
+
+    def failing_test(self, module: str) -> tuple[str, bytes] | None:
+        """Return a test that must fail, as path below the root and content; None where none can be put in."""
+        return None
 
     # -- to make parts ----------------------------------------------------------------------------------------------
 

@@ -126,6 +126,11 @@ class OwnTests(NamedTuple):
                empty where nothing is known that does
     failed_at -- regular expression for a place in what failed tests print, with the groups `file` and `line`
     variables -- of the environment for that command
+    runner    -- what runs them, for people
+    apart     -- true where the runner gives tests a database of their own, so that they can be run in the host itself
+    recorded  -- what runs those of many modules and records each test: `{modules}` and `{folders}` are their names and
+                 folders, a word each, `{recorder}` is what records; `{runtime}` and `{above}` as in `command`
+    pytest_needs -- packages without which pytest cannot run tests of such a host
     """
 
     folder: str = ""
@@ -133,6 +138,10 @@ class OwnTests(NamedTuple):
     command: tuple[str, ...] = ()
     failed_at: str = ""
     variables: Mapping[str, str] = NOTHING
+    runner: str = ""
+    apart: bool = False
+    recorded: tuple[str, ...] = ()
+    pytest_needs: tuple[str, ...] = ()
 
 
 class FurtherScene(NamedTuple):

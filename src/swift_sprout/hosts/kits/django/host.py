@@ -306,6 +306,12 @@ class DjangoHost(RunByPython, RowKeepingHost[HostView, ModuleFiles]):
         kept_by = Kept(self.options.remember, self.rests_on)
         return examine(self.view, chosen, live, self.options.limit_seconds, kept_by)
 
+    def test_probes(self) -> Sequence[Path]:
+        """Return the folder with the runner that records what the project's own does."""
+        from .asking import PROBE
+
+        return (PROBE.parent,)
+
     def settings_files(self) -> list[Path]:
         """Return the settings module, and the modules beside it that it may be put together from."""
         name = self.view.project.settings_module

@@ -37,9 +37,11 @@ if TYPE_CHECKING:
     from ....core.results import SetupCheck
     from ....core.surveys import HostFacts
     from ....core.tables import Table
+    from ....core.testing import NeverFound, TestForm
     from ...contract.exchange import Edit, Mend, ReadBrief, StartUp
     from ...contract.kit import HostOptions
     from ...contract.kitdata import KitData
+    from ...contract.testing import TestProgram
     from .database import Server
 
 
@@ -252,6 +254,24 @@ class WordPressHost(RowKeepingHost[HostView, ModuleFiles]):
     def install(self, archive: Path) -> tuple[str, list[StepRun]]:
         """Install a module from an archive with the host's own upgrader."""
         return install(self.view, archive, self.options.limit_seconds)
+
+    def test_files(self, module: str) -> list[str]:
+        """Return the files of a module that hold tests."""
+        from .testing import test_files
+
+        return test_files(self.view, self.module(module))
+
+    def test_programs(self, modules: Sequence[str], project: Sequence[Path]) -> list[TestProgram]:
+        """Return the programs that modules bring for their tests."""
+        from .testing import test_programs
+
+        return test_programs(self.view, [self.module(name) for name in modules], self.options.limit_seconds)
+
+    def never_found(self, module: str, file: str, form: TestForm) -> NeverFound:
+        """Return why no test of a file was run."""
+        from .testing import never_found
+
+        return never_found(self.view, self.module(module), file)
 
     def sandboxed(self, folder: Path) -> WordPressHost:
         """Return this host as a copy, with a copy of its database on a server of its own."""

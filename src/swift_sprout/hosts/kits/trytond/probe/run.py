@@ -142,16 +142,15 @@ def carry(question, files):
     ends = {old: "" if old.endswith(("_", "-")) else f"(?![{beside}])" for old, _ in names}
     #  a bare word may as well be a field or a model: it is the module's where a name below it follows
     ends |= {old: r"(?=\.)" for old, _ in names if question["whole"] and old.isalnum()}
-    patterns = [(re.compile(rf"(?<![{beside}]){re.escape(old)}{ends[old]}"), new) for old, new in names]
+    #  in one go: a new name may hold an old one
+    pattern = re.compile(rf"(?<![{beside}])(?:" + "|".join(f"({re.escape(old)}{ends[old]})" for old, _ in names) + ")")
 
     def renamed(text, names_module=False):
         if names_module and text in question["names"]:
             return question["names"][text]
         if any(other in text for other in question["held"]):
             return text  # another module's, whose name holds this one's
-        for pattern, new in patterns:
-            text = pattern.sub(new, text)
-        return text
+        return pattern.sub(lambda found: names[found.lastindex - 1][1], text)
 
     rows = tables = 0
     connection.execute("begin")
@@ -163,6 +162,7 @@ def carry(question, files):
         for column in [row[1] for row in connection.execute(f"pragma table_info({quoted(table)})")]:
             if own and column in TEXTS:
                 continue
+            done = set()  # a row may hold several names
             for old in question["names"]:
                 found = connection.execute(
                     f"select rowid, {quoted(column)} from {quoted(table)} where typeof({quoted(column)}) = 'text'"
@@ -170,8 +170,9 @@ def carry(question, files):
                     (old,),
                 ).fetchall()
                 for number, text in found:
-                    if not own and not re.fullmatch(r"[\w.-]+,-?\d+", text):
+                    if number in done or (not own and not re.fullmatch(r"[\w.-]+,-?\d+", text)):
                         continue  # elsewhere only what refers to a row names a model
+                    done.add(number)
                     now = renamed(text, own and (column.endswith("module") or f"{table}.{column}" in MODULES))
                     if now != text:
                         rows += 1

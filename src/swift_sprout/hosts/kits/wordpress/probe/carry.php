@@ -25,11 +25,14 @@ function renamed( string $text ): string {
 		}
 	}
 	$beside = question()['whole'] ? 'A-Za-z0-9_-' : 'A-Za-z0-9';
-	foreach ( names() as $before => $after ) {
-		$ends = in_array( substr( $before, -1 ), array( '_', '-' ), true ) ? '' : "(?![$beside])";
-		$text = preg_replace( "/(?<![$beside])" . preg_quote( $before, '/' ) . $ends . '/', strtr( $after, array( '\\' => '\\\\', '$' => '\$' ) ), $text );
+	$words  = array();
+	foreach ( names() as $before => $_ ) {
+		$end = in_array( substr( $before, -1 ), array( '_', '-' ), true ) ? '' : "(?![$beside])";
+		// a bare word may as well be an option or a sort of contents: it is the module's where it is a part of a path
+		$words[] = preg_quote( $before, '/' ) . ( question()['whole'] && ctype_alnum( $before ) ? '(?=[\/.])' : $end );
 	}
-	return $text;
+	// in one go: a new name may hold an old one
+	return $words ? preg_replace_callback( "/(?<![$beside])(?:" . implode( '|', $words ) . ')/', static fn( $found ) => names()[ $found[0] ], $text ) : $text;
 }
 
 /** A value of an option with the names in it changed, in keys as well; objects stay as they are. */
@@ -60,11 +63,13 @@ function renamed_stored( string $stored ): string {
 function column( string $table, string $key, string $column, callable $change, string $where = '1' ): int {
 	global $wpdb;
 	$count = 0;
+	$done  = array(); // a row may hold several names
 	foreach ( names() as $before => $_ ) {
 		$like = '%' . $wpdb->esc_like( $before ) . '%';
 		$rows = $wpdb->get_results( $wpdb->prepare( "SELECT `$key` AS id, `$column` AS held FROM `$table` WHERE $where AND `$column` LIKE %s", $like ) );
 		foreach ( (array) $rows as $row ) {
-			$now = $change( (string) $row->held );
+			$now = isset( $done[ $row->id ] ) ? $row->held : $change( (string) $row->held );
+			$done[ $row->id ] = true;
 			if ( $now !== $row->held ) {
 				$wpdb->update( $table, array( $column => $now ), array( $key => $row->id ) );
 				$count++;

@@ -17,10 +17,4 @@ function answer( array $answers ): void {
 	fwrite( $file, $text . "\n" );
 }
 
-// a sandbox has a database server of its own: what the configuration says of another comes too late
-if ( getenv( 'SPROUT_DB_SOCKET' ) ) {
-	define( 'DB_HOST', 'localhost:' . getenv( 'SPROUT_DB_SOCKET' ) );
-	define( 'DB_NAME', 'sandbox' );
-	define( 'DB_USER', 'root' );
-	define( 'DB_PASSWORD', '' );
-}
+require_once __DIR__ . '/sandbox.php';
