@@ -97,6 +97,9 @@ class Pages(SiteCase):
     def test_hand_over(self):
         self.gone_through(DOCS / "tasks/hand-over.md")
 
+    def test_test(self):
+        self.gone_through(DOCS / "tasks/test.md")
+
     def test_every_page_of_tasks_has_a_test(self):
         tested = {name.removeprefix("test_").replace("_", "-") for name in dir(self) if name.startswith("test_")}
         for page in PAGES:

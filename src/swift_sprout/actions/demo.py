@@ -148,7 +148,7 @@ def story(out: Terminal, folder: Path, kit: Kit, options: HostOptions, command: 
         "swift-sprout undo --preview",
         f"swift-sprout add page {page} --preview",
         f"swift-sprout show files {modules[-1]}",
-        kit.data.facts.demo.tests.format(runtime=out.path(runtime), modules=" ".join(modules)),
+        f"swift-sprout test {' '.join(modules)}{runtime_option}",
     ):
         out.command(line)
     return 0

@@ -162,13 +162,11 @@ class FurtherScene(NamedTuple):
 
 
 class Demo(NamedTuple):
-    """What the demo shows.
+    """What the demo shows beside the story of all kits.
 
-    tests   -- the command that runs the modules' own tests
     further -- further modules
     """
 
-    tests: str = ""
     further: tuple[FurtherScene, ...] = ()
 
 
