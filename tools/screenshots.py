@@ -36,7 +36,6 @@ SCENES: list[tuple[str, str, list[str]]] = [
     ("new-preview", "swift-sprout new --brief tide_board.toml --preview | head -34", []),
     ("check-failing", "swift-sprout check tide_board", ["new --brief tide_board.toml"]),
     ("check-passing", "swift-sprout check tide_board", ["enable tide_board"]),
-    ("check-all", "swift-sprout check", []),
     ("check-sandbox", "swift-sprout check --sandbox -q", ["disable tide_board"]),
     ("why", "swift-sprout why tide_board /tides", []),
     (
@@ -51,6 +50,11 @@ SCENES: list[tuple[str, str, list[str]]] = [
         "show-rights",
         "swift-sprout show rights berth_register",
         ["undo", "new --brief berth_register.toml", "enable berth_register", "settle berth_register --samples"],
+    ),
+    (
+        "test",
+        "mv tide_board/tests/test_tide_board.py tide_board/tests/tides.py; swift-sprout test",
+        [],
     ),
     (
         "pattern",
