@@ -69,7 +69,7 @@ class Hints(SiteCase):
         self.assertIn(f"enable signal_mast --host {self.site}\n", made.out)
         told = self.assert_ok(sprout("demo", "town", "--kit", "django", "--runtime", DJANGO, cwd=self.folder)).out
         shown = told.partition("The host stays for exploring:")[2]
-        self.assertTrue(shown.rstrip().endswith("berth_register"))
+        self.assertTrue(shown.rstrip().endswith(f"test tide_board berth_register --runtime {DJANGO}"))
         self.assertIn("swift-sprout undo --preview\n", shown)
         self.assertNotIn("--kit", shown)
 
