@@ -135,6 +135,14 @@ class OnDjango(SiteCase):
         self.assertIn("a test that must fail was put in, and seen to fail", " ".join(ran.out.split()))
         self.assertIn("none failed", ran.out)
         self.assertEqual(tree_of(self.site), before)
+        outside = self.folder / "tests"
+        os.rename(self.site / "tide_board/tests", outside)
+        (self.site / "tide_board/tests").symlink_to(outside)
+        ran = self.assert_ok(self.sprout("test", "tide_board", "--failing-first"), 3)
+        self.assertIn("No test can be put in", " ".join(ran.out.split()))
+        self.assertNotIn("must_fail", " ".join(map(str, outside.rglob("*"))))
+        (self.site / "tide_board/tests").unlink()
+        os.rename(outside, self.site / "tide_board/tests")
         runner = (
             "from django.test.runner import DiscoverRunner\n\n\nclass Quiet(DiscoverRunner):\n"
             "    def build_suite(self, *args, **kwargs):\n        return type(super().build_suite(*args, **kwargs))()\n"

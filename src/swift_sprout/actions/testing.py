@@ -217,6 +217,10 @@ def _put_failing(host: OpenHost, done: SetupTests) -> None:
             done.notes.append(f"{module.module}: it is not known how to put in a test that must fail")
             continue
         place = host.host.root / made[0]
+        if place.exists() or not place.parent.resolve().is_relative_to(host.host.root.resolve()):
+            raise Refused(
+                "in-the-way", f"No test can be put in as {made[0]}; nothing was run.", "Look what lies there."
+            )
         place.write_bytes(made[1])
 
 
