@@ -9,6 +9,7 @@ file that SPROUT_RECORDS names:
     {"test": "TidesTest.test_the_list", "file": …, "line": 12, "outcome": "passed", "seconds": 0.01, "says": "", …}
 """
 
+import functools
 import inspect
 import json
 import os
@@ -25,8 +26,8 @@ FRAME = re.compile(r'File "([^"]+)", line (\d+)')
 
 def say(record):
     """Add a record."""
-    with open(os.environ["SPROUT_RECORDS"], "a", encoding="utf-8") as records:
-        records.write(json.dumps(record) + "\n")
+    with open(os.environ["SPROUT_RECORDS"], "ab", 0) as records:  # the runner may part into several processes
+        records.write(json.dumps(record).encode() + b"\n")
 
 
 def cases_in(suite):
@@ -54,9 +55,15 @@ def place_of(test):
         return file_of(dotted) or file_of(dotted.rpartition(".")[0]), 0
     try:
         method = inspect.unwrap(getattr(type(test), test._testMethodName))
-        return relative(inspect.getsourcefile(type(test)) or ""), inspect.getsourcelines(method)[1]
-    except (AttributeError, OSError, TypeError):
+        return source_of(type(test)), method.__code__.co_firstlineno
+    except (AttributeError, TypeError):
         return file_of(type(test).__module__), 0
+
+
+@functools.cache
+def source_of(case):
+    """Return the file of a class, relative to the host's root."""
+    return relative(inspect.getsourcefile(case) or "")
 
 
 def name_of(test):
