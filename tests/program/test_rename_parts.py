@@ -180,7 +180,9 @@ PILOT = {
     ),
     "pilot/pilot.py": _MODEL.format(name="Pilot", model="pilot")
     + "\n\n"
-    + _MODEL.partition("\n\n\n")[2].format(name="Station", model="pilot.station"),
+    + _MODEL.partition("\n\n\n")[2].format(name="Station", model="pilot.station")
+    + "    pilot = fields.Many2One('pilot.station', \"Pilot\")\n"
+    + "    near = fields.One2Many(\n        'pilot.station',\n        'pilot', 'Near')\n",
     "pilot/tryton.cfg": "[tryton]\nversion=8.2.0\ndepends:\n    ir\n    res\nxml:\n    pilot.xml\n",
     "pilot/pilot.xml": (
         '<?xml version="1.0"?>\n<tryton>\n    <data>\n'
