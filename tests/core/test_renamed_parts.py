@@ -113,6 +113,12 @@ class InWhatPeopleWrote(unittest.TestCase):
         _, doubtful = self.names.changed("reports.py", b"a tide")
         self.assertEqual([(one.line, one.before) for one in doubtful], [(1, "tide")])
 
+    def test_a_file_of_the_name_keeps_it_in_imports(self) -> None:
+        self.assertEqual(self.changed("models.py", "from .tide import Tide"), "from .tide import HighWater")
+        pair = [(record("Tide"), record("High water"))]
+        moved = RenamedRecords(pair, [], {"tide.py": b"class Tide: pass"}, {"high_water.py": b"class HighWater: pass"})
+        self.assertEqual(moved.changed("a.py", b"from .tide import Tide")[0], b"from .high_water import HighWater")
+
     def test_files_outside_follow_where_they_import_it(self) -> None:
         names_module = re.compile(r"\btide_board\b")
         importing = b"from tide_board.models import Tide\nprint(Tide)\n"
@@ -134,6 +140,18 @@ class OfAnOwner(unittest.TestCase):
             ("brindle_quay_tide_board", "harbour_office_tide_board"),
             ("BrindleQuay\\BerthRegister", "BrindleQuay\\BerthRegister"),
             ("the tide board of Brindle Quay", "the tide board of Brindle Quay"),
+        ):
+            with self.subTest(before):
+                self.assertEqual(renaming.apply(before), after)
+
+    def test_an_owner_of_one_word_is_parted_as_its_place_parts_words(self) -> None:
+        renaming = OwnerRenaming(self.MODULE, ("quay",), ("harbour", "office"))
+        for before, after in (
+            ("quay/tide-board", "harbour-office/tide-board"),
+            ("quay_tide_board", "harbour_office_tide_board"),
+            ("Quay\\TideBoard", "HarbourOffice\\TideBoard"),
+            ("quay.tide_board", "harbour_office.tide_board"),
+            ("the quay and its tide board", "the quay and its tide board"),
         ):
             with self.subTest(before):
                 self.assertEqual(renaming.apply(before), after)

@@ -242,6 +242,17 @@ class OnFlask(Case):
         self.assert_ok(self.run_tests())
         absent.unlink()
 
+    def test_a_module_of_one_file_and_a_folder_that_is_no_package_bring_none(self) -> None:
+        (self.site / "tides/__init__.py").rename(self.site / "water.py")
+        self.write("site/gauges/views.py", "from flask import Blueprint\n\nbp = Blueprint('gauges', __name__)\n")
+        wsgi = (
+            (self.site / "wsgi.py")
+            .read_text()
+            .replace("from tides import bp", "from water import bp\nfrom gauges.views import bp as gauges")
+        )
+        (self.site / "wsgi.py").write_text(f"{wsgi}app.register_blueprint(gauges)\n")
+        self.assertIn("No module brings tests", self.assert_ok(self.run_tests()).out)
+
     def test_a_database_that_tests_write_to_elsewhere_is_named(self) -> None:
         (self.site / "quay.sqlite3").write_bytes(b"")
         self.write(

@@ -60,6 +60,27 @@ class ARecordOnDjango(SiteCase):
         self.assertEqual(host_python("manage.py", "test", "tide_board", cwd=self.site).returncode, 0)
         self.assertIn("nothing was changed", self.assert_ok(self.sprout("refresh", "tide_board")).out)
 
+    def test_a_class_in_a_package_of_models_is_renamed_where_it_stands(self) -> None:
+        models = self.site / "tide_board/models.py"
+        text = models.read_text("utf-8")
+        models.unlink()
+        by_hand = "\n    def later(self):\n        return Tide.objects.filter(pk__gt=self.pk).first()\n"
+        for path, held in (
+            ("models/__init__.py", 'from .tide import Tide\n\n__all__ = ["Tide"]\n'),
+            ("models/tide.py", text + by_hand),
+        ):
+            (self.site / "tide_board" / path).parent.mkdir(exist_ok=True)
+            (self.site / "tide_board" / path).write_text(held, "utf-8")
+        self.assert_ok(self.sprout("rename", "tide_board", "High water", "--record", "Tide"))
+        self.assertEqual(
+            (self.site / "tide_board/models/__init__.py").read_text("utf-8"),
+            'from .tide import HighWater\n\n__all__ = ["HighWater"]\n',
+        )
+        self.assertIn("return HighWater.objects", (self.site / "tide_board/models/tide.py").read_text("utf-8"))
+        self.assert_ok(self.sprout("settle", "tide_board"))
+        self.assert_ok(self.sprout("check", "tide_board"))
+        self.assertEqual(host_python("manage.py", "test", "tide_board", cwd=self.site).returncode, 0)
+
     def test_what_cannot_be_is_refused_and_nothing_written(self) -> None:
         before = tree_of(self.site)
         for words, code in (

@@ -84,7 +84,7 @@ def _planned(opened: OpenHost, name: str, edit: Callable[[ModuleOnDisk], bytes] 
     for path in sorted({*made.files, *new} - {*moves, *moves.values()}):
         if path not in (BRIEF_FILE, MADE_FILE) and not path.endswith(".mo"):
             was, now = made.files.get(path), new.get(path)
-            into_package = partial(_into_package, module, path)
+            into_package = partial(_into_package, module, path, names.in_file(path))
             merge_file(module, path, was, now, result, "the brief", into_package, names.in_file(path))
     carry_names(module, names, result)
     _catalogues(module, made, new, changes)
@@ -155,10 +155,17 @@ def _brief_before(module: ModuleOnDisk, made: Made, brief: Brief) -> Brief:
         ) from None
 
 
-def _into_package(module: ModuleOnDisk, path: str, was: bytes, now: bytes, changes: ChangeSet) -> bool:
+def _into_package(
+    module: ModuleOnDisk, path: str, in_new_names: Callable[[bytes], bytes], was: bytes, now: bytes, changes: ChangeSet
+) -> bool:
     """Carry the change of a file into the package that the module has in its place; False where it has none."""
+
+    def read(place: str) -> bytes | None:
+        content = module.content(place)
+        return None if content is None else in_new_names(content)
+
     try:
-        files = module.opened.host.into_package(module.name, path, "", was, now, module.content)
+        files = module.opened.host.into_package(module.name, path, "", in_new_names(was), now, read)
     except NotCarried as error:
         raise module.refused(path, error) from None
     for place, after in files.items():

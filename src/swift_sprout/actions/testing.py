@@ -122,7 +122,7 @@ def _databases(opened: OpenHost) -> dict[str, tuple[int, int]]:
         folders[:] = [one for one in folders if one not in opened.kit.data.facts.sources.skipped]
         for name in files:
             if name.endswith(DATABASES):
-                told = os.stat(os.path.join(place, name))
+                told = os.lstat(os.path.join(place, name))
                 found[os.path.relpath(os.path.join(place, name), opened.host.root)] = (told.st_size, told.st_mtime_ns)
     return found
 
@@ -200,7 +200,7 @@ def _judge(host: OpenHost, real: OpenHost, done: SetupTests, told: Sequence[Runn
         found = {*module.found, *(test.file for test in module.tests)}
         unseen = [host.host.never_found(module.module, file, form) for file in module.files if file not in found]
         module.never_found = [one for one in unseen if one.sure or not (says or done.failure)]
-        if says:
+        if says and module.files:  # without tests there is nothing to look into
             module.problem = f"the runner cannot look into it: {says}"
         elif installed is not None and module.module not in installed:
             if real.host.state(module.module).registered:

@@ -70,7 +70,7 @@ def run(options: argparse.Namespace) -> int:
     if options.preview:
         return 0
     changes_text.steps(out, done.steps)
-    _left(out, done)
+    _left(out, done, "owner" if options.owner else "name")
     if not out.short:
         module = done.after.rpartition("/")[2]
         changes_text.next_steps(out, [f"swift-sprout check {module}", "swift-sprout undo"])
@@ -88,22 +88,24 @@ def _refuse_mixtures(options: argparse.Namespace) -> None:
         raise WrongUse("internal-alone", "--internal is a module's; a record's follows from its name.", "Leave it out.")
 
 
-def _left(out: Terminal, done: Renamed) -> None:
-    """Write where the old name stands now: the proof."""
+def _left(out: Terminal, done: Renamed, what: str) -> None:
+    """Write where the old name stands now, or the old owner before the name: the proof."""
     kept = {path for path, _ in done.plan.kept}
     on_purpose = [one for one in done.left if one.path in kept]
     others = [one for one in done.left if one.path not in kept]
     out.line()
     if others:
         count = number_of(len(others), "place")
-        out.wrapped(f"Searched again: the old name stands in {count}.", "  ", "  ")
+        out.wrapped(f"Searched again: the old {what} stands in {count}.", "  ", "  ")
         text.places(out, others, text.MANY)
     elif on_purpose:
         out.wrapped(
-            "Searched again in every spelling: the old name is nowhere left, but where it carries the data:", "  ", "  "
+            f"Searched again in every spelling: the old {what} is nowhere left, but where it carries the data:",
+            "  ",
+            "  ",
         )
     else:
-        out.wrapped("Searched again in every spelling: the old name is nowhere left.", "  ", "  ")
+        out.wrapped(f"Searched again in every spelling: the old {what} is nowhere left.", "  ", "  ")
     if on_purpose and others:
         out.wrapped("It carries the data in:", "  ", "  ")
     for path in sorted({one.path for one in on_purpose}):

@@ -20,7 +20,7 @@ _KINDS = {
 }  # fmt: skip
 _IMPORT = re.compile(r"^\s*(?:from|import|require|require_once|use|include)\b|\brequire\(|\bimport\(")
 #  a line of code up to the name of what it imports, with the packages that hold it
-_BEGINS_IMPORT = re.compile(r"^\s*(?:from|import|use)\s+[\w.\\]*$")
+BEGINS_IMPORT = re.compile(r"^\s*(?:from|import|use)\s+[\w.\\]*$")
 _DOTS = re.compile(r"^\s*from\s+(\.+)$")  # a relative import, up to the first name
 _QUOTES = "'\"`"
 _WITH_IDENTIFIERS = ("code", "import", "template", "data")
@@ -118,7 +118,7 @@ def _is_sure(
     left, right = text[spelling.start - 1 : spelling.start], text[spelling.end : spelling.end + 1]
     if not spelling.before.islower():
         return inside and left in _QUOTES and right in _QUOTES and spelling.before == renaming.old.title
-    if _BEGINS_IMPORT.search(before):
+    if BEGINS_IMPORT.search(before):
         dots = _DOTS.search(before)
         own = dots is not None and len(dots[1]) <= depth
         return not (own or right.isalnum() or right == "_")
@@ -135,7 +135,7 @@ def _may_be_others(spelling: Spelling, text: str, before: str) -> bool:
     ``tide_board_id`` and ``tide_board__station`` are such a field as well; ``"tide_board.Tide"``, ``tide_board:tides``,
     ``tide_board/list.html`` and ``"apps.tide_board.urls"`` are none.
     """
-    if spelling.separator != "_" or not spelling.before.islower() or _BEGINS_IMPORT.search(before):
+    if spelling.separator != "_" or not spelling.before.islower() or BEGINS_IMPORT.search(before):
         return False
     left, rest = text[spelling.start - 1 : spelling.start], text[spelling.end : spelling.end + 80]
     if left.isalnum() or left in ("_", "/") or rest[:1] in ("/", ":") or _IN_DOTTED_PATH.search(before):

@@ -7,11 +7,11 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 
 from ..names import NameFamily, words_as_parted
-from .spellings import Renaming, Spelling
+from .spellings import Renaming, Spelling, respelled
 
 #  what parts an owner from the name that follows: a namespace in code and in a text in quotes, a package, an identifier
-_BETWEEN = r"(?:\\{1,2}|::|[/_.-])"
-_WORD_BEFORE = re.compile(rf"(?<![\w-])([A-Za-z]\w*(?:-\w+)*?){_BETWEEN}$")
+_BETWEEN = re.compile(r"(?:\\{1,2}|::|[/_.-])")
+_WORD_BEFORE = re.compile(rf"(?<![\w-])([A-Za-z]\w*(?:-\w+)*?){_BETWEEN.pattern}$")
 
 
 class OwnerRenaming:
@@ -31,20 +31,25 @@ class OwnerRenaming:
 
     def find(self, text: str) -> Iterator[Spelling]:
         """Yield where the owner stands before the module's name."""
-        begins = {one.start for one in self._module.find(text)}
+        names = {one.start: one for one in self._module.find(text)}
         for one in self._owner.find(text):
-            between = re.compile(_BETWEEN).match(text, one.end)
-            if between is not None and between.end() in begins:
-                after = self._owner.respelled(one.before)
-                yield one if after is None else one._replace(after=after)
+            between = _BETWEEN.match(text, one.end)
+            if between is not None and between.end() in names:
+                yield one._replace(after=self._spelled(one, between.group(), names[between.end()].separator))
+
+    def _spelled(self, one: Spelling, between: str, in_module: str) -> str:
+        """Return the new owner as the old one is spelled; words of one that was a single word are joined as others are.
+
+        between, in_module -- what parts owner and module there, and the words of the module
+        """
+        if len(self.old) > 1 or not one.before.islower():
+            return self._owner.respelled(one.before) or one.after
+        joined = between if between in ("_", "-") else in_module or ("-" if between == "/" else "_")
+        return joined.join(self.new)
 
     def apply(self, text: str) -> str:
         """Return a text with every such owner renamed."""
-        parts, last = [], 0
-        for one in self.find(text):
-            parts += [text[last : one.start], one.after]
-            last = one.end
-        return "".join([*parts, text[last:]])
+        return respelled(text, self.find(text))
 
 
 def owner_in(texts: Iterable[str], module: NameFamily) -> tuple[str, ...]:

@@ -15,7 +15,7 @@ from pathlib import PurePosixPath
 from ..names import NameFamily
 from ..parts.records import Record
 from .contents import is_text
-from .occurrences import Occurrence, taken
+from .occurrences import BEGINS_IMPORT, Occurrence, taken
 from .spellings import Renaming, Spelling
 
 _WORD = re.compile(r"\w+")
@@ -71,6 +71,10 @@ class RenamedRecords:
             return {}
         alike = all(PurePosixPath(a).suffix == PurePosixPath(b).suffix for a, b in zip(gone, come, strict=True))
         return dict(zip(gone, come, strict=True)) if alike else {}
+
+    @cached_property
+    def _moved_stems(self) -> frozenset[str]:
+        return frozenset(PurePosixPath(path).stem for path in self.moves)
 
     def __bool__(self) -> bool:
         return bool(self._renamings)
@@ -144,11 +148,13 @@ class RenamedRecords:
                 other = one._replace(after=joined.respelled(one.before) or one.after)
                 word, begins = _word_at(text, one)
                 line = text[text.rfind("\n", 0, one.start) + 1 : one.start]
+                if BEGINS_IMPORT.search(line) and word not in self._moved_stems:
+                    continue  # a file of that name, which keeps it
                 is_joined = self._joined_after is not None and self._joined_after.search(line)
                 if is_joined or _in_word(word, begins, other) in self._new_words:
                     one = other
                 below = self._below_module is not None and self._below_module.search(line)
-                doubtful = not (below or means_record(word))
+                doubtful = not (below or BEGINS_IMPORT.search(line) or means_record(word))
                 number = text.count("\n", 0, one.start) + 1
                 where = Occurrence(path, number, one.start, one.before, one.after, "code", doubtful)
                 (left if doubtful else chosen).append(where)

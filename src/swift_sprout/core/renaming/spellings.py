@@ -110,11 +110,7 @@ class Renaming:
 
     def apply(self, text: str) -> str:
         """Return a text with every spelling turned into the new name."""
-        parts, last = [], 0
-        for one in self.find(text):
-            parts += [text[last : one.start], one.after]
-            last = one.end
-        return "".join([*parts, text[last:]])
+        return respelled(text, self.find(text))
 
     def respelled(self, before: str, around: tuple[str, str] = ("", "")) -> str | None:
         """Return the new name as the old one is spelled in a text of its own; None where that is no spelling of it.
@@ -162,6 +158,15 @@ class Renaming:
             return False  # another of the name's sort
         ends_low = before[-1].islower()
         return not right.isalpha() or (right.isupper() and ends_low and separator != " ")
+
+
+def respelled(text: str, found: Iterable[Spelling]) -> str:
+    """Return a text with spellings that were found in it, in order, turned into what they become."""
+    parts, last = [], 0
+    for one in found:
+        parts += [text[last : one.start], one.after]
+        last = one.end
+    return "".join([*parts, text[last:]])
 
 
 def _holds(words: tuple[str, ...], part: tuple[str, ...]) -> bool:

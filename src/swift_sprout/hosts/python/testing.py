@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from configparser import ConfigParser, Error
@@ -43,7 +44,7 @@ def programs(
     """
     variables = {
         "PYTHONDONTWRITEBYTECODE": "1",
-        "PYTHONPATH": ":".join(map(str, (INSIDE, *probes))),
+        "PYTHONPATH": os.pathsep.join(filter(None, (*map(str, (INSIDE, *probes)), os.environ.get("PYTHONPATH")))),
         **facts.variables,
     }
     settings = pytest_settings([root, *project])
@@ -51,10 +52,12 @@ def programs(
         ini = [] if settings.is_relative_to(root) else ["-c", str(settings), "--rootdir", str(root)]
         words = [str(interpreter.path), "-m", PYTEST, *ini, "-q", "-p", "no:cacheprovider"]
         report = ["-o", "junit_family=xunit1", "--junit-xml={records}"]
-        command = (*words, *report, *folders.values())
+        command = (*words, *report, *(one for one in folders.values() if (root / one).is_dir()))
         return [TestProgram(PYTEST, command, variables, tuple(folders), read_pytest, _pytest_form(settings))]
     by_place: dict[str, list[str]] = defaultdict(list)
     for name, folder in folders.items():
+        if not (root / folder).is_dir():
+            continue  # a module of one file brings no tests
         by_place[folder.rpartition("/")[0] or "." if "{above}" in facts.recorded else ""].append(name)
     found = []
     for above, names in by_place.items():
