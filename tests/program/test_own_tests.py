@@ -14,7 +14,7 @@ import jsonschema
 from trials.hosts import trial
 from trials.recipes import HOSTS
 
-from ..support import REPOSITORY, Case, Ran, SiteCase, need_wordpress, sprout, tree_of
+from ..support import REPOSITORY, Case, Ran, SiteCase, WordPressCase, sprout, tree_of
 
 SCHEMA = REPOSITORY / "src/swift_sprout/reports/schemas/test.json"
 CASE = """import unittest
@@ -56,11 +56,6 @@ class OnDjango(SiteCase):
         self.assert_ok(self.sprout("new", "Tide board", "--record", "Tide: station text(80)", "-q"))
         self.assert_ok(self.sprout("enable", "tide_board", "-q"))
 
-    def place_test(self, path: str, text: str) -> None:
-        target = self.site / path
-        target.parent.mkdir(parents=True, exist_ok=True)
-        target.write_text(text, "utf-8")
-
     def told(self, *words: str, status: int = 0) -> Any:
         ran = self.assert_ok(self.sprout("test", *words, "--format", "json"), status)
         document = json.loads(ran.out)
@@ -68,11 +63,9 @@ class OnDjango(SiteCase):
         return document
 
     def test_each_test_is_told_with_its_end_and_its_place(self) -> None:
-        self.place_test("ferries/tests/__init__.py", "")
-        self.place_test("ferries/tests/test_ferries.py", CASE)
-        self.place_test(
-            "ferries/tests/test_gone.py", "from ferries import nothing_there\n\n\ndef test_it():\n    pass\n"
-        )
+        self.put("ferries/tests/__init__.py", "")
+        self.put("ferries/tests/test_ferries.py", CASE)
+        self.put("ferries/tests/test_gone.py", "from ferries import nothing_there\n\n\ndef test_it():\n    pass\n")
         report = self.folder / "tests.xml"
         ran = self.assert_ok(self.sprout("test", "--output", str(report)), 1)
         (setup,) = self.told("ferries", "tide_board", status=1)["setups"]
@@ -102,10 +95,10 @@ class OnDjango(SiteCase):
         self.assertEqual(suites["real/tide_board"].get("tests"), str(tides["run"]))
 
     def test_files_that_the_runner_never_finds_are_named_with_the_reason(self) -> None:
-        self.place_test("ferries/tests/__init__.py", "")
+        self.put("ferries/tests/__init__.py", "")
         for path in ("test_found.py", "ferry_checks.py", "api/test_api.py"):
-            self.place_test(f"ferries/tests/{path}", PASSING)
-        self.place_test("ferries/tests/test_plain.py", "def test_it():\n    assert True\n")
+            self.put(f"ferries/tests/{path}", PASSING)
+        self.put("ferries/tests/test_plain.py", "def test_it():\n    assert True\n")
         (setup,) = self.told("ferries", status=1)["setups"]
         (ferries,) = setup["modules"]
         told = {one["file"].removeprefix("ferries/tests/"): one["cause"] for one in ferries["never_found"]}
@@ -113,16 +106,16 @@ class OnDjango(SiteCase):
         self.assertIn("is no package", told["api/test_api.py"])
         self.assertIn("named test*.py", told["ferry_checks.py"])
         self.assertIn("plain functions", told["test_plain.py"])
-        self.place_test("ferries/tests/api/__init__.py", "")
+        self.put("ferries/tests/api/__init__.py", "")
         os.rename(self.site / "ferries/tests/ferry_checks.py", self.site / "ferries/tests/test_ferry_checks.py")
         (self.site / "ferries/tests/test_plain.py").unlink()
         (setup,) = self.told("ferries")["setups"]
         self.assertEqual(setup["modules"][0]["passed"], 3)
 
     def test_a_module_that_the_runner_cannot_look_into_leaves_the_others(self) -> None:
-        self.place_test("ferries/tests/__init__.py", "")
-        self.place_test("ferries/tests/test_ferries.py", PASSING)
-        self.place_test("ferries/tests.py", PASSING)
+        self.put("ferries/tests/__init__.py", "")
+        self.put("ferries/tests/test_ferries.py", PASSING)
+        self.put("ferries/tests.py", PASSING)
         (setup,) = self.told(status=1)["setups"]
         modules = {one["module"]: one for one in setup["modules"]}
         self.assertIn("cannot look into it: ImportError", modules["ferries"]["problem"])
@@ -147,22 +140,20 @@ class OnDjango(SiteCase):
             "from django.test.runner import DiscoverRunner\n\n\nclass Quiet(DiscoverRunner):\n"
             "    def build_suite(self, *args, **kwargs):\n        return type(super().build_suite(*args, **kwargs))()\n"
         )
-        self.place_test("quiet.py", runner)
+        self.put("quiet.py", runner)
         self.change("brindle_quay/settings.py", "INSTALLED_APPS", "TEST_RUNNER = 'quiet.Quiet'\nINSTALLED_APPS")
         ran = self.assert_ok(self.sprout("test", "tide_board", "--failing-first"), 1)
         self.assertIn("a test that must fail was put in as", " ".join(ran.out.split()))
         self.assertIn("was never found", " ".join(ran.out.split()))
 
     def test_set_ups_stand_side_by_side(self) -> None:
-        self.place_test(
-            "swift-sprout.toml", '[setups.ci]\nsettings = "brindle_quay.ci"\nenvironment = { QUAY = "ci" }\n'
-        )
-        self.place_test(
+        self.put("swift-sprout.toml", '[setups.ci]\nsettings = "brindle_quay.ci"\nenvironment = { QUAY = "ci" }\n')
+        self.put(
             "brindle_quay/ci.py",
             "import os\n\nfrom .settings import *\n\nassert os.environ['QUAY'] == 'ci'\n"
             "INSTALLED_APPS = [one for one in INSTALLED_APPS if one != 'tide_board']\nROOT_URLCONF = 'brindle_quay.bare'\n",
         )
-        self.place_test("brindle_quay/bare.py", "urlpatterns = []\n")
+        self.put("brindle_quay/bare.py", "urlpatterns = []\n")
         document = self.told("tide_board", "--setup", "real", "--setup", "ci", status=1)
         real, ci = (one["modules"][0] for one in document["setups"])
         self.assertEqual([real[key] for key in ("registered", "described", "enabled")], [True, True, True])
@@ -175,8 +166,8 @@ class OnDjango(SiteCase):
 
     def test_a_test_that_never_ends_is_ended_with_what_it_started(self) -> None:
         mark = self.folder / "still-there"
-        self.place_test("ferries/tests/__init__.py", "")
-        self.place_test(
+        self.put("ferries/tests/__init__.py", "")
+        self.put(
             "ferries/tests/test_slow.py",
             "import subprocess\nimport sys\nimport unittest\n\n\nclass Slow(unittest.TestCase):\n    def test_it(self):\n"
             f'        code = \'import time; time.sleep(4); open("{mark}", "w")\'\n'
@@ -304,13 +295,10 @@ class OnTrytond(SiteCase):
         self.assertRegex(ran.out, r"tide_board +1 +1 +\d\d ")
 
 
-class OnWordPress(SiteCase):
-    kit = "wordpress"
-
+class OnWordPress(WordPressCase):
     def setUp(self) -> None:
-        need_wordpress()
         super().setUp()
-        self.addCleanup(trial("wordpress").stop, self.site)
+        self.addCleanup(trial(self.kit).stop, self.site)
 
     def test_each_modules_own_program_runs_in_a_copy(self) -> None:
         self.assert_ok(self.sprout("new", "Tide board", "--record", "Tide: station text(80)", "-q"))

@@ -10,7 +10,7 @@ import jsonschema
 
 from trials.hosts import trial
 
-from ..support import REPOSITORY, SiteCase, host_python, need_wordpress, tree_of
+from ..support import REPOSITORY, SiteCase, WordPressCase, host_python, tree_of
 
 SCHEMA = REPOSITORY / "src/swift_sprout/reports/schemas/rename.json"
 RECORD = "Berth: number text(12), unique, length_m decimal(5,1)"
@@ -272,13 +272,10 @@ class OnTrytond(SiteCase):
         self.assert_ok(self.sprout("check"))
 
 
-class OnWordPress(SiteCase):
-    kit = "wordpress"
-
+class OnWordPress(WordPressCase):
     def setUp(self) -> None:
-        need_wordpress()
         super().setUp()
-        self.addCleanup(trial("wordpress").stop, self.site)
+        self.addCleanup(trial(self.kit).stop, self.site)
 
     def test_it_is_on_under_its_new_name_with_its_tables_and_options(self) -> None:
         self.assert_ok(

@@ -7,7 +7,7 @@ from contextlib import closing
 
 from trials.hosts import trial
 
-from ..support import SiteCase, host_python, need_wordpress, tree_of
+from ..support import SiteCase, WordPressCase, host_python, tree_of
 
 BY_HAND = '''"""What the harbour prints."""
 
@@ -136,13 +136,10 @@ class ARecordOnTrytond(SiteCase):
         self.assertEqual({path for path in {*files, *now} if files.get(path) != now.get(path)}, set())
 
 
-class AnOwnerOnWordPress(SiteCase):
-    kit = "wordpress"
-
+class AnOwnerOnWordPress(WordPressCase):
     def setUp(self) -> None:
-        need_wordpress()
         super().setUp()
-        self.addCleanup(trial("wordpress").stop, self.site)
+        self.addCleanup(trial(self.kit).stop, self.site)
 
     def test_namespace_and_brief_change_and_the_name_stays(self) -> None:
         module = self.site / "wp-content/plugins/tide-board"
